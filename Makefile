@@ -1,0 +1,32 @@
+# Two commands do all: `make demo` and `make test`. Both install what is missing first, also as root, and are quick when run again.
+SHELL := /bin/bash
+PY := .venv/bin/python
+NODE_PATH := $(CURDIR)/var/node/bin
+export PATH := $(NODE_PATH):$(PATH)
+
+.PHONY: demo test checks bench shots setup clean
+
+setup:
+	@scripts/setup.sh
+
+demo: setup
+	@exec $(PY) scripts/serve.py --demo
+
+test: setup checks
+	@scripts/test.sh
+
+checks: setup
+	.venv/bin/ruff check core server demo e2e bench scripts
+	PYTHONPATH=core:server .venv/bin/lint-imports --no-cache
+	PYTHONPATH=core:server .venv/bin/mypy
+	cd web && npx --no-install tsc --noEmit && npx --no-install eslint src && npx --no-install vitest run
+	@if [ -x ../shared/tools/wordcheck ]; then ../shared/tools/wordcheck; fi
+
+bench: setup
+	@$(PY) bench/run.py
+
+shots: setup
+	@$(PY) scripts/shots.py
+
+clean:
+	rm -rf var/results var/test

@@ -1,0 +1,86 @@
+"""The pictures of the README, taken from the demo data: python scripts/shots.py (by `make shots`)."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+BASE = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(BASE / "e2e"), str(BASE / "scripts")]
+TO = BASE / "docs" / "screenshots"
+
+
+def main() -> None:
+    from playwright.sync_api import sync_playwright
+    from running_site import BROWSER_ARGS, LIMITS, Site
+
+    LIMITS.update(TECTOGON_COMPUTE_SECONDS="120", TECTOGON_COMPUTE_MEMORY="6000000000")
+    TO.mkdir(parents=True, exist_ok=True)
+    site = Site(Path(tempfile.mkdtemp()))
+    site.make_database()
+    site.start()
+    try:
+        client = site.client()
+        for part in client.call("GET", "/api/parts"):
+            client.run(part["id"])
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=BROWSER_ARGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+            page.goto(site.url)
+            page.get_by_label("Name").fill("ines")
+            page.get_by_label("Password").fill("river-gauge")
+            page.get_by_role("button", name="Sign in").click()
+            page.get_by_text("the shelf").wait_for()
+            page.wait_for_timeout(2500)
+            _walk(page)
+            browser.close()
+    finally:
+        site.stop()
+
+
+def _walk(page: object) -> None:
+    from playwright.sync_api import Page
+
+    assert isinstance(page, Page)
+
+    def shot(name: str) -> None:
+        page.wait_for_timeout(900)
+        page.screenshot(path=TO / f"{name}.png")
+
+    shot("shelf")
+    page.get_by_text("Clamp bracket").click()
+    page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached")
+    shot("build")
+    page.get_by_role("button", name="Look from the front", exact=True).click()
+    shot("straight-on")
+    page.get_by_role("button", name="Pictorial view, upper right").click()
+    page.get_by_role("button", name="Bring in").click()
+    shot("bring-in")
+    page.get_by_role("button", name="Close", exact=False).first.click()
+    shot("close")
+    page.get_by_role("button", name="Hand over").click()
+    shot("hand-over")
+    page.get_by_role("button", name="Back to the shelf").click()
+    page.get_by_text("Plate of three thicknesses").click()
+    page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached")
+    page.wait_for_timeout(800)
+    page.evaluate("document.activeElement.blur()")
+    for _ in range(6):
+        page.keyboard.press("]")
+        if "201.06" in page.get_by_label("Sheet", exact=True).inner_text():
+            break
+    page.keyboard.press("Space")
+    page.keyboard.press("2")
+    shot("writing")
+    page.keyboard.press("Escape")
+    page.keyboard.press("?")
+    shot("keys")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Signed in as").click()
+    page.get_by_role("menuitem", name="Evening theme").click()
+    shot("evening")
+
+
+if __name__ == "__main__":
+    main()
