@@ -1,0 +1,372 @@
+"""The command `tectogon`: batch work without a server. Its words and JSON keys are a public interface: keys are added, never renamed."""
+
+from __future__ import annotations
+
+import argparse
+import functools
+import hashlib
+import json
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from tectogon.errors import NothingToBuild, TectogonError
+from tectogon.findings.not_geometry import find_not_geometry
+from tectogon.formats import FORMATS, ReadResult, read_drawing
+from tectogon.linework import Linework
+from tectogon.linework.evidence import UnitEvidence, weigh_unit
+from tectogon.operations.workpiece import Drawing, Workpiece
+from tectogon.profiles import Region, Regions
+from tectogon.units import mm_per_unit, parse_length
+
+
+@dataclass
+class _Answer:
+    """One JSON document, and the exit status it stands for."""
+
+    file: str
+    keys: dict[str, Any] = field(default_factory=dict)
+    status: str = "ok"
+    message: str = ""
+    exit_status: int = 0
+    warnings: list[dict[str, Any]] = field(default_factory=list)
+    seconds: float = 0.0
+
+    def as_json(self) -> dict[str, Any]:
+        return {"file": self.file, "status": self.status, "message": self.message, "seconds": round(self.seconds, 4), "warnings": self.warnings, **self.keys}
+
+
+def main(argv: list[str] | None = None) -> int:
+    parser = _parser()
+    try:
+        options = parser.parse_args(argv)
+    except SystemExit as leaving:
+        return int(leaving.code or 0)
+    worst = 0
+    try:
+        for answer in options.work(options):
+            worst = max(worst, answer.exit_status)
+            _print(answer, as_json=getattr(options, "json", False))
+    except BrokenPipeError:
+        return worst
+    except KeyboardInterrupt:
+        print("stopped", file=sys.stderr)
+        return 130
+    return worst
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="tectogon", description="Flat linework becomes dimensioned solid parts.")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+
+    def command(name: str, work: Callable[[argparse.Namespace], Any], text: str) -> argparse.ArgumentParser:
+        sub = commands.add_parser(name, help=text, description=text)
+        sub.set_defaults(work=work)
+        return sub
+
+    inspect = command("inspect", _each(_inspect), "say what a file holds: units, extents, layers, what was skipped")
+    profiles = command("profiles", _each(_profiles), "find every closed profile")
+    build = command("build", _each(_build), "raise all profiles to a solid of one thickness")
+    run = command("run", _run, "replay a route card")
+    command("formats", _formats, "list what is read and written, by ending")
+    for sub in (inspect, profiles, build):
+        sub.add_argument("files", nargs="+", metavar="FILE", type=Path)
+        sub.add_argument("--units", type=_unit, metavar="U", help="length of one unit of the file: um, mm, cm, m, in, ft, mil, px, pt or a number of mm")
+    for sub in (profiles, build):
+        sub.add_argument("--tolerance", type=_tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto")
+        sub.add_argument("--no-mend", action="store_true", help="join nothing beyond the file's own resolution")
+        sub.add_argument("--layer", action="append", default=[], metavar="NAME", help="use only this layer; may be given again")
+        sub.add_argument("--keep-all", action="store_true", help="leave nothing out")
+    build.add_argument("--thickness", type=_length, required=True, metavar="MM")
+    build.add_argument("--out", type=Path, metavar="PATH|DIR")
+    build.add_argument("--to", choices=("step", "stl", "3mf", "glb"), default=None)
+    run.add_argument("card", type=Path, metavar="CARD.json")
+    run.add_argument("--source", action="append", default=[], metavar="NAME=FILE")
+    run.add_argument("--out", type=Path, required=True, metavar="DIR")
+    for sub in (inspect, profiles, build, run):
+        sub.add_argument("--json", action="store_true", help="one JSON document per file, one a line")
+    return parser
+
+
+def _unit(text: str) -> float:
+    try:
+        return mm_per_unit(text)
+    except TectogonError as bad:
+        raise argparse.ArgumentTypeError(bad.sentence) from None
+
+
+def _length(text: str) -> float:
+    try:
+        value = parse_length(text)
+    except TectogonError as bad:
+        raise argparse.ArgumentTypeError(bad.sentence) from None
+    if not 1e-6 <= value <= 1e6:
+        raise argparse.ArgumentTypeError("must lie between 0.000001 and 1,000,000 mm")
+    return value
+
+
+def _tolerance(text: str) -> float | None:
+    return None if text == "auto" else _length(text)
+
+
+def _each(work: Callable[[Path, argparse.Namespace, _Answer], None]) -> Callable[[argparse.Namespace], Any]:
+    """The same work on every file; one bad file never stops the rest."""
+
+    def over(options: argparse.Namespace) -> Any:
+        for path in options.files:
+            yield _guarded(str(path), functools.partial(work, path, options))
+
+    return over
+
+
+def _guarded(name: str, work: Callable[[_Answer], None]) -> _Answer:
+    answer = _Answer(name)
+    started = time.perf_counter()
+    try:
+        work(answer)
+    except TectogonError as problem:
+        answer.status, answer.message, answer.exit_status = problem.code, problem.sentence, problem.exit_status
+    except (MemoryError, RecursionError):
+        answer.status, answer.message, answer.exit_status = "over_limit", "The file needs more memory than there is.", 3
+    except Exception as bug:
+        answer.status, answer.message, answer.exit_status = "internal_error", f"An error of our own: {type(bug).__name__}: {bug}", 6
+    answer.seconds = time.perf_counter() - started
+    return answer
+
+
+def _read(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[ReadResult, UnitEvidence, Linework, float]:
+    result = read_drawing(path)
+    evidence = weigh_unit(result.linework, result.declared_unit)
+    factor = options.units or mm_per_unit(evidence.proposed)
+    if not evidence.sure and options.units is None:
+        answer.warnings.append({"code": "unit_unsure", "text": f"The unit is not certain; {evidence.proposed} was taken.", "where": None})
+    answer.warnings += [note.as_json() for note in result.linework.notes]
+    return result, evidence, result.linework.scaled(factor), factor
+
+
+def _inspect(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
+    result, evidence, linework, factor = _read(path, options, answer)
+    counts = np.bincount(linework.layer_of, minlength=len(linework.layers)).tolist()
+    answer.keys = {
+        "format": result.format,
+        "version": result.version,
+        "units": {"declared": evidence.declared, "proposed": evidence.proposed, "mm_per_unit": factor, "evidence": [f.text for f in evidence.facts]},
+        "extents_mm": [round(v, 9) for v in linework.extents.tolist()] if len(linework) else None,
+        "entities": dict(linework.entities),
+        "curves": len(linework),
+        "layers": [{"name": a.name, "curves": n, "linetype": a.linetype, "on": a.on} for a, n in zip(linework.layers, counts, strict=True)],
+        "blocks": list(linework.blocks),
+        "skipped": dict(linework.skipped),
+        "dimensions": [{"text": s.text, "drawn_mm": s.drawn_mm, "stated": s.stated} for s in linework.stated],
+        "curve_sets": [],
+    }
+    if not len(linework):
+        raise NothingToBuild(f"{path.name} was read, but holds no lines, arcs or curves.")
+
+
+def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Drawing:
+    _, _, linework, _ = _read(path, options, answer)
+    if options.layer:
+        wanted = {n for n, layer in enumerate(linework.layers) if layer.name in options.layer}
+        missing = [name for name in options.layer if name not in {layer.name for layer in linework.layers}]
+        if missing:
+            raise NothingToBuild(f"{path.name} has no layer “{missing[0]}”; its layers are {', '.join(layer.name for layer in linework.layers)[:300]}.")
+        linework = linework.take(np.isin(linework.layer_of, list(wanted)))
+    left_out: set[str] = set()
+    if options.keep_all:
+        linework = replace(
+            linework,
+            layers=tuple(replace(layer, on=True, linetype="CONTINUOUS") for layer in linework.layers),
+            linetypes=tuple(replace(t, name="CONTINUOUS", pattern=()) for t in linework.linetypes),
+        )
+    else:
+        for aside in find_not_geometry(linework):
+            left_out.update(linework.ids[int(i)] for i in aside.rows)
+            answer.warnings.append(
+                {"code": f"left_out_{aside.kind.replace(' ', '_')}", "text": f"{len(aside.rows)} curves were left out: {aside.why}.", "where": None}
+            )
+    if not len(linework):
+        raise NothingToBuild(f"{path.name} holds no lines, arcs or curves.")
+    return Drawing(linework, frozenset(left_out), None if options.no_mend else options.tolerance)
+
+
+def _profile_keys(drawing: Drawing) -> tuple[Regions, dict[str, Any]]:
+    strict = drawing if drawing.join_tol is None else replace(drawing, join_tol=None)
+    before, after = _findings(strict.regions), _findings(drawing.regions)
+    regions = drawing.regions
+    profiles = regions.profiles
+    return regions, {
+        "findings_before": before,
+        "findings_after": after,
+        "mended": max(0, sum(before.values()) - sum(after.values())),
+        "tolerance_mm": regions.join_tol,
+        "profiles": [_profile(r) for r in profiles],
+        "net_area_mm2": float(sum(r.area for r in profiles)),
+        "open_length_mm": regions.open_length,
+    }
+
+
+def _findings(regions: Regions) -> dict[str, int]:
+    counts = {"open_end": len(regions.open_ends), "double": len(regions.doubles), "pinch": len(regions.pinches)}
+    return {kind: n for kind, n in counts.items() if n}
+
+
+def _profile(region: Region) -> dict[str, Any]:
+    return {
+        "id": region.id, "area_mm2": region.area, "perimeter_mm": region.perimeter, "centroid_mm": list(region.centroid),
+        "bbox_mm": list(region.bounds), "holes": len(region.holes), "level": region.level,
+    }  # fmt: skip
+
+
+def _profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
+    regions, answer.keys = _profile_keys(_drawing_of(path, options, answer))
+    if not regions.regions:
+        raise NothingToBuild(f"{path.name}: no closed profile; {len(regions.open_ends)} ends are open.")
+
+
+def _build(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
+    from tectogon.operations import building
+
+    drawing = _drawing_of(path, options, answer)
+    regions, answer.keys = _profile_keys(drawing)
+    if not regions.profiles:
+        raise NothingToBuild(f"{path.name}: no closed profile; {len(regions.open_ends)} ends are open.")
+    workpiece = Workpiece(drawing=drawing)
+    tools = building.make_tools(workpiece, list(regions.profiles), [(0.0, options.thickness)] * len(regions.profiles), 10)
+    workpiece = replace(workpiece, bodies=building.new_bodies(workpiece, tools, 10))
+    kind = options.to or (options.out.suffix.lstrip(".").lower() if options.out and options.out.suffix else "step")
+    answer.keys |= _body_keys(workpiece)
+    if kind not in ("step", "stp", "stl", "3mf", "glb"):
+        raise WrongCall(f"“.{kind}” is not written; use step, stl, 3mf or glb.")
+    kind = "step" if kind == "stp" else kind
+    answer.keys |= _write(workpiece, kind, path.stem, _target(options.out, path, kind, many=len(options.files) > 1))
+
+
+class WrongCall(TectogonError):
+    """The command was called with values that don't fit."""
+
+    code = "usage"
+    exit_status = 2
+
+
+def _body_keys(workpiece: Workpiece) -> dict[str, Any]:
+    from tectogon.display.part import figures_of
+    from tectogon.solids.mesh import mesh_of
+
+    figures = figures_of(workpiece)
+    return {
+        "bodies": figures["bodies"],
+        "volume_mm3": figures["volume_mm3"],
+        "surface_mm2": figures["surface_mm2"],
+        "bbox_mm": figures["bounds"],
+        "valid": True,
+        "watertight": all(mesh_of(b.shape).watertight for b in workpiece.bodies),
+        "faces": sum(len(b.faces) for b in workpiece.bodies),
+        "out": None,
+    }
+
+
+def _target(out: Path | None, source: Path, kind: str, *, many: bool) -> Path | None:
+    if out is None:
+        return None
+    if out.is_dir() or many or not out.suffix:
+        out.mkdir(parents=True, exist_ok=True)
+        return out / f"{source.stem}.{kind}"
+    return out
+
+
+def _write(workpiece: Workpiece, kind: str, name: str, target: Path | None) -> dict[str, Any]:
+    if target is None:
+        return {}
+    from tectogon.solids import exchange
+
+    data, watertight = exchange.write(workpiece.bodies, kind, name)
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_bytes(data)
+    except OSError as problem:
+        raise WrongCall(f"{target} can't be written: {problem.strerror}.") from None
+    return {"out": str(target)} | ({} if watertight is None else {"watertight": watertight})
+
+
+def _run(options: argparse.Namespace) -> Any:
+    yield _guarded(str(options.card), lambda answer: _run_card(options, answer))
+
+
+def _run_card(options: argparse.Namespace, answer: _Answer) -> None:
+    from tectogon.errors import UnreadableFile
+    from tectogon.route import run_card
+    from tectogon.route.card import parse_card
+    from tectogon.route.gauges import gauges_of
+
+    try:
+        card = parse_card(options.card.read_bytes())
+    except OSError as problem:
+        raise UnreadableFile(f"{options.card.name} can't be opened: {problem.strerror}.") from None
+    sources = {name: options.card.parent / name for name in card.sources}
+    for given in options.source:
+        name, _, file = given.partition("=")
+        if not file:
+            raise WrongCall(f"--source wants NAME=FILE, not “{given}”.")
+        sources[name] = Path(file)
+    hashes = {name: hashlib.sha256(path.read_bytes()).hexdigest() for name, path in sources.items() if path.is_file()}
+    run = run_card(
+        card.model_copy(update={"sources": {**card.sources, **hashes}}),
+        sources,
+        progress=lambda n, of, text: print(f"{n + 1} of {of}: {text}", file=sys.stderr),
+    )
+    outputs = []
+    if run.workpiece.bodies:
+        for kind in ("step", "stl"):
+            outputs.append(_write(run.workpiece, kind, options.card.stem, options.out / f"{options.card.stem}.{kind}")["out"])
+    answer.keys = {
+        "operations": [
+            {"number": s.number, "kind": s.kind, "sentence": "".join(t.text for t in s.sentence), "status": s.status, "message": s.message} for s in run.steps
+        ],
+        "gauges": {g.stage: {"state": g.state, "figure": g.figure, "words": g.words} for g in gauges_of(run.workpiece, run.steps)},
+        "outputs": outputs,
+    }
+    if run.workpiece.bodies:
+        answer.keys |= {k: v for k, v in _body_keys(run.workpiece).items() if k != "out"}
+    if run.failed:
+        answer.status, answer.message, answer.exit_status = run.failed.code, f"Operation {run.failed.number}: {run.failed.message}", run.failed.exit_status
+
+
+def _formats(options: argparse.Namespace) -> Any:
+    for entry in FORMATS:
+        ways = " and ".join(word for word, on in (("read", entry.reads), ("written", entry.writes)) if on)
+        print(f"{' '.join(entry.endings):14} {entry.name:6} {ways}")
+    return iter(())
+
+
+def _print(answer: _Answer, *, as_json: bool) -> None:
+    if as_json:
+        print(json.dumps(answer.as_json(), allow_nan=False, default=float), flush=True)
+        return
+    print(f"{answer.file}: {answer.status}{': ' + answer.message if answer.message else ''} ({answer.seconds:.2f} s)")
+    for key, value in answer.keys.items():
+        if isinstance(value, list) and value and isinstance(value[0], dict):
+            print(f"  {key}:")
+            for item in value[:100]:
+                print("    " + ", ".join(f"{k} {_short(v)}" for k, v in item.items()))
+        else:
+            print(f"  {key}: {_short(value)}")
+    for warning in answer.warnings:
+        print(f"  note: {warning['text']}")
+
+
+def _short(value: Any) -> str:
+    if isinstance(value, float):
+        return f"{value:.6g}"
+    if isinstance(value, list):
+        return "[" + ", ".join(_short(v) for v in value) + "]"
+    return str(value)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,258 @@
+"""Where curves meet: crossings, touchings, and ends that lie on another curve.
+
+Pairs of lines and arcs are done in closed form on whole columns; pairs with an ellipse or a spline one at a time, from a fine
+polyline refined by Newton's method on the true curves.
+
+Tried first and dropped: shapely's noding of the flattened curves (2.4 s for 100,000 segments, and the true parameters still to be
+found afterwards) against 0.3 s for a box tree and the closed forms here.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.shapes import TURN, Curve
+from tectogon.curves.table import ARC, ELLIPSE, LINE, CurveTable, IntArray
+
+
+@dataclass(frozen=True)
+class Meetings:
+    """Places where a curve is met by another: curve row (k,), parameter t (k,) and point (k, 2)."""
+
+    row: IntArray
+    t: FloatArray
+    point: FloatArray
+
+
+def box_pairs(bounds: FloatArray, *, margin: float) -> IntArray:
+    """Pairs (k, 2), i < j, whose boxes (n, 4) come within `margin` of each other."""
+    lines = boxes_as_lines(bounds + np.array([-margin, -margin, margin, margin]) / 2.0)
+    pairs = shapely.STRtree(lines).query(lines).T
+    return np.asarray(pairs[pairs[:, 0] < pairs[:, 1]])
+
+
+def boxes_as_lines(boxes: FloatArray) -> npt.NDArray[np.object_]:
+    """Boxes (n, 4) as their diagonals: the same to a tree of boxes, and made in a quarter of the time."""
+    return np.asarray(shapely.linestrings(boxes.reshape(-1, 2, 2)))
+
+
+def find_meetings(table: CurveTable, end_node: IntArray, *, tol: float) -> Meetings:
+    """All interior meetings of the curves of a table.
+
+    `end_node` (n, 2) numbers the ends so that ends within `tol` share a number: neighbours that only share an end need no test.
+    Meetings at a curve's own ends are left out: they split nothing.
+    """
+    pairs = box_pairs(table.bounds, margin=2.0 * tol)
+    i, j = pairs[:, 0], pairs[:, 1]
+    ki, kj = table.kind[i], table.kind[j]
+    found: list[tuple[IntArray, FloatArray, FloatArray]] = []
+
+    lines = (ki == LINE) & (kj == LINE)
+    shared = (end_node[i][:, :, None] == end_node[j][:, None, :]).any(axis=(1, 2))
+    found += _line_line(table, i[lines & ~shared], j[lines & ~shared], tol)
+
+    mixed = ((ki == LINE) & (kj == ARC)) | ((ki == ARC) & (kj == LINE))
+    swap = ki[mixed] == ARC
+    a, b = np.where(swap, j[mixed], i[mixed]), np.where(swap, i[mixed], j[mixed])
+    found += _line_arc(table, a, b, tol)
+    both = (ki == ARC) & (kj == ARC)
+    found += _arc_arc(table, i[both], j[both], tol)
+
+    simple = (ki <= ARC) & (kj <= ARC)
+    found += _ends_on_simple(table, np.concatenate([i[kj <= ARC], j[ki <= ARC]]), np.concatenate([j[kj <= ARC], i[ki <= ARC]]), tol)
+    found += _general(table, i[~simple], j[~simple], tol)
+    return _gather(table, found, tol)
+
+
+def _gather(table: CurveTable, found: list[tuple[IntArray, FloatArray, FloatArray]], tol: float) -> Meetings:
+    if not found:
+        return Meetings(np.zeros(0, np.int64), np.zeros(0), np.zeros((0, 2)))
+    row = np.concatenate([f[0] for f in found])
+    t = np.concatenate([f[1] for f in found])
+    point = np.concatenate([f[2] for f in found])
+    ends = table.ends[row]
+    margin = tol / np.maximum(table.lengths[row], tol)
+    closed = table.closed[row]
+    inside = (t > margin) & (t < 1.0 - margin)
+    apart = np.hypot(*(ends - point[:, None, :]).transpose(2, 0, 1)).min(axis=1) > tol
+    keep = inside & (apart | closed)
+    return Meetings(row[keep], t[keep], point[keep])
+
+
+def _line_line(table: CurveTable, i: IntArray, j: IntArray, tol: float) -> list[tuple[IntArray, FloatArray, FloatArray]]:
+    p, q = table.data[i, 0:2], table.data[j, 0:2]
+    r, s = table.data[i, 2:4] - p, table.data[j, 2:4] - q
+    det = r[:, 0] * s[:, 1] - r[:, 1] * s[:, 0]
+    lr, ls = np.hypot(*r.T), np.hypot(*s.T)
+    ok = np.abs(det) > 1e-12 * lr * ls
+    det = np.where(ok, det, 1.0)
+    w = q - p
+    t = (w[:, 0] * s[:, 1] - w[:, 1] * s[:, 0]) / det
+    u = (w[:, 0] * r[:, 1] - w[:, 1] * r[:, 0]) / det
+    mt, mu = tol / np.maximum(lr, tol), tol / np.maximum(ls, tol)
+    hit = ok & (t > -mt) & (t < 1 + mt) & (u > -mu) & (u < 1 + mu)
+    point = p[hit] + t[hit, None] * r[hit]
+    return [(i[hit], t[hit], point), (j[hit], u[hit], point)]
+
+
+def _arc_t(table: CurveTable, rows: IntArray, point: FloatArray) -> FloatArray:
+    """Parameters of points that lie on the circles of arcs; outside 0..1 where the arc does not reach them."""
+    d = table.data[rows]
+    angle = np.arctan2(point[:, 1] - d[:, 1], point[:, 0] - d[:, 0])
+    sweep = d[:, 4]
+    forward = np.where(sweep >= 0, np.mod(angle - d[:, 3], TURN), np.mod(d[:, 3] - angle, TURN))
+    t = forward / np.abs(sweep)
+    back = (forward - TURN) / np.abs(sweep)
+    return np.where((t > 1.0) & (np.abs(back) < t - 1.0), back, t)
+
+
+def _line_arc(table: CurveTable, a: IntArray, b: IntArray, tol: float) -> list[tuple[IntArray, FloatArray, FloatArray]]:
+    p, v = table.data[a, 0:2], table.data[a, 2:4] - table.data[a, 0:2]
+    centre, radius = table.data[b, 0:2], table.data[b, 2]
+    length = np.hypot(*v.T)
+    foot_t = np.sum((centre - p) * v, axis=1) / length**2
+    foot = p + foot_t[:, None] * v
+    distance = np.hypot(*(foot - centre).T)
+    near = distance <= radius + tol
+    half = np.sqrt(np.maximum(radius**2 - distance**2, 0.0))
+    touch = np.abs(distance - radius) <= tol
+    half = np.where(touch & (half < np.sqrt(2.0 * radius * tol) * 1.5), 0.0, half)
+    out = []
+    for way in (-1.0, 1.0):
+        t = foot_t + way * half / length
+        point = p + t[:, None] * v
+        u = _arc_t(table, b, point)
+        mt, mu = tol / length, tol / np.maximum(table.lengths[b], tol)
+        hit = near & (t > -mt) & (t < 1 + mt) & (u > -mu) & (u < 1 + mu)
+        if way > 0:
+            hit &= half > 0
+        out += [(a[hit], t[hit], point[hit]), (b[hit], u[hit], point[hit])]
+    return out
+
+
+def _arc_arc(table: CurveTable, i: IntArray, j: IntArray, tol: float) -> list[tuple[IntArray, FloatArray, FloatArray]]:
+    ci, cj = table.data[i, 0:2], table.data[j, 0:2]
+    ri, rj = table.data[i, 2], table.data[j, 2]
+    gap = cj - ci
+    d = np.hypot(*gap.T)
+    meet = (d <= ri + rj + tol) & (d >= np.abs(ri - rj) - tol) & (d > tol)
+    safe = np.where(meet, d, 1.0)
+    along = (d * d + ri * ri - rj * rj) / (2.0 * safe)
+    high = np.sqrt(np.maximum(ri * ri - along * along, 0.0))
+    touch = (np.abs(d - ri - rj) <= tol) | (np.abs(d - np.abs(ri - rj)) <= tol)
+    high = np.where(touch, 0.0, high)
+    along = np.where(touch, np.clip(along, -ri, ri), along)
+    e = gap / safe[:, None]
+    out = []
+    for way in (-1.0, 1.0):
+        point = ci + along[:, None] * e + (way * high)[:, None] * np.column_stack([-e[:, 1], e[:, 0]])
+        t, u = _arc_t(table, i, point), _arc_t(table, j, point)
+        mt, mu = tol / np.maximum(table.lengths[i], tol), tol / np.maximum(table.lengths[j], tol)
+        hit = meet & (t > -mt) & (t < 1 + mt) & (u > -mu) & (u < 1 + mu)
+        if way > 0:
+            hit &= high > 0
+        out += [(i[hit], t[hit], point[hit]), (j[hit], u[hit], point[hit])]
+    return out
+
+
+def _ends_on_simple(table: CurveTable, ends_of: IntArray, on: IntArray, tol: float) -> list[tuple[IntArray, FloatArray, FloatArray]]:
+    """Ends of curves `ends_of` that lie within `tol` on the lines and arcs `on`."""
+    out = []
+    for side in (0, 1):
+        point = table.ends[ends_of, side]
+        for kind in (LINE, ARC):
+            m = table.kind[on] == kind
+            rows, p = on[m], point[m]
+            d = table.data[rows]
+            if kind == LINE:
+                v = d[:, 2:4] - d[:, 0:2]
+                t = np.sum((p - d[:, 0:2]) * v, axis=1) / np.maximum(np.sum(v * v, axis=1), 1e-300)
+                foot = d[:, 0:2] + t[:, None] * v
+            else:
+                t = _arc_t(table, rows, p)
+                out_of_centre = p - d[:, 0:2]
+                foot = d[:, 0:2] + out_of_centre * (d[:, 2] / np.maximum(np.hypot(*out_of_centre.T), 1e-300))[:, None]
+            hit = (np.hypot(*(foot - p).T) <= tol) & (t > 0) & (t < 1)
+            out.append((rows[hit], t[hit], foot[hit]))
+    return out
+
+
+def _general(table: CurveTable, i: IntArray, j: IntArray, tol: float) -> list[tuple[IntArray, FloatArray, FloatArray]]:
+    """Pairs with an ellipse or a spline: crossings, and ends of either on the other."""
+    out = []
+    fine: dict[int, tuple[FloatArray, FloatArray]] = {}
+
+    def polyline(row: int) -> tuple[FloatArray, FloatArray]:
+        if row not in fine:
+            size = float(np.ptp(table.bounds[row].reshape(2, 2), axis=0).max())
+            one = table.take(np.array([row]))
+            t, _ = one.samples(max(size * 1e-3, tol))
+            fine[row] = (t, np.asarray(one.curve(0).points(t)))
+        return fine[row]
+
+    for a, b in zip(i.tolist(), j.tolist(), strict=True):
+        curve_a, curve_b = table.curve(a), table.curve(b)
+        ta, tb = crossings(curve_a, curve_b, polyline(a), polyline(b), tol=tol)
+        points = np.asarray(curve_a.points(ta)).reshape(-1, 2)
+        out += [(np.full(len(ta), a), ta, points), (np.full(len(tb), b), tb, points)]
+        for ends_of, on, curve in ((a, b, curve_b), (b, a, curve_a)):
+            if table.kind[on] < ELLIPSE:
+                continue
+            t, foot, distance = nearest(curve, table.ends[ends_of], polyline(on))
+            hit = distance <= tol
+            out.append((np.full(int(hit.sum()), on), t[hit], foot[hit]))
+    return out
+
+
+def crossings(a: Curve, b: Curve, poly_a: tuple[FloatArray, FloatArray], poly_b: tuple[FloatArray, FloatArray], *, tol: float) -> tuple[FloatArray, FloatArray]:
+    """Parameters (k,), (k,) where two curves cross: every crossing of their polylines, refined on the true curves."""
+    (ta, pa), (tb, pb) = poly_a, poly_b
+    r, s = np.diff(pa, axis=0), np.diff(pb, axis=0)
+    w = pb[None, :-1] - pa[:-1, None]
+    det = r[:, None, 0] * s[None, :, 1] - r[:, None, 1] * s[None, :, 0]
+    ok = np.abs(det) > 1e-14 * np.hypot(*r.T)[:, None] * np.hypot(*s.T)[None, :]
+    det = np.where(ok, det, 1.0)
+    u = (w[..., 0] * s[None, :, 1] - w[..., 1] * s[None, :, 0]) / det
+    v = (w[..., 0] * r[:, None, 1] - w[..., 1] * r[:, None, 0]) / det
+    ia, ib = np.nonzero(ok & (u > -0.05) & (u < 1.05) & (v > -0.05) & (v < 1.05))
+    t0 = ta[ia] + u[ia, ib] * (ta[ia + 1] - ta[ia])
+    t1 = tb[ib] + v[ia, ib] * (tb[ib + 1] - tb[ib])
+    return _refine(a, b, t0, t1, tol)
+
+
+def _refine(a: Curve, b: Curve, t0: FloatArray, t1: FloatArray, tol: float) -> tuple[FloatArray, FloatArray]:
+    for _ in range(12):
+        if not len(t0):
+            break
+        gap = np.asarray(b.points(t1)) - np.asarray(a.points(t0))
+        da, db = np.asarray(a.derivatives(t0)), np.asarray(b.derivatives(t1))
+        det = da[:, 1] * db[:, 0] - da[:, 0] * db[:, 1]
+        det = np.where(np.abs(det) > 1e-300, det, 1e-300)
+        t0 = np.clip(t0 + np.clip((gap[:, 1] * db[:, 0] - gap[:, 0] * db[:, 1]) / det, -0.2, 0.2), 0.0, 1.0)
+        t1 = np.clip(t1 + np.clip((gap[:, 1] * da[:, 0] - gap[:, 0] * da[:, 1]) / det, -0.2, 0.2), 0.0, 1.0)
+    met = np.hypot(*(np.asarray(b.points(t1)) - np.asarray(a.points(t0))).reshape(-1, 2).T) <= tol
+    t0, t1 = t0[met], t1[met]
+    _, first = np.unique(np.round(t0 * 1e9), return_index=True)
+    return t0[first], t1[first]
+
+
+def nearest(curve: Curve, points: FloatArray, polyline: tuple[FloatArray, FloatArray]) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """For points (k, 2): the nearest parameter (k,), foot (k, 2) and distance (k,) on a curve."""
+    t, p = polyline
+    step = np.diff(p, axis=0)
+    along = np.clip(np.sum((points[:, None] - p[None, :-1]) * step, axis=2) / np.maximum(np.sum(step * step, axis=1), 1e-300), 0, 1)
+    foot = p[None, :-1] + along[..., None] * step
+    best = np.argmin(np.hypot(*(foot - points[:, None]).transpose(2, 0, 1)), axis=1)
+    here = np.arange(len(points))
+    at = t[best] + along[here, best] * (t[best + 1] - t[best])
+    for _ in range(8):
+        gap = np.asarray(curve.points(at)) - points
+        d = np.asarray(curve.derivatives(at))
+        at = np.clip(at - np.clip(np.sum(gap * d, axis=1) / np.maximum(np.sum(d * d, axis=1), 1e-300), -0.1, 0.1), 0.0, 1.0)
+    feet = np.asarray(curve.points(at))
+    return at, feet, np.hypot(*(feet - points).T)

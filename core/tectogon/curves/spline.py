@@ -1,0 +1,182 @@
+"""B-splines of the sheet, rational or not, clamped, with knots from 0 to 1.
+
+Source of the formulas: knot insertion after Boehm (1980), as in The NURBS Book, chapter 5; evaluation by scipy's B-splines
+on homogeneous coordinates.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache, cached_property
+
+import numpy as np
+from scipy.interpolate import BSpline
+
+from tectogon.curves.affine import FloatArray, apply
+
+
+@dataclass(frozen=True, eq=False)
+class Spline:
+    """A clamped B-spline: degree, knots (m,), poles (n, 2), weights (n,) or None when not rational. t is the knot parameter, 0 to 1."""
+
+    degree: int
+    knots: FloatArray
+    poles: FloatArray
+    weights: FloatArray | None = None
+
+    @staticmethod
+    def of(degree: int, knots: FloatArray, poles: FloatArray, weights: FloatArray | None = None) -> Spline:
+        """A spline from any valid knots (clamped or not); equal weights are dropped.
+
+        Raises ValueError where the numbers of knots, poles and degree don't fit, knots go backwards, or a weight is not positive.
+        """
+        knots = np.asarray(knots, float)
+        poles = np.asarray(poles, float)[:, :2]
+        n = len(poles)
+        if not 1 <= degree <= 25 or n < degree + 1 or len(knots) != n + degree + 1:
+            raise ValueError("knots, poles and degree of the spline do not fit together")
+        if np.any(np.diff(knots) < 0) or not knots[n] > knots[degree]:
+            raise ValueError("the knots of the spline do not rise")
+        if weights is not None:
+            weights = np.asarray(weights, float)
+            if len(weights) != n or np.any(weights <= 0):
+                raise ValueError("a weight of the spline is not positive")
+            if np.ptp(weights) <= 1e-12 * weights.max():
+                weights = None
+        homogeneous = poles if weights is None else np.column_stack([poles * weights[:, None], weights])
+        low, high = knots[degree], knots[n]
+        knots, homogeneous = _cut(degree, knots, homogeneous, low, high)
+        return _from_homogeneous(degree, (knots - low) / (high - low), homogeneous, weights is not None)
+
+    @staticmethod
+    def bezier(poles: FloatArray) -> Spline:
+        """A Bézier curve of any degree as a spline."""
+        degree = len(poles) - 1
+        return Spline(degree, np.repeat([0.0, 1.0], degree + 1), np.asarray(poles, float))
+
+    @cached_property
+    def _homogeneous(self) -> FloatArray:
+        return self.poles if self.weights is None else np.column_stack([self.poles * self.weights[:, None], self.weights])
+
+    @cached_property
+    def _base(self) -> BSpline:
+        return BSpline(self.knots, self._homogeneous, self.degree)
+
+    @cached_property
+    def _slope(self) -> BSpline:
+        return self._base.derivative()
+
+    def points(self, t: FloatArray) -> FloatArray:
+        """Points (k, 2) at parameters (k,)."""
+        values = np.asarray(self._base(np.clip(t, 0.0, 1.0)))
+        return values if self.weights is None else values[..., :2] / values[..., 2:]
+
+    def derivatives(self, t: FloatArray) -> FloatArray:
+        """First derivatives (k, 2) by t at parameters (k,)."""
+        t = np.clip(t, 0.0, 1.0)
+        slope = np.asarray(self._slope(t))
+        if self.weights is None:
+            return slope
+        values = np.asarray(self._base(t))
+        w = values[..., 2:]
+        return (slope[..., :2] * w - values[..., :2] * slope[..., 2:]) / (w * w)
+
+    def second_derivatives(self, t: FloatArray) -> FloatArray:
+        """Second derivatives (k, 2), by differences of the first."""
+        t = np.clip(np.asarray(t, float), 0.0, 1.0)
+        low, high = np.clip(t - 1e-5, 0, 1), np.clip(t + 1e-5, 0, 1)
+        return (self.derivatives(high) - self.derivatives(low)) / (high - low)[..., None]
+
+    @cached_property
+    def spans(self) -> FloatArray:
+        """The distinct knots, 0 to 1: between two of them the curve is one polynomial."""
+        return np.unique(self.knots)
+
+    @property
+    def start(self) -> FloatArray:
+        return self.poles[0]
+
+    @property
+    def end(self) -> FloatArray:
+        return self.poles[-1]
+
+    @cached_property
+    def length(self) -> float:
+        """Length by Gauss quadrature on panels that are halved until it settles (a cusp inside a span wants many)."""
+        spans, before = self.spans, -1.0
+        for _ in range(12):
+            t, w = gauss_on_spans(spans, 16)
+            now = float(w @ np.hypot(*self.derivatives(t).T))
+            if abs(now - before) <= 1e-10 * now:
+                break
+            spans, before = np.sort(np.concatenate([spans, (spans[:-1] + spans[1:]) / 2.0])), now
+        return now
+
+    def part(self, t0: float, t1: float) -> Spline:
+        """The piece from t0 to t1 (t0 < t1), exactly."""
+        knots, homogeneous = _cut(self.degree, self.knots, self._homogeneous, t0, t1)
+        return _from_homogeneous(self.degree, (knots - t0) / (t1 - t0), homogeneous, self.weights is not None)
+
+    def reversed(self) -> Spline:
+        return Spline(self.degree, 1.0 - self.knots[::-1], self.poles[::-1].copy(), None if self.weights is None else self.weights[::-1].copy())
+
+    def transformed(self, matrix: FloatArray) -> Spline:
+        return Spline(self.degree, self.knots, apply(matrix, self.poles), self.weights)
+
+    def samples(self, chord_tol: float) -> FloatArray:
+        """Parameters (k,) so close that straight pieces between them stay within `chord_tol`.
+
+        The deviation of a chord over a step h is at most h² |C''| / 8; each span is divided by its own largest |C''|.
+        """
+        parts = []
+        for a, b in zip(self.spans[:-1], self.spans[1:], strict=True):
+            probe = np.linspace(a, b, 9)
+            bend = np.hypot(*self.second_derivatives(probe).T).max()
+            count = 1 if self.degree == 1 else max(2, int(np.ceil((b - a) * np.sqrt(bend / (8.0 * chord_tol)))))
+            parts.append(np.linspace(a, b, min(count, 2000) + 1)[:-1])
+        return np.append(np.concatenate(parts), 1.0)
+
+
+@cache
+def gauss_nodes(order: int) -> tuple[FloatArray, FloatArray]:
+    """Gauss–Legendre nodes and weights on -1..1; finding them takes longer than using them."""
+    return np.polynomial.legendre.leggauss(order)
+
+
+def gauss_on_spans(spans: FloatArray, order: int) -> tuple[FloatArray, FloatArray]:
+    """Gauss–Legendre nodes and weights over consecutive spans."""
+    nodes, weights = gauss_nodes(order)
+    half = np.diff(spans) / 2.0
+    middle = (spans[:-1] + spans[1:]) / 2.0
+    return (middle[:, None] + half[:, None] * nodes).ravel(), (half[:, None] * weights).ravel()
+
+
+def _from_homogeneous(degree: int, knots: FloatArray, homogeneous: FloatArray, rational: bool) -> Spline:
+    if not rational:
+        return Spline(degree, knots, homogeneous)
+    return Spline(degree, knots, homogeneous[:, :2] / homogeneous[:, 2:], homogeneous[:, 2].copy())
+
+
+def _cut(degree: int, knots: FloatArray, poles: FloatArray, low: float, high: float) -> tuple[FloatArray, FloatArray]:
+    """Knots and poles of the piece between two knot values, clamped at both ends."""
+    spacing = 1e-12 * (knots[-1] - knots[0])
+    for value in (low, high):
+        near = knots[np.abs(knots - value) <= spacing]
+        at = float(near[0]) if len(near) else value
+        for _ in range(degree - len(near)):
+            knots, poles = _insert(degree, knots, poles, at)
+    first = int(np.searchsorted(knots, low + spacing, side="right")) - 1
+    last = int(np.searchsorted(knots, high - spacing, side="left"))
+    inner = knots[first + 1 : last]
+    ends = np.ones(degree + 1)
+    return np.concatenate([ends * low, inner, ends * high]), poles[first - degree : first - degree + len(inner) + degree + 1]
+
+
+def _insert(degree: int, knots: FloatArray, poles: FloatArray, value: float) -> tuple[FloatArray, FloatArray]:
+    """One knot more at `value`, the curve unchanged (Boehm)."""
+    span = min(max(int(np.searchsorted(knots, value, side="right")) - 1, degree), len(poles) - 1)
+    index = np.arange(span - degree + 1, span + 1)
+    gap = knots[index + degree] - knots[index]
+    share = np.where(gap > 0, (value - knots[index]) / np.where(gap > 0, gap, 1.0), 0.0)[:, None]
+    fresh = share * poles[index] + (1.0 - share) * poles[index - 1]
+    return np.insert(knots, span + 1, value), np.concatenate([poles[: span - degree + 1], fresh, poles[span:]])

@@ -1,0 +1,367 @@
+"""Many curves at once, as columns: how linework of a hundred thousand curves is held and worked.
+
+One row a curve: its kind, and seven numbers whose meaning the kind decides.
+
+    LINE     x0  y0  x1  y1
+    ARC      cx  cy  radius  start angle  sweep
+    ELLIPSE  cx  cy  mx  my  ratio  start parameter  sweep
+    SPLINE   index into `splines`
+
+Everything that does not need a curve by itself is done on whole columns.
+"""
+
+from __future__ import annotations
+
+from array import array
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from tectogon.curves import affine
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.shapes import TURN, Arc, Curve, EllipticArc, Line
+from tectogon.curves.spline import Spline
+
+LINE, ARC, ELLIPSE, SPLINE = 0, 1, 2, 3
+KIND_NAMES = ("line", "arc", "elliptic arc", "spline")
+
+IntArray = npt.NDArray[np.int64]
+BoolArray = npt.NDArray[np.bool_]
+
+_MAX_STEP = 0.35
+_FULL = TURN - 1e-9
+
+
+@dataclass(frozen=True, eq=False)
+class CurveTable:
+    """Curves as columns: kind (n,) of uint8, data (n, 7), and the splines that rows point to."""
+
+    kind: npt.NDArray[np.uint8]
+    data: FloatArray
+    splines: tuple[Spline, ...] = ()
+
+    @staticmethod
+    def of(curves: Iterable[Curve]) -> CurveTable:
+        builder = TableBuilder()
+        for curve in curves:
+            builder.add(curve)
+        return builder.table()
+
+    @staticmethod
+    def join(tables: Sequence[CurveTable]) -> CurveTable:
+        """One table of all rows, in order."""
+        if not tables:
+            return EMPTY
+        data = np.concatenate([t.data for t in tables])
+        kind = np.concatenate([t.kind for t in tables])
+        at = row = 0
+        splines: list[Spline] = []
+        for table in tables:
+            if table.splines:
+                rows = np.flatnonzero(table.kind == SPLINE) + row
+                data[rows, 0] += at
+                splines.extend(table.splines)
+                at += len(table.splines)
+            row += len(table)
+        return CurveTable(kind, data, tuple(splines))
+
+    def __len__(self) -> int:
+        return len(self.kind)
+
+    def curve(self, row: int) -> Curve:
+        d = self.data[row].tolist()
+        kind = self.kind[row]
+        if kind == LINE:
+            return Line(*d[:4])
+        if kind == ARC:
+            return Arc(*d[:5])
+        if kind == ELLIPSE:
+            return EllipticArc(*d)
+        return self.splines[int(d[0])]
+
+    def curves(self) -> list[Curve]:
+        return [self.curve(i) for i in range(len(self))]
+
+    def take(self, rows: IntArray | BoolArray) -> CurveTable:
+        """The rows asked for, in that order; splines that are no longer used are dropped."""
+        kind, data = self.kind[rows], self.data[rows]
+        at = np.flatnonzero(kind == SPLINE)
+        splines = tuple(self.splines[int(i)] for i in data[at, 0])
+        data[at, 0] = np.arange(len(at))
+        return CurveTable(kind, data, splines)
+
+    def rows_of(self, kind: int) -> IntArray:
+        return np.flatnonzero(self.kind == kind)
+
+    def points(self, rows: IntArray, t: FloatArray) -> FloatArray:
+        """Points (k, 2) on curve rows[i] at t[i]."""
+        out = np.empty((len(rows), 2))
+        kind, d = self.kind[rows], self.data[rows]
+        m = kind == LINE
+        out[m] = d[m, 0:2] + t[m, None] * (d[m, 2:4] - d[m, 0:2])
+        m = kind == ARC
+        a = d[m, 3] + t[m] * d[m, 4]
+        out[m] = d[m, 0:2] + d[m, 2:3] * np.column_stack([np.cos(a), np.sin(a)])
+        m = kind == ELLIPSE
+        u = d[m, 5] + t[m] * d[m, 6]
+        c, s = np.cos(u), d[m, 4] * np.sin(u)
+        out[m] = d[m, 0:2] + np.column_stack([c * d[m, 2] - s * d[m, 3], c * d[m, 3] + s * d[m, 2]])
+        for i in np.flatnonzero(kind == SPLINE):
+            out[i] = self.splines[int(d[i, 0])].points(t[i])
+        return out
+
+    def directions(self, rows: IntArray, t: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Unit tangents (k, 2), pointing along rising t, and signed curvature (k,), positive where the curve turns left."""
+        tangent = np.empty((len(rows), 2))
+        curvature = np.zeros(len(rows))
+        kind, d = self.kind[rows], self.data[rows]
+        m = kind == LINE
+        tangent[m] = d[m, 2:4] - d[m, 0:2]
+        m = kind == ARC
+        a = d[m, 3] + t[m] * d[m, 4]
+        way = np.sign(d[m, 4])
+        tangent[m] = way[:, None] * np.column_stack([-np.sin(a), np.cos(a)])
+        curvature[m] = way / d[m, 2]
+        m = kind == ELLIPSE
+        u = d[m, 5] + t[m] * d[m, 6]
+        way = np.sign(d[m, 6])
+        c, s = d[m, 4] * np.cos(u), -np.sin(u)
+        tangent[m] = way[:, None] * np.column_stack([s * d[m, 2] - c * d[m, 3], s * d[m, 3] + c * d[m, 2]])
+        major2 = d[m, 2] ** 2 + d[m, 3] ** 2
+        curvature[m] = way * d[m, 4] * major2 / np.maximum(np.hypot(*tangent[m].T) ** 3, 1e-300)
+        for i in np.flatnonzero(kind == SPLINE):
+            tangent[i], curvature[i] = _spline_direction(self.splines[int(d[i, 0])], float(t[i]))
+        return tangent / np.maximum(np.hypot(*tangent.T), 1e-300)[:, None], curvature
+
+    @cached_property
+    def ends(self) -> FloatArray:
+        """Start and end points, shape (n, 2, 2)."""
+        rows = np.arange(len(self))
+        return np.stack([self.points(rows, np.zeros(len(self))), self.points(rows, np.ones(len(self)))], axis=1)
+
+    @cached_property
+    def closed(self) -> BoolArray:
+        """Which curves close on themselves: full circles and ellipses, splines that end exactly where they start."""
+        sweep = np.where(self.kind == ARC, self.data[:, 4], np.where(self.kind == ELLIPSE, self.data[:, 6], 0.0))
+        closed = np.abs(sweep) >= _FULL
+        for row in self.rows_of(SPLINE):
+            spline = self.splines[int(self.data[row, 0])]
+            size = float(np.ptp(spline.poles, axis=0).max())
+            closed[row] = bool(np.abs(spline.poles[0] - spline.poles[-1]).max() <= 1e-9 * size)
+        return closed
+
+    @cached_property
+    def lengths(self) -> FloatArray:
+        """Lengths (n,) in mm; closed form for lines and arcs, Gauss quadrature for the others."""
+        d = self.data
+        out = np.hypot(d[:, 2] - d[:, 0], d[:, 3] - d[:, 1])
+        m = self.kind == ARC
+        out[m] = np.abs(d[m, 2] * d[m, 4])
+        for row in np.flatnonzero(self.kind >= ELLIPSE):
+            out[row] = self.curve(int(row)).length
+        return out
+
+    @cached_property
+    def bounds(self) -> FloatArray:
+        """Bounding boxes (n, 4): xmin, ymin, xmax, ymax. Exact for lines, arcs and ellipses; the pole's box for splines."""
+        ends = self.ends
+        low, high = ends.min(axis=1), ends.max(axis=1)
+        for kind in (ARC, ELLIPSE):
+            rows = self.rows_of(kind)
+            if len(rows):
+                extremes, inside = self._extremes(kind, rows)
+                shown = np.where(inside[..., None], extremes, np.nan)
+                low[rows] = np.fmin(low[rows], np.fmin.reduce(shown, axis=1))
+                high[rows] = np.fmax(high[rows], np.fmax.reduce(shown, axis=1))
+        for row in self.rows_of(SPLINE):
+            poles = self.splines[int(self.data[row, 0])].poles
+            low[row], high[row] = poles.min(axis=0), poles.max(axis=0)
+        return np.concatenate([low, high], axis=1)
+
+    def _extremes(self, kind: int, rows: IntArray) -> tuple[FloatArray, BoolArray]:
+        """The four points with an upright or level tangent (k, 4, 2) and whether the arc passes them (k, 4)."""
+        d = self.data[rows]
+        if kind == ARC:
+            u = np.broadcast_to(np.arange(4) * (TURN / 4), (len(rows), 4))
+            start, sweep = d[:, 3:4], d[:, 4:5]
+        else:
+            ux = np.arctan2(-d[:, 4] * d[:, 3], d[:, 2])
+            uy = np.arctan2(d[:, 4] * d[:, 2], d[:, 3])
+            u = np.column_stack([ux, ux + np.pi, uy, uy + np.pi])
+            start, sweep = d[:, 5:6], d[:, 6:7]
+        t = np.where(sweep >= 0, np.mod(u - start, TURN), -np.mod(start - u, TURN)) / np.where(sweep == 0, 1.0, sweep)
+        points = self.points(np.repeat(rows, 4), t.ravel()).reshape(-1, 4, 2)
+        return points, t <= 1.0
+
+    @cached_property
+    def extents(self) -> FloatArray:
+        """xmin, ymin, xmax, ymax of all; NaN for an empty table."""
+        if not len(self):
+            return np.full(4, np.nan)
+        return np.concatenate([self.bounds[:, :2].min(axis=0), self.bounds[:, 2:].max(axis=0)])
+
+    def samples(self, chord_tol: float) -> tuple[FloatArray, IntArray]:
+        """Parameters for straight pieces within `chord_tol` of each curve: t (m,) and where each curve's begin, offsets (n + 1,)."""
+        counts = np.ones(len(self), np.int64)
+        d = self.data
+        for kind, radius, sweep in ((ARC, d[:, 2], d[:, 4]), (ELLIPSE, np.hypot(d[:, 2], d[:, 3]), d[:, 6])):
+            m = self.kind == kind
+            step = 2.0 * np.arccos(np.clip(1.0 - chord_tol / np.maximum(radius[m], chord_tol), -1.0, 1.0))
+            counts[m] = np.maximum(2, np.ceil(np.abs(sweep[m]) / np.clip(step, 1e-3, _MAX_STEP)))
+        special = {int(row): self.splines[int(d[row, 0])].samples(chord_tol) for row in self.rows_of(SPLINE)}
+        for row, t in special.items():
+            counts[row] = len(t) - 1
+        offsets = np.concatenate([[0], np.cumsum(counts + 1)])
+        index = np.arange(offsets[-1]) - np.repeat(offsets[:-1], counts + 1)
+        t = index / np.repeat(counts, counts + 1)
+        for row, values in special.items():
+            t[offsets[row] : offsets[row + 1]] = values
+        return t, offsets
+
+    def flatten(self, chord_tol: float) -> tuple[FloatArray, IntArray]:
+        """Straight pieces within `chord_tol`: points (m, 2), and where each curve's points begin, offsets (n + 1,)."""
+        t, offsets = self.samples(chord_tol)
+        rows = np.repeat(np.arange(len(self)), np.diff(offsets))
+        m = self.kind[rows] == SPLINE
+        points = np.empty((len(rows), 2))
+        points[~m] = self.points(rows[~m], t[~m])
+        for row in self.rows_of(SPLINE):
+            part = slice(offsets[row], offsets[row + 1])
+            points[part] = self.splines[int(self.data[row, 0])].points(t[part])
+        return points, offsets
+
+    def transformed(self, matrix: FloatArray) -> CurveTable:
+        """All curves under an affine map; arcs become ellipses only where the map is not a similarity."""
+        kind, data = self.kind.copy(), self.data.copy()
+        m = kind == LINE
+        data[m, 0:2] = affine.apply(matrix, data[m, 0:2])
+        data[m, 2:4] = affine.apply(matrix, data[m, 2:4])
+        m = kind == ARC
+        if affine.is_similarity(matrix):
+            way = -1.0 if affine.mirrors(matrix) else 1.0
+            turn = np.arctan2(matrix[1, 0], matrix[0, 0])
+            data[m, 0:2] = affine.apply(matrix, data[m, 0:2])
+            data[m, 2] *= affine.scale_of(matrix)
+            data[m, 3] = turn + way * data[m, 3]
+            data[m, 4] *= way
+        elif m.any():
+            circle = data[m]
+            data[m] = np.column_stack([circle[:, 0:3], np.zeros(len(circle)), np.ones(len(circle)), circle[:, 3:5]])
+            kind[m] = ELLIPSE
+        m = kind == ELLIPSE
+        if m.any():
+            data[m] = _transform_ellipses(data[m], matrix)
+        return CurveTable(kind, data, tuple(s.transformed(matrix) for s in self.splines))
+
+    def parts(self, rows: IntArray, t0: FloatArray, t1: FloatArray) -> CurveTable:
+        """The pieces of curve rows[i] from t0[i] to t1[i]; whole curves are kept bit for bit."""
+        kind, data = self.kind[rows], self.data[rows]
+        cut = (t0 != 0.0) | (t1 != 1.0)
+        m = cut & (kind == LINE)
+        base, step = data[m, 0:2], data[m, 2:4] - data[m, 0:2]
+        data[m, 0:2], data[m, 2:4] = base + t0[m, None] * step, base + t1[m, None] * step
+        for k, start, sweep in ((ARC, 3, 4), (ELLIPSE, 5, 6)):
+            m = cut & (kind == k)
+            data[m, start] += t0[m] * data[m, sweep]
+            data[m, sweep] *= t1[m] - t0[m]
+        splines: list[Spline] = []
+        for i in np.flatnonzero(kind == SPLINE):
+            whole = self.splines[int(data[i, 0])]
+            data[i, 0] = len(splines)
+            splines.append(whole.part(float(t0[i]), float(t1[i])) if cut[i] else whole)
+        return CurveTable(kind, data, tuple(splines))
+
+    def with_ends(self, starts: FloatArray, ends: FloatArray, moved: BoolArray) -> CurveTable:
+        """The curves marked in `moved` turned and scaled as a whole so that they run from starts (n, 2) to ends (n, 2).
+
+        A turn with a scale takes a curve to the new ends and keeps its kind: lines stay lines, arcs stay arcs.
+        Curves that nearly close on themselves have no steady chord and are left as they are.
+        """
+        old = self.ends
+        chord_old, chord_new = old[:, 1] - old[:, 0], ends - starts
+        span = np.hypot(*chord_old.T)
+        shift = np.maximum(np.hypot(*(starts - old[:, 0]).T), np.hypot(*(ends - old[:, 1]).T))
+        rows = np.flatnonzero(moved & (span > 20.0 * shift) & (span > 0))
+        kind, data, splines = self.kind, self.data.copy(), list(self.splines)
+        lines = rows[kind[rows] == LINE]
+        data[lines, 0:2], data[lines, 2:4] = starts[lines], ends[lines]
+        turn = (chord_new[:, 0] + 1j * chord_new[:, 1])[rows] / (chord_old[:, 0] + 1j * chord_old[:, 1])[rows]
+        for row, z in zip(rows.tolist(), turn.tolist(), strict=True):
+            if kind[row] == LINE:
+                continue
+            c, s = z.real, z.imag
+            origin = starts[row] - np.array([c * old[row, 0, 0] - s * old[row, 0, 1], s * old[row, 0, 0] + c * old[row, 0, 1]])
+            matrix = np.array([[c, -s, origin[0]], [s, c, origin[1]]])
+            one = self.take(np.array([row])).transformed(matrix)
+            if kind[row] == SPLINE:
+                splines[int(data[row, 0])] = one.splines[0]
+            else:
+                data[row] = one.data[0]
+        return CurveTable(kind, data, tuple(splines))
+
+
+class TableBuilder:
+    """A table in the making: numbers go straight into columns, so that a hundred thousand curves leave no objects behind."""
+
+    def __init__(self) -> None:
+        self.kinds = bytearray()
+        self.numbers = array("d")
+        self.splines: list[Spline] = []
+
+    def __len__(self) -> int:
+        return len(self.kinds)
+
+    def add(self, curve: Curve) -> None:
+        if isinstance(curve, Line):
+            self.kinds.append(LINE)
+            self.numbers.extend((curve.x0, curve.y0, curve.x1, curve.y1, 0.0, 0.0, 0.0))
+        elif isinstance(curve, Arc):
+            self.kinds.append(ARC)
+            self.numbers.extend((curve.cx, curve.cy, curve.radius, curve.start_angle, curve.sweep, 0.0, 0.0))
+        elif isinstance(curve, EllipticArc):
+            self.kinds.append(ELLIPSE)
+            self.numbers.extend((curve.cx, curve.cy, curve.mx, curve.my, curve.ratio, curve.start_param, curve.sweep))
+        else:
+            self.kinds.append(SPLINE)
+            self.numbers.extend((float(len(self.splines)), 0.0, 0.0, 0.0, 0.0, 0.0, 0.0))
+            self.splines.append(curve)
+
+    def table(self) -> CurveTable:
+        data = np.frombuffer(self.numbers, float).reshape(-1, 7).copy() if self.kinds else np.zeros((0, 7))
+        return CurveTable(np.frombuffer(bytes(self.kinds), np.uint8), data, tuple(self.splines))
+
+
+EMPTY = CurveTable(np.zeros(0, np.uint8), np.zeros((0, 7)))
+
+
+def _spline_direction(spline: Spline, t: float) -> tuple[FloatArray, float]:
+    """Unit tangent and signed curvature, taken a hair inside where the first derivative vanishes."""
+    for step in (0.0, 1e-6, 1e-4, 1e-2):
+        at = np.array([t + step if t < 0.5 else t - step])
+        d1 = spline.derivatives(at)[0]
+        speed = float(np.hypot(*d1))
+        if speed > 1e-12:
+            break
+    d2 = spline.second_derivatives(at)[0]
+    return d1 / max(speed, 1e-300), float(d1[0] * d2[1] - d1[1] * d2[0]) / max(speed**3, 1e-300)
+
+
+def _transform_ellipses(data: FloatArray, matrix: FloatArray) -> FloatArray:
+    """Ellipses under an affine map: the image of two conjugate half-axes brought back to major and minor (Rytz, in closed form)."""
+    linear = matrix[:, :2]
+    p = data[:, 2:4] @ linear.T
+    q = np.column_stack([-data[:, 3], data[:, 2]]) * data[:, 4:5] @ linear.T
+    angle = 0.5 * np.arctan2(2.0 * np.sum(p * q, axis=1), np.sum(p * p, axis=1) - np.sum(q * q, axis=1))
+    c, s = np.cos(angle)[:, None], np.sin(angle)[:, None]
+    major, minor = c * p + s * q, c * q - s * p
+    side = np.sign(major[:, 0] * minor[:, 1] - major[:, 1] * minor[:, 0])
+    ratio = np.hypot(*minor.T) / np.maximum(np.hypot(*major.T), 1e-300)
+    out = data.copy()
+    out[:, 0:2] = affine.apply(matrix, data[:, 0:2])
+    out[:, 2:4], out[:, 4] = major, ratio
+    out[:, 5] = np.where(side < 0, -(data[:, 5] - angle), data[:, 5] - angle)
+    out[:, 6] = np.where(side < 0, -data[:, 6], data[:, 6])
+    return out

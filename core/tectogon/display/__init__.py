@@ -1,0 +1,1 @@
+"""What a screen needs of a workpiece, as plain arrays: flattened linework, regions, meshes, a picture."""

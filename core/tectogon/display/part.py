@@ -1,0 +1,85 @@
+"""The part: bodies as triangles and edges with what is known of each face and edge, and the figures of the whole."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from tectogon.display.packing import pack
+from tectogon.operations.workpiece import Workpiece
+from tectogon.solids import measure
+from tectogon.solids.mesh import edge_lines, mesh_of
+from tectogon.tolerances import MESH_ANGLE_TOL
+
+_MOST_FACTS = 3000
+
+
+def figures_of(workpiece: Workpiece) -> dict[str, Any]:
+    """Extents (mm), volume (mm³), surface (mm²), and mass (g) where a material is known."""
+    shapes = [b.shape for b in workpiece.bodies]
+    volume = float(sum(measure.volume(s) for s in shapes))
+    material = workpiece.material
+    return {
+        "bodies": len(shapes),
+        "bounds": list(measure.joint_bounds(shapes)),
+        "volume_mm3": volume,
+        "surface_mm2": float(sum(measure.surface(s) for s in shapes)),
+        "material": material.name if material else None,
+        "density": material.density if material else None,
+        "mass_g": volume / 1000.0 * material.density if material else None,
+    }
+
+
+def chord_for(bounds: list[float]) -> float:
+    """A chord tolerance that looks round for a part of this size (mm)."""
+    size = max((bounds[k + 3] - bounds[k] for k in range(3)), default=1.0)
+    return max(size * 4e-4, 1e-4)
+
+
+def part_parcel(workpiece: Workpiece) -> bytes:
+    """Everything the part pane shows, as a parcel. Points are float32 relative to `facts.origin` (mm)."""
+    figures = figures_of(workpiece)
+    bounds = figures["bounds"]
+    origin = np.round((np.array(bounds[:3]) + np.array(bounds[3:])) / 2.0)
+    chord = chord_for(bounds)
+    triangles, normals, faces, edge_points, edge_ends = [], [], [], [], [0]
+    bodies: list[dict[str, Any]] = []
+    face_facts: list[dict[str, Any]] = []
+    edge_facts: list[dict[str, Any]] = []
+    first_face = first_edge = 0
+    for body in workpiece.bodies:
+        mesh = mesh_of(body.shape, chord_tol=chord, angle_tol=MESH_ANGLE_TOL)
+        triangles.append(mesh.triangles - origin)
+        normals.append(mesh.normals)
+        faces.append(mesh.face + first_face)
+        lines = edge_lines(body.shape, chord_tol=chord, angle_tol=MESH_ANGLE_TOL)
+        for line in lines:
+            edge_points.append(line - origin)
+            edge_ends.append(edge_ends[-1] + len(line))
+        few = len(face_facts) + len(body.faces) <= _MOST_FACTS
+        for face, name in zip(body.faces, body.names, strict=True):
+            facts = measure.face_facts(face) if few else {"kind": "face"}
+            face_facts.append({**facts, "name": name.text, "curve": name.curve, "operation": name.operation, "body": body.key})
+        for edge in body.edges:
+            edge_facts.append({**(measure.edge_facts(edge) if few and not measure.is_degenerate(edge) else {"kind": "edge"}), "body": body.key})
+        bodies.append(
+            {
+                "key": body.key,
+                "name": body.name,
+                "volume_mm3": measure.volume(body.shape),
+                "faces": [first_face, first_face + len(body.faces)],
+                "edges": [first_edge, first_edge + len(lines)],
+            }
+        )
+        first_face += len(body.faces)
+        first_edge += len(lines)
+    empty = np.zeros((0, 3))
+    arrays = {
+        "triangles": np.concatenate(triangles).reshape(-1, 3).astype(np.float32) if triangles else empty.astype(np.float32),
+        "normals": np.concatenate(normals).reshape(-1, 3).astype(np.float32) if normals else empty.astype(np.float32),
+        "face": np.concatenate(faces).astype(np.uint32) if faces else np.zeros(0, np.uint32),
+        "edge_points": np.concatenate(edge_points).astype(np.float32) if edge_points else empty.astype(np.float32),
+        "edge_ends": np.array(edge_ends, np.uint32),
+    }
+    return pack({"origin": origin.tolist(), "figures": figures, "bodies": bodies, "faces": face_facts, "edges": edge_facts}, arrays)

@@ -1,0 +1,100 @@
+"""A small picture of the real part: clay with ink edges, drawn with a depth buffer in numpy, so that a worker needs no graphics."""
+
+from __future__ import annotations
+
+import itertools
+from io import BytesIO
+
+import numpy as np
+from PIL import Image
+
+from tectogon.curves.affine import FloatArray
+from tectogon.display.part import chord_for
+from tectogon.operations.workpiece import Workpiece
+from tectogon.solids import measure
+from tectogon.solids.mesh import edge_lines, mesh_of
+
+_CLAY = np.array([216.0, 203.0, 178.0])
+_INK = np.array([35.0, 39.0, 43.0])
+_PAPER = np.array([245.0, 242.0, 234.0])
+_OVER = 2
+
+
+def part_picture(workpiece: Workpiece, width: int = 480, height: int = 320) -> bytes:
+    """A PNG of all bodies seen from the upper front right, on paper; just paper where there is no body."""
+    w, h = width * _OVER, height * _OVER
+    image = np.broadcast_to(_PAPER, (h, w, 3)).copy()
+    if workpiece.bodies:
+        _draw(image, workpiece)
+    small = image.reshape(height, _OVER, width, _OVER, 3).mean(axis=(1, 3))
+    out = BytesIO()
+    Image.fromarray(small.astype(np.uint8)).save(out, "PNG", optimize=True)
+    return out.getvalue()
+
+
+def _looking() -> FloatArray:
+    """Rows: right, up, towards the viewer."""
+    back = np.array([0.75, -1.0, 0.72])
+    back /= np.linalg.norm(back)
+    right = np.cross([0.0, 0.0, 1.0], back)
+    right /= np.linalg.norm(right)
+    return np.array([right, np.cross(back, right), back])
+
+
+def _draw(image: FloatArray, workpiece: Workpiece) -> None:
+    h, w = image.shape[:2]
+    look = _looking()
+    chord = chord_for(list(measure.joint_bounds([b.shape for b in workpiece.bodies])))
+    meshes = [mesh_of(b.shape, chord_tol=chord) for b in workpiece.bodies]
+    triangles = np.concatenate([m.triangles for m in meshes]) @ look.T
+    normals = np.concatenate([m.normals.mean(axis=1) for m in meshes]) @ look.T
+    low, high = triangles.reshape(-1, 3).min(axis=0), triangles.reshape(-1, 3).max(axis=0)
+    scale = 0.84 * min(w / max(high[0] - low[0], 1e-9), h / max(high[1] - low[1], 1e-9))
+    middle = (low + high) / 2.0
+
+    def to_pixels(points: FloatArray) -> FloatArray:
+        out = (points - middle) * scale
+        return np.stack([out[..., 0] + w / 2.0, h / 2.0 - out[..., 1], out[..., 2]], axis=-1)
+
+    depth = np.full((h, w), -np.inf)
+    light = np.array([-0.35, 0.62, 0.70])
+    shade = 0.58 + 0.42 * np.clip(normals @ light, 0.0, 1.0)
+    for corners, tone, facing in zip(to_pixels(triangles), shade.tolist(), normals[:, 2].tolist(), strict=True):
+        if facing > -0.05:
+            _fill(image, depth, corners, _CLAY * tone)
+    for body in workpiece.bodies:
+        for line in edge_lines(body.shape, chord_tol=chord):
+            if len(line) > 1:
+                _ink(image, depth, to_pixels(line @ look.T))
+
+
+def _fill(image: FloatArray, depth: FloatArray, p: FloatArray, colour: FloatArray) -> None:
+    h, w = depth.shape
+    x0, x1 = max(int(p[:, 0].min()), 0), min(int(p[:, 0].max()) + 2, w)
+    y0, y1 = max(int(p[:, 1].min()), 0), min(int(p[:, 1].max()) + 2, h)
+    (ax, ay, az), (bx, by, bz), (cx, cy, cz) = p.tolist()
+    area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+    if x0 >= x1 or y0 >= y1 or abs(area) < 1e-9:
+        return
+    xs, ys = np.arange(x0, x1) + 0.5, (np.arange(y0, y1) + 0.5)[:, None]
+    u = ((xs - ax) * (cy - ay) - (ys - ay) * (cx - ax)) / area
+    v = ((bx - ax) * (ys - ay) - (by - ay) * (xs - ax)) / area
+    z = az + u * (bz - az) + v * (cz - az)
+    part = depth[y0:y1, x0:x1]
+    hit = (u >= -1e-6) & (v >= -1e-6) & (u + v <= 1 + 1e-6) & (z > part)
+    part[hit] = z[hit]
+    image[y0:y1, x0:x1][hit] = colour
+
+
+def _ink(image: FloatArray, depth: FloatArray, line: FloatArray) -> None:
+    h, w = depth.shape
+    slack = 0.006 * w
+    for a, b in itertools.pairwise(line):
+        count = int(np.hypot(*(b - a)[:2])) * 2 + 2
+        points = a + np.linspace(0.0, 1.0, count)[:, None] * (b - a)
+        x, y = points[:, 0].astype(int), points[:, 1].astype(int)
+        inside = (x >= 1) & (x < w - 1) & (y >= 1) & (y < h - 1)
+        x, y, z = x[inside], y[inside], points[inside, 2]
+        seen = z + slack >= depth[y, x]
+        for dx, dy in ((0, 0), (1, 0), (0, 1)):
+            image[y[seen] + dy, x[seen] + dx] = _INK

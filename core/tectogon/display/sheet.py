@@ -1,0 +1,134 @@
+"""The sheet: linework flattened relative to an origin of its own, with what is known of each curve, and the closed regions."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from tectogon.curves.table import ARC
+from tectogon.display.packing import pack
+from tectogon.operations.workpiece import Drawing, Workpiece
+from tectogon.tolerances import display_chord
+
+KEPT, GUIDE, HIDDEN, LEFT_OUT = 0, 1, 2, 3
+_MOST_TEXTS = 3000
+_MOST_OPEN_ENDS = 2000
+
+
+def sheet_parcel(workpiece: Workpiece) -> bytes:
+    """Everything the sheet shows, as a parcel. Points are float32 relative to `facts.origin` (mm)."""
+    drawing = workpiece.drawing
+    linework = drawing.linework
+    extents = linework.extents if len(linework) else np.zeros(4)
+    origin = np.round((extents[:2] + extents[2:]) / 2.0)
+    chord = display_chord(max(linework.size, 1e-3))
+    points, offsets = linework.table.flatten(chord)
+    arrays = {
+        "points": (points - origin).astype(np.float32),
+        "offsets": offsets.astype(np.uint32),
+        "kind": linework.table.kind,
+        "state": _states(drawing),
+        "view": _view_numbers(workpiece),
+        "layer": linework.layer_of.astype(np.uint16),
+        "linetype": linework.linetype_of.astype(np.uint16),
+        "colour": linework.colour_of.astype(np.uint32),
+        "length": linework.table.lengths,
+        "radius": np.where(linework.table.kind == ARC, linework.table.data[:, 2], 0.0),
+        "sweep": np.where(linework.table.kind == ARC, np.degrees(linework.table.data[:, 4]), 0.0),
+        "ends": (linework.table.ends - origin).astype(np.float32),
+    }
+    facts = {"origin": origin.tolist(), "extents": extents.tolist(), "ids": list(linework.ids), **_about(workpiece)}
+    region_facts, region_arrays = _regions(drawing, origin, chord)
+    return pack(facts | region_facts, arrays | region_arrays)
+
+
+def _states(drawing: Drawing) -> Any:
+    linework = drawing.linework
+    state = np.full(len(linework), KEPT, np.uint8)
+    state[linework.is_hidden] = HIDDEN
+    state[linework.is_guide] = GUIDE
+    state[~drawing.kept] = LEFT_OUT
+    return state
+
+
+def _view_numbers(workpiece: Workpiece) -> Any:
+    """For each curve: 0, or the number of its view from 1."""
+    out = np.zeros(len(workpiece.drawing.linework), np.uint8)
+    for number, view in enumerate(workpiece.views, 1):
+        rows = [workpiece.drawing.linework.row_of[key] for key in view.curves]
+        out[rows] = number
+    return out
+
+
+def _about(workpiece: Workpiece) -> dict[str, Any]:
+    drawing, linework = workpiece.drawing, workpiece.drawing.linework
+    counts = np.bincount(linework.layer_of, minlength=len(linework.layers)).tolist() if len(linework) else [0] * len(linework.layers)
+    kept = np.bincount(linework.layer_of[drawing.kept], minlength=len(linework.layers)).tolist() if len(linework) else counts
+    return {
+        "layers": [
+            {"name": layer.name, "linetype": layer.linetype, "colour": layer.colour, "on": layer.on, "curves": n, "kept": k}
+            for layer, n, k in zip(linework.layers, counts, kept, strict=True)
+        ],
+        "linetypes": [{"name": t.name, "pattern": list(t.pattern), "guide": t.is_guide, "hidden": t.is_hidden} for t in linework.linetypes],
+        "colours": list(linework.colours),
+        "blocks": list(linework.blocks),
+        "texts": [{"text": t.text, "at": list(t.at), "height": t.height, "angle": t.angle} for t in linework.texts[:_MOST_TEXTS]],
+        "stated": [{"text": s.text, "drawn": s.drawn_mm, "stated": s.stated} for s in linework.stated[:_MOST_TEXTS]],
+        "entities": dict(linework.entities),
+        "skipped": dict(linework.skipped),
+        "notes": [n.as_json() for n in workpiece.notes],
+        "sources": [
+            {
+                "name": s.name, "format": s.format, "version": s.version, "unit": s.unit, "declared": s.evidence.declared, "proposed": s.evidence.proposed,
+                "sure": s.evidence.sure, "facts": [{"text": f.text, "rests_on": f.rests_on, "agrees": f.agrees} for f in s.evidence.facts],
+            }
+            for s in workpiece.sources
+        ],
+        "views": [{"name": v.name, "box": list(v.box), "operation": v.operation, "origin": v.frame.origin, "x": v.frame.x_dir, "y": v.frame.y_dir} for v in workpiece.views],
+        "tolerance": drawing.tolerance if len(linework) else 0.0,
+    }  # fmt: skip
+
+
+def _regions(drawing: Drawing, origin: Any, chord: float) -> tuple[dict[str, Any], dict[str, Any]]:
+    found = drawing.regions
+    points, ring_ends, ring_counts = [], [0], []
+    flat, offsets = found.pieces.flatten(chord)
+    for region in found.regions:
+        rings = [region.outer, *region.holes]
+        ring_counts.append(len(rings))
+        for ring in rings:
+            for row, against in zip(ring.rows.tolist(), ring.against.tolist(), strict=True):
+                part = flat[offsets[row] : offsets[row + 1]]
+                points.append((part[::-1] if against else part)[:-1])
+            ring_ends.append(ring_ends[-1] + sum(len(p) for p in points[len(points) - len(ring.rows) :]))
+    joined = np.concatenate(points) if points else np.zeros((0, 2))
+    sources = [found.piece_source[r.outer.rows] for r in found.regions]
+    facts = {
+        "regions": [
+            {
+                "id": r.id,
+                "level": r.level,
+                "area": r.area,
+                "perimeter": r.perimeter,
+                "centroid": r.centroid,
+                "bounds": r.bounds,
+                "inside": r.inside,
+                "holes": len(r.holes),
+            }
+            for r in found.regions
+        ],
+        "open_ends": found.open_ends[:_MOST_OPEN_ENDS].tolist(),
+        "open_count": len(found.open_ends),
+        "doubles": len(found.doubles),
+        "pinches": found.pinches.tolist()[:200],
+    }
+    rows = drawing.bounding
+    arrays = {
+        "ring_points": (joined - origin).astype(np.float32),
+        "ring_ends": np.array(ring_ends, np.uint32),
+        "ring_counts": np.array(ring_counts, np.uint32),
+        "region_curves": rows[np.concatenate(sources)].astype(np.uint32) if sources else np.zeros(0, np.uint32),
+        "region_curve_ends": np.cumsum([0, *[len(s) for s in sources]]).astype(np.uint32),
+    }
+    return facts, arrays

@@ -1,0 +1,9 @@
+"""Files in and out: one module a format, all behind `read_drawing` and `FORMATS`.
+
+A reader returns what the file holds in the file's own units, and says what it skipped; it never guesses a unit silently, prints or exits.
+"""
+
+from tectogon.formats.registry import FORMATS, FileFormat, format_of, read_drawing
+from tectogon.formats.result import ReadLimits, ReadResult
+
+__all__ = ["FORMATS", "FileFormat", "ReadLimits", "ReadResult", "format_of", "read_drawing"]

@@ -1,0 +1,85 @@
+"""Regions as DXF: true arcs and splines, closed polylines where a boundary has lines and arcs alone. R12 and newer."""
+
+from __future__ import annotations
+
+import io
+import math
+from typing import Any
+
+import ezdxf
+import numpy as np
+
+from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
+from tectogon.curves.shapes import TURN
+from tectogon.errors import BadValue, NothingToBuild
+from tectogon.profiles import Region, Regions, Ring
+
+VERSIONS = ("R12", "R2000", "R2010", "R2018")
+_R12_CHORD = 1e-3
+
+
+def regions_as_dxf(regions: Regions, ids: list[str] | None, *, version: str = "R2010") -> bytes:
+    """The chosen regions (all profiles where none is) as a DXF in millimetres, outer boundaries and holes on layers of their own.
+
+    R12 knows no ellipses and splines: there they become polylines within 0.001 mm.
+    Raises BadValue for an unknown version, NothingToBuild where no region is chosen.
+    """
+    if version not in VERSIONS:
+        raise BadValue(f"DXF is written as {', '.join(VERSIONS)}, not “{version[:20]}”.")
+    chosen: list[Region] = [r for r in regions.regions if (r.id in ids if ids else r.is_material)]
+    if not chosen:
+        raise NothingToBuild("There is no closed profile to write.")
+    document = ezdxf.new(version, units=4)  # type: ignore[attr-defined]
+    for layer in ("OUTLINE", "HOLES"):
+        document.layers.add(layer)
+    space = document.modelspace()
+    for region in chosen:
+        _write_ring(space, regions, region.outer, "OUTLINE", version)
+        for hole in region.holes:
+            _write_ring(space, regions, hole, "HOLES", version)
+    stream = io.StringIO()
+    document.write(stream)
+    return stream.getvalue().encode("utf-8")
+
+
+def _write_ring(space: Any, regions: Regions, ring: Ring, layer: str, version: str) -> None:
+    curves = [regions.pieces.curve(i) for i in ring.rows.tolist()]
+    attributes = {"layer": layer}
+    if len(curves) == 1 and isinstance(curves[0], Arc):
+        space.add_circle((curves[0].cx, curves[0].cy), curves[0].radius, dxfattribs=attributes)
+    elif all(isinstance(c, (Line, Arc)) for c in curves):
+        points = [_vertex(c, against) for c, against in zip(curves, ring.against.tolist(), strict=True)]
+        if version == "R12":
+            space.add_polyline2d(points, format="xyb", close=True, dxfattribs=attributes)
+        else:
+            space.add_lwpolyline(points, format="xyb", close=True, dxfattribs=attributes)
+    elif version == "R12":
+        flat = regions.ring_points(ring, _R12_CHORD)
+        space.add_polyline2d(flat.tolist(), close=True, dxfattribs=attributes)
+    else:
+        for curve in curves:
+            _write_curve(space, curve, attributes)
+
+
+def _vertex(curve: Curve, against: bool) -> tuple[float, float, float]:
+    """Start point and bulge of a line or arc, run in the ring's direction."""
+    assert isinstance(curve, (Line, Arc))
+    x, y = np.asarray(curve.points(np.array(1.0 if against else 0.0))).tolist()
+    bulge = math.tan(curve.sweep / 4.0) if isinstance(curve, Arc) else 0.0
+    return x, y, -bulge if against else bulge
+
+
+def _write_curve(space: Any, curve: Curve, attributes: dict[str, str]) -> None:
+    if isinstance(curve, Line):
+        space.add_line((curve.x0, curve.y0), (curve.x1, curve.y1), dxfattribs=attributes)
+    elif isinstance(curve, Arc):
+        start, end = math.degrees(curve.start_angle), math.degrees(curve.start_angle + curve.sweep)
+        space.add_arc((curve.cx, curve.cy), curve.radius, *((start, end) if curve.sweep > 0 else (end, start)), dxfattribs=attributes)
+    elif isinstance(curve, EllipticArc):
+        start, sweep = (curve.start_param, curve.sweep) if curve.sweep > 0 else (curve.start_param + curve.sweep, -curve.sweep)
+        space.add_ellipse((curve.cx, curve.cy), (curve.mx, curve.my), curve.ratio, start, start + min(sweep, TURN), dxfattribs=attributes)
+    elif isinstance(curve, Spline):
+        spline = space.add_spline(degree=curve.degree, dxfattribs=attributes)
+        spline.control_points = [(x, y, 0.0) for x, y in curve.poles.tolist()]
+        spline.knots = curve.knots.tolist()
+        spline.weights = curve.weights.tolist() if curve.weights is not None else []

@@ -1,0 +1,151 @@
+"""The value classes of a drawing. Everything here is immutable; lengths are in millimetres."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+
+from tectogon.curves import CurveTable, affine
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import EMPTY, BoolArray, IntArray
+from tectogon.errors import Note
+
+
+@dataclass(frozen=True)
+class LineType:
+    """A line type: its name and its dash pattern in mm of paper; positive a dash, negative a gap, 0 a dot. Empty is continuous."""
+
+    name: str
+    pattern: tuple[float, ...] = ()
+
+    @property
+    def is_guide(self) -> bool:
+        """Centre lines and phantom lines, by the trade's name or by a long-dash-dot pattern."""
+        name = self.name.upper()
+        if any(word in name for word in ("CENTER", "CENTRE", "PHANTOM", "DASHDOT", "DIVIDE", "AXIS", "MITTEL", "CHAIN")):
+            return True
+        dashes = [p for p in self.pattern if p >= 0]
+        return len(dashes) >= 2 and min(dashes) < 0.35 * max(dashes)
+
+    @property
+    def is_hidden(self) -> bool:
+        """Dashed lines: edges that lie behind something."""
+        name = self.name.upper()
+        if any(word in name for word in ("HIDDEN", "DASHED", "VERDECKT")):
+            return True
+        return len(self.pattern) > 0 and not self.is_guide
+
+
+@dataclass(frozen=True)
+class Layer:
+    """A layer: name, line type, colour "#rrggbb", and whether the file shows it."""
+
+    name: str
+    linetype: str = "CONTINUOUS"
+    colour: str = "#000000"
+    on: bool = True
+
+
+@dataclass(frozen=True)
+class StatedSize:
+    """A dimension of the drawing: what it says, what it measures as drawn (mm), and the number it states, in file units."""
+
+    text: str
+    drawn_mm: float | None
+    stated: float | None
+    points: tuple[tuple[float, float], ...] = ()
+
+
+@dataclass(frozen=True)
+class Written:
+    """Text on the sheet: the words, where they begin (mm), how high they are (mm), and their angle in degrees."""
+
+    text: str
+    at: tuple[float, float]
+    height: float
+    angle: float = 0.0
+    layer: str = "0"
+
+
+def _no_rows() -> IntArray:
+    return np.zeros(0, np.int64)
+
+
+@dataclass(frozen=True, eq=False)
+class Linework:
+    """The curves of a drawing and what stands beside them. One row a curve in every column."""
+
+    table: CurveTable = EMPTY
+    ids: tuple[str, ...] = ()
+    layer_of: IntArray = field(default_factory=_no_rows)
+    linetype_of: IntArray = field(default_factory=_no_rows)
+    colour_of: IntArray = field(default_factory=_no_rows)
+    layers: tuple[Layer, ...] = ()
+    linetypes: tuple[LineType, ...] = ()
+    colours: tuple[str, ...] = ()
+    blocks: tuple[str, ...] = ()
+    texts: tuple[Written, ...] = ()
+    stated: tuple[StatedSize, ...] = ()
+    entities: tuple[tuple[str, int], ...] = ()
+    skipped: tuple[tuple[str, int], ...] = ()
+    notes: tuple[Note, ...] = ()
+
+    def __len__(self) -> int:
+        return len(self.table)
+
+    @property
+    def extents(self) -> FloatArray:
+        return self.table.extents
+
+    @property
+    def size(self) -> float:
+        """The longer side of the extents (mm); 0 for an empty drawing."""
+        if not len(self):
+            return 0.0
+        x0, y0, x1, y1 = self.extents
+        return float(max(x1 - x0, y1 - y0))
+
+    @cached_property
+    def row_of(self) -> dict[str, int]:
+        return {key: row for row, key in enumerate(self.ids)}
+
+    @cached_property
+    def is_guide(self) -> BoolArray:
+        """Which curves are drawn as centre lines."""
+        return self._by_linetype([lt.is_guide for lt in self.linetypes])
+
+    @cached_property
+    def is_hidden(self) -> BoolArray:
+        """Which curves are drawn dashed."""
+        return self._by_linetype([lt.is_hidden for lt in self.linetypes])
+
+    def _by_linetype(self, flags: list[bool]) -> BoolArray:
+        return np.array(flags, bool)[self.linetype_of] if flags else np.zeros(len(self), bool)
+
+    def take(self, rows: IntArray | BoolArray) -> Linework:
+        """The curves asked for; layers, texts and the rest stay as they are."""
+        picked = np.flatnonzero(rows) if rows.dtype == bool else rows
+        return replace(
+            self,
+            table=self.table.take(picked),
+            ids=tuple(self.ids[int(i)] for i in picked),
+            layer_of=self.layer_of[picked],
+            linetype_of=self.linetype_of[picked],
+            colour_of=self.colour_of[picked],
+        )
+
+    def scaled(self, factor: float) -> Linework:
+        """The same drawing with every length times `factor`: how file units become millimetres."""
+        if factor == 1.0:
+            return self
+        return replace(
+            self,
+            table=self.table.transformed(affine.scaled(factor)),
+            texts=tuple(replace(t, at=(t.at[0] * factor, t.at[1] * factor), height=t.height * factor) for t in self.texts),
+            stated=tuple(
+                replace(s, drawn_mm=None if s.drawn_mm is None else s.drawn_mm * factor, points=tuple((x * factor, y * factor) for x, y in s.points))
+                for s in self.stated
+            ),
+        )

@@ -1,0 +1,223 @@
+"""What extrude and cut share: finding picked regions, making prisms, putting them to the bodies, proving the result."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import shapely
+from scipy.spatial import cKDTree
+
+from tectogon.errors import BadValue, KernelRefused, NothingToBuild, PickGone, Place
+from tectogon.operations.fields import ProfileChoice, ProfilePick
+from tectogon.operations.workpiece import Workpiece
+from tectogon.profiles import Region
+from tectogon.profiles.pinch import parted
+from tectogon.solids import kernel, measure, proof
+from tectogon.solids.body import Body, Named
+from tectogon.solids.combine import combine, unified
+from tectogon.solids.mesh import point_inside
+from tectogon.solids.prism import prism
+from tectogon.views import Frame
+
+
+@dataclass(frozen=True)
+class Tool:
+    """A prism with the region it stands on and how high it reaches (mm along its frame's normal)."""
+
+    named: Named
+    region: Region
+    frame: Frame
+    low: float
+    high: float
+
+
+def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
+    """The regions that a choice names. Raises PickGone naming what can't be found, NothingToBuild where no region is closed."""
+    regions = workpiece.drawing.regions
+    if not regions.regions:
+        raise NothingToBuild(f"No region of the drawing is closed{_nearest_gap(workpiece)}. Close it first, or raise the joining distance.")
+    if choice.rule == "material":
+        return list(regions.profiles)
+    if not choice.picks:
+        raise BadValue("No profile is picked: point at a closed region on the sheet and press.")
+    found = [_find(workpiece, pick) for pick in choice.picks]
+    return list({r.id: r for r in found}.values())
+
+
+def _nearest_gap(workpiece: Workpiece) -> str:
+    ends = workpiece.drawing.regions.open_ends
+    if len(ends) < 2:
+        return ""
+    gap = np.asarray(cKDTree(ends).query(ends, k=2)[0])
+    nearest = int(np.argmin(gap[:, 1]))
+    x, y = ends[nearest].tolist()
+    return f": {len(ends)} ends are open, the smallest gap is {gap[nearest, 1]:.4g} mm at x {x:.2f}, y {y:.2f} mm"
+
+
+def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
+    regions = workpiece.drawing.regions
+    at = regions.by_id.get(pick.id)
+    if at is not None:
+        return regions.regions[at]
+    if pick.at is not None and pick.area:
+        x, y = pick.at
+        around = [r for r in regions.regions if r.bounds[0] <= x <= r.bounds[2] and r.bounds[1] <= y <= r.bounds[3] and abs(r.area / pick.area - 1.0) <= 0.25]
+        for region in sorted(around, key=lambda r: abs(r.area - (pick.area or 0.0))):
+            chord = max(math.sqrt(region.area) * 1e-3, 1e-6)
+            shape = shapely.Polygon(regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes])
+            if shapely.contains_xy(shape, x, y):
+                return region
+    where = f" near x {pick.at[0]:.2f}, y {pick.at[1]:.2f} mm" if pick.at else ""
+    raise PickGone(f"A profile picked here{where} is no longer closed, or is gone. Pick it again.", Place(point=pick.at))
+
+
+def make_tools(workpiece: Workpiece, regions: list[Region], spans: list[tuple[float, float]], number: int) -> list[Tool]:
+    """A proven prism for each region between its own two heights; several where a region pinches to a point.
+
+    Raises KernelRefused naming the curves.
+    """
+    out = []
+    drawing = workpiece.drawing.regions
+    for region, (start, end) in zip(regions, spans, strict=True):
+        frame = workpiece.frame_of(region)
+        place = Place(tuple(dict.fromkeys(drawing.piece_ids[i].split("~")[0] for i in region.outer.rows.tolist())), region.centroid)
+        simple, parts = parted(drawing, region)
+        proof.check_volume(sum(p.area for p in parts), region.area, place)
+        for part in parts:
+            with kernel.refusals("The solid kernel refuses this profile; look at its boundary.", place):
+                named = prism(simple, part, frame, start, end, number)
+                proof.check_prism(named, part.area, abs(end - start), place)
+            out.append(Tool(named, part, frame, min(start, end), max(start, end)))
+    return out
+
+
+def witnesses_of(tools: list[Tool]) -> list[proof.Witness]:
+    """Points inside each profile at three depths, known to lie in the tool."""
+    out = []
+    for tool in tools:
+        for height in proof.depths(tool.low, tool.high).tolist():
+            x, y, z = tool.frame.place(np.array(tool.region.inside), height).tolist()
+            out.append(proof.Witness((x, y, z), True, (tool.region.id,)))
+    return out
+
+
+def new_bodies(workpiece: Workpiece, tools: list[Tool], number: int) -> tuple[Body, ...]:
+    """Prisms that touch become one body; the others each their own."""
+    place = Place(point=tools[0].region.centroid)
+    joined = Named.all_of([t.named for t in tools])
+    if len(tools) > 1 and _any_touch([t.named for t in tools]):
+        joined = combine("join", [tools[0].named], [t.named for t in tools[1:]])
+        same_frame = all(t.frame == tools[0].frame for t in tools)
+        if same_frame:
+            proof.check_volume(measure.volume(joined.shape), sum(t.region.area * (t.high - t.low) for t in tools), place)
+        proof.check_valid(joined, place)
+    elif _was_cut(tools):
+        joined = unified(joined)
+    proof.check_witnesses(None, joined.shape, witnesses_of(tools), lambda before, tool: tool)
+    parts = joined.solids()
+    first = len(workpiece.bodies) + 1
+    made = [Body(f"{number}" if len(parts) == 1 else f"{number}.{n + 1}", f"Body {first + n}", p.shape, p.names) for n, p in enumerate(parts)]
+    return (*workpiece.bodies, *made)
+
+
+def _was_cut(tools: list[Tool]) -> bool:
+    return any("~" in (name.curve or "") for tool in tools for name in tool.named.names)
+
+
+def _any_touch(parts: list[Named]) -> bool:
+    boxes = np.array([measure.bounds(p.shape) for p in parts])
+    low, high = boxes[:, :3] - 1e-6, boxes[:, 3:] + 1e-6
+    order = np.argsort(low[:, 0])
+    for n, i in enumerate(order.tolist()):
+        rest = order[n + 1 :]
+        rest = rest[low[rest, 0] <= high[i, 0]]
+        if ((low[rest] <= high[i]) & (high[rest] >= low[i])).all(axis=1).any():
+            return True
+    return False
+
+
+def change_bodies(
+    workpiece: Workpiece, kind: Literal["join", "cut", "common"], tools: list[Named], witnesses: list[proof.Witness], wanted: str | None
+) -> tuple[Body, ...]:
+    """The bodies with tools joined, cut or made common; those the tools do not reach stay as they are (common drops them).
+
+    Raises PickGone where there is no body, NothingToBuild where nothing would change or nothing be left, KernelRefused on a wrong result.
+    """
+    bodies = _reachable(workpiece, kind, tools, wanted)
+    done = _joined(workpiece, bodies, tools) if kind == "join" else _pared(bodies, kind, tools)
+    changed = {body.key for body in bodies}
+    before = kernel.compound_of(b.shape for b in bodies)
+    after = kernel.compound_of(p.shape for parts in done.values() for p in parts)
+    _check_volumes(kind, before, after, tools)
+    rules = {"join": lambda b, t: b or t, "cut": lambda b, t: b and not t, "common": lambda b, t: b and t}
+    proof.check_witnesses(before, after, witnesses, rules[kind])
+    out: list[Body] = []
+    for body in workpiece.bodies:
+        if body.key not in changed:
+            if kind != "common" or wanted:
+                out.append(body)
+            continue
+        for n, part in enumerate(done.get(body.key, [])):
+            out.append(Body(body.key if n == 0 else f"{body.key}/{n + 1}", body.name if n == 0 else f"{body.name}, piece {n + 1}", part.shape, part.names))
+    if not out:
+        raise NothingToBuild("Nothing would be left: this takes away every body. Turn the side, or take the other side of the profile.")
+    return tuple(out)
+
+
+def _reachable(workpiece: Workpiece, kind: str, tools: list[Named], wanted: str | None) -> list[Body]:
+    if not workpiece.bodies:
+        raise PickGone(f"There is no body to {'join to' if kind == 'join' else 'cut'} yet; extrude a profile as a new body first.")
+    bodies = [b for b in workpiece.bodies if wanted in (None, b.key)]
+    if not bodies:
+        raise PickGone(f"The body this operation works on ({wanted}) is no longer there; an operation before it was changed. Choose another body.")
+    boxes = np.array([measure.bounds(t.shape) for t in tools])
+    near = [
+        b
+        for b in bodies
+        if ((np.array(measure.bounds(b.shape)[:3]) <= boxes[:, 3:] + 1e-6) & (np.array(measure.bounds(b.shape)[3:]) >= boxes[:, :3] - 1e-6)).all(axis=1).any()
+    ]
+    if not near:
+        raise NothingToBuild("The profile does not reach any body there: nothing would change. Turn the side, or change the depth or the start.")
+    return near
+
+
+def _joined(workpiece: Workpiece, bodies: list[Body], tools: list[Named]) -> dict[str, list[Named]]:
+    whole = combine("join", [Named(b.shape, b.names) for b in bodies], tools)
+    parts = whole.solids()
+    out: dict[str, list[Named]] = {}
+    left = list(parts)
+    for body in bodies:
+        x, y, z = _point_in(body)
+        mine = next((p for p in left if proof.Inside(p.shape)((x, y, z))), None)
+        if mine is not None:
+            left.remove(mine)
+            out[body.key] = [mine]
+    out.setdefault(bodies[0].key, []).extend(left)
+    return out
+
+
+def _point_in(body: Body) -> tuple[float, float, float]:
+    """A point inside a body: halfway between the first two skins that a line through its mesh meets."""
+    return point_inside(body.shape)
+
+
+def _pared(bodies: list[Body], kind: Literal["cut", "common"], tools: list[Named]) -> dict[str, list[Named]]:
+    return {b.key: combine(kind, [Named(b.shape, b.names)], tools).solids() for b in bodies}
+
+
+def _check_volumes(kind: str, before: kernel.Shape, after: kernel.Shape, tools: list[Named]) -> None:
+    was, now = measure.volume(before), measure.volume(after) if kernel.solids_of(after) else 0.0
+    tool = sum(measure.volume(t.shape) for t in tools)
+    slack = 1e-7 * max(was, tool)
+    if kind == "cut" and now >= was - slack:
+        raise NothingToBuild("The cut takes nothing away there. Turn the side, or change the depth or the start.")
+    if kind == "join" and now <= was + slack:
+        raise NothingToBuild("Joining adds nothing there: the body already holds all of it.")
+    low, high = {"cut": (was - tool, was), "join": (max(was, 0.0), was + tool), "common": (0.0, min(was, tool))}[kind]
+    if not low - slack <= now <= high + slack:
+        raise KernelRefused(f"The body would have {now:.3f} mm³, outside of what is possible ({low:.3f} to {high:.3f} mm³); it was not kept.")
+    if after is not None and kernel.solids_of(after):
+        proof.check_valid(Named(after, ()), Place())

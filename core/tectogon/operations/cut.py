@@ -1,0 +1,51 @@
+"""Cut with profiles: through everything or to a depth, taking the inside or the outside of them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+from tectogon.operations.fields import SIDES, Length, Params, ProfileChoice, Sentence, Side, choice_token, length_token, profiles_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.workpiece import Workpiece
+
+Depth = Literal["through", "depth"]
+Takes = Literal["inside", "outside"]
+
+DEPTHS = {"through": "through everything", "depth": "to a depth"}
+TAKES = {"inside": "the inside", "outside": "the outside"}
+
+
+class CutParams(Params):
+    profiles: ProfileChoice = ProfileChoice()
+    depth: Depth = "through"
+    length: Length = 5.0
+    side: Side = "away"
+    start: Length = 0.0
+    takes: Takes = "inside"
+    body: str | None = None
+
+
+def apply(workpiece: Workpiece, params: CutParams, context: Context) -> Workpiece:
+    from tectogon.operations import cutting  # the kernel takes 2 s to load: only where it is needed
+
+    length = None if params.depth == "through" else params.length
+    return replace(workpiece, bodies=cutting.cut(workpiece, params.profiles, length, params.side, params.start, params.takes, params.body, context.number))
+
+
+def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
+    out = [
+        words("Cut "),
+        choice_token("takes", params.takes, TAKES),
+        words(" of "),
+        profiles_token("profiles", params.profiles),
+        words(" "),
+        choice_token("depth", params.depth, DEPTHS),
+    ]
+    if params.depth == "depth":
+        out += [words(" of "), length_token("length", params.length), words(", "), choice_token("side", params.side, SIDES)]
+        out += [words(", starting at "), length_token("start", params.start)]
+    return out
+
+
+KIND = Kind("cut", "build", "Cut", "Take the inside or the outside of profiles away", CutParams, apply, sentence)

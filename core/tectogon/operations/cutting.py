@@ -1,0 +1,76 @@
+"""The cut itself: how far its prisms reach, and what lies outside of them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from tectogon.curves import CurveTable, Line
+from tectogon.errors import BadValue, PickGone
+from tectogon.operations import building
+from tectogon.operations.fields import ProfileChoice, Side
+from tectogon.operations.workpiece import Workpiece
+from tectogon.profiles import find_regions
+from tectogon.solids import measure
+from tectogon.solids.body import Body, Named
+from tectogon.solids.combine import combine
+from tectogon.solids.prism import prism
+from tectogon.solids.proof import Witness
+from tectogon.tolerances import KERNEL_TOL
+from tectogon.units import parse_length
+from tectogon.views import Frame
+
+
+def cut(
+    workpiece: Workpiece, profiles: ProfileChoice, length: str | float | None, side: Side, start: str | float, takes: str, body: str | None, number: int
+) -> tuple[Body, ...]:
+    """The bodies with the inside or the outside of profiles taken away, through everything where `length` is None.
+
+    Raises PickGone, BadValue, NothingToBuild or KernelRefused with a sentence.
+    """
+    regions = building.chosen_regions(workpiece, profiles)
+    if not workpiece.bodies:
+        raise PickGone("There is no body to cut yet; extrude a profile as a new body first.")
+    spans = [_span(workpiece, workpiece.frame_of(region), length, side, start) for region in regions]
+    tools = building.make_tools(workpiece, regions, spans, number)
+    witnesses = building.witnesses_of(tools)
+    named = [t.named for t in tools]
+    if takes == "outside":
+        if any(t.frame != tools[0].frame for t in tools):
+            raise BadValue("To take the outside, all profiles must lie in one view.")
+        named = [combine("cut", [_slab(workpiece, tools[0], number)], named)]
+        witnesses = [Witness(w.point, False, w.curves) for w in witnesses]
+    return building.change_bodies(workpiece, "cut", named, witnesses, body)
+
+
+def _heights(workpiece: Workpiece, frame: Frame) -> tuple[float, float]:
+    """How far all bodies reach along a frame's normal (mm)."""
+    box = measure.joint_bounds([b.shape for b in workpiece.bodies])
+    corners = np.array([[box[i], box[j], box[k]] for i in (0, 3) for j in (1, 4) for k in (2, 5)])
+    heights = (corners - np.asarray(frame.origin)) @ np.asarray(frame.normal)
+    return float(heights.min()), float(heights.max())
+
+
+def _span(workpiece: Workpiece, frame: Frame, length: str | float | None, side: Side, start: str | float) -> tuple[float, float]:
+    low, high = _heights(workpiece, frame)
+    if length is None:
+        margin = max(1.0, 0.05 * (high - low))
+        return low - margin, high + margin
+    depth, begin = parse_length(length), parse_length(start)
+    if depth < 10 * KERNEL_TOL:
+        raise BadValue("The depth must be more than nothing; type a depth such as 5 mm.")
+    return begin, begin + (depth if side == "towards" else -depth)
+
+
+def _slab(workpiece: Workpiece, tool: building.Tool, number: int) -> Named:
+    """A block between the tool's two heights that holds everything sideways."""
+    frame = tool.frame
+    boxes = np.array(measure.joint_bounds([b.shape for b in workpiece.bodies])).reshape(2, 3)
+    corners = np.array([[boxes[i, 0], boxes[j, 1], boxes[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]) - np.asarray(frame.origin)
+    flat = np.column_stack([corners @ np.asarray(frame.x_dir, float), corners @ np.asarray(frame.y_dir, float)])
+    b = tool.region.bounds
+    flat = np.concatenate([flat, [[b[0], b[1]], [b[2], b[3]]]])
+    (x0, y0), (x1, y1) = (flat.min(axis=0) - 5.0).tolist(), (flat.max(axis=0) + 5.0).tolist()
+    points = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
+    table = CurveTable.of(Line(*points[n], *points[(n + 1) % 4]) for n in range(4))
+    regions = find_regions(table, ("around",) * 4, join_tol=1e-6)
+    return prism(regions, regions.regions[0], frame, tool.low, tool.high, number)

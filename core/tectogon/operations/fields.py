@@ -1,0 +1,98 @@
+"""Parameters of operations, and sentences made of them. A parameter is written once, here; API and interface take their shape from it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, ConfigDict
+
+from tectogon.errors import BadValue
+from tectogon.units import parse_length, show_length
+
+
+class Params(BaseModel):
+    """The base of all parameters: unknown names are refused, values can't be changed."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+def _readable(text: str | float) -> str | float:
+    try:
+        parse_length(text)
+    except BadValue as bad:
+        raise ValueError(bad.sentence) from None
+    return text
+
+
+Length = Annotated[str | float, AfterValidator(_readable)]
+"""A length as typed ("3/8 in + 2 mm") or in mm; kept as typed, so that the card shows what was meant."""
+
+
+class ProfilePick(Params):
+    """A region by id, with a point inside it (mm) and its area (mm²) to find it again by."""
+
+    id: str
+    at: tuple[float, float] | None = None
+    area: float | None = None
+
+
+class ProfileChoice(Params):
+    """Regions picked one by one, or by rule: all material (every outer profile with its holes, islands too)."""
+
+    rule: Literal["picked", "material"] = "picked"
+    picks: tuple[ProfilePick, ...] = ()
+
+
+@dataclass(frozen=True)
+class Token:
+    """A bit of a sentence: plain words, or a value with the parameter it stands for and how it is edited."""
+
+    text: str
+    field: str | None = None
+    editor: dict[str, Any] | None = None
+
+    def as_json(self) -> dict[str, Any]:
+        return {"text": self.text, "field": self.field, "editor": self.editor}
+
+
+Side = Literal["towards", "away"]
+SIDES = {"towards": "towards you", "away": "away from you"}
+
+Sentence = Sequence[Token]
+
+
+def words(text: str) -> Token:
+    return Token(text)
+
+
+def length_token(field: str, value: str | float) -> Token:
+    shown = value if isinstance(value, str) and not _is_plain(value) else show_length(parse_length(value))
+    return Token(str(shown), field, {"type": "length", "value": value})
+
+
+def _is_plain(text: str) -> bool:
+    try:
+        float(text.replace(",", "."))
+    except ValueError:
+        return False
+    return True
+
+
+def choice_token(field: str, value: str, options: dict[str, str]) -> Token:
+    return Token(options.get(value, value), field, {"type": "choice", "value": value, "options": [{"value": k, "label": v} for k, v in options.items()]})
+
+
+def count_of(number: int, one: str, many: str | None = None) -> str:
+    return f"{number} {one if number == 1 else many or one + 's'}"
+
+
+def profiles_token(field: str, choice: ProfileChoice) -> Token:
+    text = "all material" if choice.rule == "material" else count_of(len(choice.picks), "profile") if choice.picks else "profiles: point at them"
+    return Token(text, field, {"type": "profiles", "value": choice.model_dump(mode="json")})
+
+
+def plain(sentence: Sentence) -> str:
+    """The sentence as text."""
+    return "".join(token.text for token in sentence)

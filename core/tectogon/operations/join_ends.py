@@ -1,0 +1,32 @@
+"""Set the joining distance: ends that lie within it count as met, and are brought together where regions are built."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from tectogon.errors import BadValue
+from tectogon.operations.fields import Length, Params, Sentence, length_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.workpiece import Workpiece
+from tectogon.units import parse_length, show_length
+
+
+class JoinEndsParams(Params):
+    distance: Length = 0.1
+
+
+def apply(workpiece: Workpiece, params: JoinEndsParams, context: Context) -> Workpiece:
+    distance = parse_length(params.distance)
+    size = workpiece.drawing.linework.size
+    if not 0.0 < distance <= max(size / 20.0, 1e-6):
+        raise BadValue(
+            f"A joining distance of {show_length(distance)} makes no sense for a drawing of {show_length(size)}; take more than 0 and at most a twentieth of it."
+        )
+    return replace(workpiece, drawing=replace(workpiece.drawing, join_tol=distance))
+
+
+def sentence(params: JoinEndsParams, workpiece: Workpiece | None) -> Sentence:
+    return [words("Join ends that lie within "), length_token("distance", params.distance)]
+
+
+KIND = Kind("join_ends", "close", "Join ends", "Ends closer than this distance count as met", JoinEndsParams, apply, sentence, draws=True)

@@ -1,0 +1,51 @@
+"""The one shape of an operation."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, Literal
+
+from tectogon.errors import BadValue
+from tectogon.operations.fields import Params, Sentence
+from tectogon.operations.workpiece import Workpiece
+
+Stage = Literal["bring_in", "tidy", "close", "arrange", "build", "check", "hand_over"]
+
+
+@dataclass(frozen=True)
+class SourceFile:
+    """A source as the card names it, where its bytes lie, and their hash."""
+
+    name: str
+    path: Path
+    sha256: str
+
+
+@dataclass(frozen=True)
+class Context:
+    """What an operation may know besides its parameters: its number on the card, and the sources."""
+
+    number: int = 0
+    sources: dict[str, SourceFile] = field(default_factory=dict)
+
+    def source(self, name: str) -> SourceFile:
+        if name not in self.sources:
+            raise BadValue(f"The file “{name[:80]}” is not among the sources of this part.")
+        return self.sources[name]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One kind of operation: what it is called, where it belongs, its parameters, what it does, and how it reads."""
+
+    name: str
+    stage: Stage
+    label: str
+    help: str
+    params: type[Params]
+    apply: Callable[[Workpiece, Any, Context], Workpiece]
+    sentence: Callable[[Any, Workpiece | None], Sentence]
+    draws: bool = False
+    """Whether it changes the drawing or the views: what the sheet shows."""

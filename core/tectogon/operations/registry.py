@@ -1,0 +1,16 @@
+"""All kinds of operation, in the order in which the interface offers them."""
+
+from __future__ import annotations
+
+from tectogon.errors import CardUnreadable
+from tectogon.operations import cut, extrude, fold, join_ends, leave_out, material, read
+from tectogon.operations.kind import Kind
+
+KINDS: dict[str, Kind] = {kind.name: kind for kind in (read.KIND, leave_out.KIND, join_ends.KIND, fold.KIND, extrude.KIND, cut.KIND, material.KIND)}
+
+
+def kind_named(name: str) -> Kind:
+    """Raises CardUnreadable for a kind that is not known."""
+    if name not in KINDS:
+        raise CardUnreadable(f"The card asks for “{name[:60]}”, an operation that is not known here; known are {', '.join(KINDS)}.")
+    return KINDS[name]

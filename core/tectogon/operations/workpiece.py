@@ -1,0 +1,109 @@
+"""The workpiece: everything the operations before this one have made."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from tectogon.curves.table import BoolArray, IntArray
+from tectogon.errors import Note
+from tectogon.linework import Linework
+from tectogon.linework.evidence import UnitEvidence
+from tectogon.profiles import Region, Regions, find_regions
+from tectogon.tolerances import resolution
+from tectogon.views import Frame, View, frame_of
+
+if TYPE_CHECKING:
+    from tectogon.solids.body import Body
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """The linework with what was left out of it, and the regions that the rest closes. Lengths in mm."""
+
+    linework: Linework = field(default_factory=Linework)
+    left_out: frozenset[str] = frozenset()
+    join_tol: float | None = None
+
+    @cached_property
+    def kept(self) -> BoolArray:
+        """Which curves count: on a layer that is on, and not left out."""
+        linework = self.linework
+        on = np.array([layer.on for layer in linework.layers], bool)
+        kept = on[linework.layer_of] if len(on) else np.ones(len(linework), bool)
+        if self.left_out:
+            kept = kept & np.array([key not in self.left_out for key in linework.ids], bool)
+        return kept
+
+    @cached_property
+    def bounding(self) -> IntArray:
+        """Rows of the curves that can bound a profile: kept, neither centre lines nor, unless most lines are, dashed ones."""
+        kept = self.kept & ~self.linework.is_guide
+        hidden = self.linework.is_hidden
+        if int((kept & hidden).sum()) < 0.5 * max(int(kept.sum()), 1):
+            kept = kept & ~hidden
+        return np.flatnonzero(kept)
+
+    @cached_property
+    def tolerance(self) -> float:
+        """The joining distance in force: the chosen one, never below the resolution."""
+        size = self.linework.take(self.bounding).size if len(self.bounding) else 0.0
+        return max(self.join_tol or 0.0, resolution(size))
+
+    @cached_property
+    def regions(self) -> Regions:
+        rows = self.bounding
+        ids = tuple(self.linework.ids[int(i)] for i in rows)
+        return find_regions(self.linework.table.take(rows), ids, join_tol=self.tolerance)
+
+
+@dataclass(frozen=True)
+class Source:
+    """A file brought in: its name, the hash of its bytes, what it was read as, and how sure its unit is."""
+
+    name: str
+    sha256: str
+    format: str
+    version: str
+    unit: str
+    evidence: UnitEvidence
+
+
+@dataclass(frozen=True)
+class Material:
+    """A material and its density in g/cm³."""
+
+    name: str
+    density: float
+
+
+@dataclass(frozen=True, eq=False)
+class Workpiece:
+    """Immutable; operations give a new one. `drawing` is shared between workpieces that do not change it."""
+
+    drawing: Drawing = field(default_factory=Drawing)
+    sources: tuple[Source, ...] = ()
+    views: tuple[View, ...] = ()
+    bodies: tuple[Body, ...] = ()
+    material: Material | None = None
+    notes: tuple[Note, ...] = ()
+
+    def with_notes(self, *notes: Note) -> Workpiece:
+        return replace(self, notes=(*self.notes, *notes))
+
+    def view_of(self, region: Region) -> View | None:
+        """The view that holds most of a region's outline, if any was folded."""
+        if not self.views:
+            return None
+        regions = self.drawing.regions
+        curves = {regions.piece_ids[i].split("~")[0] for i in region.outer.rows.tolist()}
+        best = max(self.views, key=lambda v: len(curves & v.curves))
+        return best if curves & best.curves else None
+
+    def frame_of(self, region: Region) -> Frame:
+        """Where a region lies in space: in its view's plane, else flat on the ground as seen from the top."""
+        view = self.view_of(region)
+        return view.frame if view else frame_of("top")

@@ -1,0 +1,89 @@
+"""The card as data: JSON in, JSON out, and the few ways in which it is changed."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+
+from tectogon.errors import BadValue, CardUnreadable
+from tectogon.operations.fields import Params
+from tectogon.operations.registry import KINDS, kind_named
+
+MAX_STEPS = 500
+
+
+class Step(BaseModel):
+    """One step of a card: its number, its kind, its parameters, and whether it is on."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    number: int = Field(ge=1, le=1_000_000)
+    kind: str = Field(max_length=40)
+    params: dict[str, Any] = {}
+    on: bool = True
+
+
+class Card(BaseModel):
+    """A route card. Steps stand in the order of their numbers; no number comes twice."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True)
+
+    steps: tuple[Step, ...] = Field(default=(), max_length=MAX_STEPS)
+    sources: dict[str, str] = {}
+    """Names of the sources and the SHA-256 of their bytes."""
+
+    @field_validator("steps")
+    @classmethod
+    def _in_order(cls, steps: tuple[Step, ...]) -> tuple[Step, ...]:
+        ordered = tuple(sorted(steps, key=lambda s: s.number))
+        if len({s.number for s in ordered}) != len(ordered):
+            raise ValueError("two steps have the same number")
+        return ordered
+
+    def upto(self, number: int) -> Card:
+        """The card as it was after the step of this number: the part at that moment."""
+        return self.model_copy(update={"steps": tuple(s for s in self.steps if s.number <= number)})
+
+    def free_number(self, after: int | None = None) -> int:
+        """A number for a new step: the next ten at the end, or halfway to the next step. Raises BadValue where none is free."""
+        numbers = [s.number for s in self.steps]
+        if after is None or not numbers or after >= numbers[-1]:
+            return (max(numbers, default=0) // 10 + 1) * 10
+        following = min(n for n in numbers if n > after)
+        if following - after < 2:
+            raise BadValue(f"There is no free number between {after} and {following}.")
+        return (after + following) // 2
+
+
+def parse_card(text: str | bytes) -> Card:
+    """A card from JSON. Raises CardUnreadable with the place in words."""
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError):
+        raise CardUnreadable("The card is not JSON.") from None
+    return card_from(data)
+
+
+def card_from(data: Any) -> Card:
+    try:
+        return Card.model_validate(data)
+    except ValidationError as problem:
+        raise CardUnreadable(f"The card can't be read: {_first(problem)}.") from None
+
+
+def params_of(step: Step) -> Params:
+    """A step's parameters, checked. Raises CardUnreadable or BadValue naming the parameter."""
+    kind = kind_named(step.kind)
+    try:
+        return kind.params.model_validate(step.params)
+    except ValidationError as problem:
+        raise BadValue(f"{KINDS[step.kind].label}: {_first(problem)}.") from None
+
+
+def _first(problem: ValidationError) -> str:
+    error = problem.errors()[0]
+    where = " → ".join(str(part) for part in error["loc"] if not str(part).startswith("function"))
+    message = str(error["msg"]).removeprefix("Value error, ").rstrip(".")
+    return f"{where}: {message}" if where else message

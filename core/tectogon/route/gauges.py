@@ -1,0 +1,91 @@
+"""The stages' figures: each answers the question its stage asks, and says where to look."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from tectogon.errors import Place
+from tectogon.operations.fields import count_of
+from tectogon.operations.workpiece import Workpiece
+from tectogon.route.run import StepReport
+
+State = Literal["agreed", "attention", "wrong", "none"]
+
+
+@dataclass(frozen=True)
+class Gauge:
+    """A stage's figure: its state, the figure, what it counts, and the first place it is about."""
+
+    stage: str
+    state: State
+    figure: str
+    words: str
+    place: Place = field(default_factory=Place)
+
+    def as_json(self) -> dict[str, Any]:
+        return {"stage": self.stage, "state": self.state, "figure": self.figure, "words": self.words, "where": self.place.as_json()}
+
+
+def gauges_of(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> list[Gauge]:
+    return [
+        _bring_in(workpiece),
+        _tidy(workpiece),
+        _close(workpiece),
+        _arrange(workpiece),
+        _build(workpiece, steps),
+        Gauge("check", "none", "", "not yet"),
+        _hand_over(workpiece, steps),
+    ]
+
+
+def _bring_in(workpiece: Workpiece) -> Gauge:
+    if not workpiece.sources:
+        return Gauge("bring_in", "none", "", "no drawing yet")
+    source = workpiece.sources[-1]
+    chosen = source.unit != source.evidence.proposed
+    sure = source.evidence.sure or chosen
+    return Gauge("bring_in", "agreed" if sure else "attention", source.unit, "chosen" if chosen else "sure" if sure else "not sure")
+
+
+def _tidy(workpiece: Workpiece) -> Gauge:
+    if not workpiece.sources:
+        return Gauge("tidy", "none", "", "not yet")
+    regions = workpiece.drawing.regions
+    found = len(regions.open_ends) + len(regions.doubles)
+    if not found:
+        return Gauge("tidy", "agreed", "", "nothing found")
+    first = regions.open_ends[0].tolist() if len(regions.open_ends) else None
+    return Gauge("tidy", "attention", str(found), "to look at", Place(point=tuple(first) if first else None))
+
+
+def _close(workpiece: Workpiece) -> Gauge:
+    if not workpiece.sources:
+        return Gauge("close", "none", "", "not yet")
+    closed = len(workpiece.drawing.regions.regions)
+    if not closed:
+        return Gauge("close", "wrong", "0", "regions closed")
+    return Gauge("close", "agreed", str(closed), "region closed" if closed == 1 else "regions closed")
+
+
+def _arrange(workpiece: Workpiece) -> Gauge:
+    if not workpiece.views:
+        return Gauge("arrange", "none", "", "flat on the ground" if workpiece.sources else "not yet")
+    return Gauge("arrange", "agreed", str(len(workpiece.views)), "view folded" if len(workpiece.views) == 1 else "views folded")
+
+
+def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
+    failed = [s for s in steps if s.status == "failed"]
+    if failed:
+        return Gauge("build", "wrong", str(len(failed)), "step failed" if len(failed) == 1 else "steps failed", failed[0].place)
+    if not workpiece.bodies:
+        return Gauge("build", "none", "", "not yet")
+    return Gauge("build", "agreed", str(len(workpiece.bodies)), "body, sound" if len(workpiece.bodies) == 1 else "bodies, sound")
+
+
+def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
+    if not workpiece.bodies:
+        return Gauge("hand_over", "none", "", "not yet")
+    if any(s.status == "failed" for s in steps):
+        return Gauge("hand_over", "attention", "", "mend the card first")
+    return Gauge("hand_over", "agreed", count_of(len(workpiece.bodies), "body", "bodies"), "ready")

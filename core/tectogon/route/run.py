@@ -1,0 +1,100 @@
+"""Running a card: workpiece = run(card, sources). A step that can't be done says why, changes nothing, and the others go on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, Literal
+
+from tectogon.errors import Place, TectogonError
+from tectogon.operations.fields import Sentence, Token, plain
+from tectogon.operations.kind import Context, SourceFile
+from tectogon.operations.registry import KINDS, kind_named
+from tectogon.operations.workpiece import Workpiece
+from tectogon.route.cache import MemoryStore, Store, first_key, next_key
+from tectogon.route.card import Card, Step, params_of
+
+Status = Literal["ok", "failed", "off"]
+Progress = Callable[[int, int, str], None]
+
+
+@dataclass(frozen=True)
+class StepReport:
+    """What a step says and how it went."""
+
+    number: int
+    kind: str
+    status: Status
+    sentence: Sentence
+    message: str = ""
+    code: str = ""
+    exit_status: int = 0
+    place: Place = field(default_factory=Place)
+
+    def as_json(self) -> dict[str, Any]:
+        return {
+            "number": self.number, "kind": self.kind, "status": self.status, "sentence": plain(self.sentence),
+            "tokens": [t.as_json() for t in self.sentence], "message": self.message, "code": self.code, "where": self.place.as_json(),
+        }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Run:
+    """The outcome of a card: a report for each step, the workpiece after the last, and its content key."""
+
+    steps: tuple[StepReport, ...]
+    workpiece: Workpiece
+    key: str
+    drawing_key: str
+    """Key of the steps that draw: the same as long as the sheet shows the same."""
+
+    @property
+    def failed(self) -> StepReport | None:
+        return next((s for s in self.steps if s.status == "failed"), None)
+
+
+def run_card(card: Card, sources: dict[str, Path], *, store: Store | None = None, progress: Progress | None = None) -> Run:
+    """Run a card on source files given by name. Never raises for what a card or a file can cause; see each step's report."""
+    store = store or MemoryStore()
+    files = {name: SourceFile(name, path, card.sources.get(name, "")) for name, path in sources.items()}
+    key = drawing_key = first_key()
+    workpiece = Workpiece()
+    reports: list[StepReport] = []
+    for n, step in enumerate(card.steps):
+        if progress:
+            progress(n, len(card.steps), sentence_of(step))
+        key = next_key(key, step, card.sources)
+        if step.kind in KINDS and KINDS[step.kind].draws:
+            drawing_key = next_key(drawing_key, step, card.sources)
+        workpiece, report = _one(step, workpiece, Context(step.number, files), (key, drawing_key), store)
+        reports.append(report)
+    return Run(tuple(reports), workpiece, key, drawing_key)
+
+
+def _one(step: Step, before: Workpiece, context: Context, keys: tuple[str, str], store: Store) -> tuple[Workpiece, StepReport]:
+    if not step.on:
+        return before, StepReport(step.number, step.kind, "off", tokens_of(step, before))
+    after = store.get(keys[0])
+    if after is not None:
+        return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
+    try:
+        params = params_of(step)
+        after = kind_named(step.kind).apply(before, params, context)
+    except TectogonError as problem:
+        report = StepReport(step.number, step.kind, "failed", tokens_of(step, before), problem.sentence, problem.code, problem.exit_status, problem.place)
+        return before, report
+    store.put(*keys, after)
+    return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
+
+
+def tokens_of(step: Step, workpiece: Workpiece | None) -> Sentence:
+    """The sentence of a step; for a step that can't be understood, its kind in words."""
+    try:
+        return kind_named(step.kind).sentence(params_of(step), workpiece)
+    except TectogonError:
+        return [Token(step.kind.replace("_", " ").capitalize())]
+
+
+def sentence_of(step: Step) -> str:
+    return plain(tokens_of(step, None))

@@ -1,0 +1,92 @@
+"""A body: a solid whose faces have names that stay."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+from OCP.TopAbs import TopAbs_ShapeEnum
+
+from tectogon.solids import kernel
+from tectogon.solids.kernel import Shape
+
+
+@dataclass(frozen=True)
+class FaceName:
+    """Where a face comes from: the role it had, the curve it stands on, and the operation that made it."""
+
+    role: str
+    operation: int
+    curve: str | None = None
+
+    @property
+    def text(self) -> str:
+        if self.role == "side":
+            return f"side of {self.curve}, operation {self.operation}"
+        return f"{self.role} of operation {self.operation}"
+
+
+@dataclass(frozen=True, eq=False)
+class Body:
+    """One solid. `names` has an entry for each face, in the kernel's own order of faces."""
+
+    key: str
+    name: str
+    shape: Shape
+    names: tuple[FaceName, ...]
+
+    def __getstate__(self) -> dict[str, Any]:
+        return {"key": self.key, "name": self.name, "names": self.names, "bytes": kernel.to_bytes(self.shape)}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        shape = kernel.from_bytes(state.pop("bytes"))
+        for key, value in {**state, "shape": shape}.items():
+            object.__setattr__(self, key, value)
+
+    @cached_property
+    def faces(self) -> list[Shape]:
+        return kernel.faces_of(self.shape)
+
+    @cached_property
+    def edges(self) -> list[Shape]:
+        return kernel.edges_of(self.shape)
+
+    def renamed(self, key: str, name: str) -> Body:
+        return replace(self, key=key, name=name)
+
+
+@dataclass(frozen=True, eq=False)
+class Named:
+    """A shape of the kernel with names for its faces, on the way to becoming bodies."""
+
+    shape: Shape
+    names: tuple[FaceName, ...]
+
+    @staticmethod
+    def all_of(parts: list[Named]) -> Named:
+        """Several side by side, as a compound."""
+        if len(parts) == 1:
+            return parts[0]
+        named = [(face, name) for part in parts for face, name in part.pairs()]
+        return Named.of(kernel.compound_of(p.shape for p in parts), named)
+
+    @staticmethod
+    def of(shape: Shape, pairs: list[tuple[Shape, FaceName]]) -> Named:
+        """Names for the faces of a shape, from pairs of face and name; the first name of a face holds."""
+        found = kernel.map_of(shape, TopAbs_ShapeEnum.TopAbs_FACE)
+        names: list[FaceName | None] = [None] * found.Extent()
+        for face, name in pairs:
+            at = found.FindIndex(face)
+            if at and names[at - 1] is None:
+                names[at - 1] = name
+        return Named(shape, tuple(name or FaceName("face", 0) for name in names))
+
+    def pairs(self) -> list[tuple[Shape, FaceName]]:
+        return list(zip(kernel.faces_of(self.shape), self.names, strict=True))
+
+    def solids(self) -> list[Named]:
+        """One by one."""
+        found = kernel.solids_of(self.shape)
+        pairs = self.pairs()
+        return [Named.of(solid, pairs) for solid in found]

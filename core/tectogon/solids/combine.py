@@ -1,0 +1,52 @@
+"""Bodies joined, cut and intersected in one call with a list of tools, their face names carried through."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
+
+from tectogon.errors import KernelRefused
+from tectogon.solids import kernel
+from tectogon.solids.body import FaceName, Named
+from tectogon.solids.kernel import Shape
+
+_KINDS: dict[str, Any] = {"join": BRepAlgoAPI_Fuse, "cut": BRepAlgoAPI_Cut, "common": BRepAlgoAPI_Common}
+
+
+def combine(kind: str, bodies: list[Named], tools: list[Named]) -> Named:
+    """`bodies` with `tools` joined to, cut from or made common with them; faces that continue each other become one.
+
+    Never one after another (200 cuts: 15 s against 1 s), never a compound of overlapping tools (gives wrong results that pass for right).
+    Raises KernelRefused when the kernel gives nothing.
+    """
+    builder = _KINDS[kind]()
+    builder.SetArguments(kernel.list_of(b.shape for b in bodies))
+    builder.SetTools(kernel.list_of(t.shape for t in tools))
+    builder.SetToFillHistory(True)
+    with kernel.refusals("The solid kernel could not combine these bodies."):
+        builder.Build()
+    if not builder.IsDone():
+        raise KernelRefused("The solid kernel could not combine these bodies.")
+    pairs = [pair for named in [*bodies, *tools] for pair in named.pairs()]
+    return _continued(Named.of(builder.Shape(), _carried(pairs, builder)))
+
+
+def _carried(pairs: list[tuple[Shape, FaceName]], history: Any) -> list[tuple[Shape, FaceName]]:
+    out: list[tuple[Shape, FaceName]] = []
+    for face, name in pairs:
+        changed = kernel.each(history.Modified(face))
+        out += [(f, name) for f in changed] if changed else [(face, name)]
+    return out
+
+
+def _continued(named: Named) -> Named:
+    """Neighbouring faces on one surface, and edges on one curve, made one."""
+    unify = ShapeUpgrade_UnifySameDomain(named.shape, True, True, False)
+    unify.Build()
+    return Named.of(unify.Shape(), _carried(named.pairs(), unify.History()))
+
+
+def unified(named: Named) -> Named:
+    return _continued(named)

@@ -1,0 +1,105 @@
+"""Small words for the kernel's containers: lists, maps, numbering of faces, bytes."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from typing import Any, TypeAlias
+
+from OCP.BinTools import BinTools, BinTools_FormatVersion
+from OCP.BRep import BRep_Builder
+from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
+from OCP.collections import List_TopoDS_Shape
+from OCP.Message import Message, Message_PrinterOStream
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
+
+from tectogon.errors import KernelRefused, Place
+
+Shape: TypeAlias = Any
+"""A shape of the kernel. Its stubs know too little to be of help, so it passes as anything, inside this room only."""
+
+
+_TYPED = {TopAbs_ShapeEnum.TopAbs_FACE: TopoDS.Face, TopAbs_ShapeEnum.TopAbs_EDGE: TopoDS.Edge, TopAbs_ShapeEnum.TopAbs_SOLID: TopoDS.Solid}
+
+
+@contextmanager
+def refusals(sentence: str, place: Place | None = None) -> Iterator[None]:
+    """Turns the kernel's own exceptions inside into KernelRefused; errors of ours pass as they are, so that none hides."""
+    try:
+        yield
+    except Exception as problem:
+        if type(problem).__module__.startswith("OCP"):
+            raise KernelRefused(sentence, place) from problem
+        raise
+
+
+def map_of(shape: Shape, kind: Any) -> ShapeMap:
+    """The distinct parts of a kind, numbered from 1 in a stable order."""
+    found = ShapeMap()
+    TopExp.MapShapes_s(shape, kind, found)
+    return found
+
+
+def parts_of(shape: Shape, kind: Any) -> list[Shape]:
+    found = map_of(shape, kind)
+    typed = _TYPED[kind]
+    return [typed(found.FindKey(i)) for i in range(1, found.Extent() + 1)]
+
+
+def faces_of(shape: Shape) -> list[Shape]:
+    return parts_of(shape, TopAbs_ShapeEnum.TopAbs_FACE)
+
+
+def edges_of(shape: Shape) -> list[Shape]:
+    return parts_of(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
+
+
+def solids_of(shape: Shape) -> list[Shape]:
+    return parts_of(shape, TopAbs_ShapeEnum.TopAbs_SOLID)
+
+
+def list_of(shapes: Iterable[Shape]) -> Any:
+    out = List_TopoDS_Shape()
+    for shape in shapes:
+        out.Append(shape)
+    return out
+
+
+def each(shapes: Any) -> list[Shape]:
+    """The shapes of a list of the kernel; walking one takes 0.3 ms, asking for its only member nothing."""
+    size = shapes.Size()
+    return [] if size == 0 else [shapes.First()] if size == 1 else list(shapes)
+
+
+def compound_of(shapes: Iterable[Shape]) -> Shape:
+    out = TopoDS_Compound()
+    builder = BRep_Builder()
+    builder.MakeCompound(out)
+    for shape in shapes:
+        builder.Add(out, shape)
+    return out
+
+
+def to_bytes(shape: Shape) -> bytes:
+    """The shape without its mesh; 40 to 90 times faster than STEP."""
+    stream = io.BytesIO()
+    BinTools.Write_s(shape, stream, False, False, BinTools_FormatVersion.BinTools_FormatVersion_CURRENT)
+    return stream.getvalue()
+
+
+def from_bytes(data: bytes) -> Shape:
+    shape = TopoDS_Shape()
+    BinTools.Read_s(shape, io.BytesIO(data))
+    return shape
+
+
+def _be_quiet() -> None:
+    """The kernel prints its progress to standard output, where results go."""
+    messenger = Message.DefaultMessenger_s()
+    messenger.RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
+
+
+_be_quiet()

@@ -1,0 +1,43 @@
+"""The one tolerance policy: every length that decides "the same" is named and defaulted here (millimetres, radians).
+
+Resolution
+    The distance below which two points of a file are one point: what rounding in the file itself can cause.
+Joining distance
+    The distance below which two ends are pulled together; the designer chooses it, it is never below the resolution.
+Chord tolerance
+    The largest distance between a true curve and the straight pieces that stand for it, for display and topology.
+Kernel tolerance
+    What the solid kernel takes for coincident.
+"""
+
+KERNEL_TOL = 1e-6
+"""Shorter pieces than this are never handed to the kernel (mm)."""
+
+MESH_CHORD_TOL = 0.05
+"""Default largest distance between a body and its mesh (mm)."""
+
+MESH_ANGLE_TOL = 0.35
+"""Default largest angle between neighbouring facets of a mesh (radians)."""
+
+VOLUME_TOL = 1e-6
+"""Relative difference above which a volume is taken to be wrong."""
+
+TANGENT_TOL = 1e-7
+"""Directions closer than this are ordered by curvature, not by angle (radians)."""
+
+MAX_COORDINATE = 1e9
+"""Coordinates beyond this (mm) leave no digits for a part and are refused."""
+
+
+def resolution(size_mm: float) -> float:
+    """The distance (mm) below which two points of a drawing of this size are one point.
+
+    A ten-millionth of the drawing, between a nanometre's thousandfold and a micrometre:
+    drawings are written with 6 to 16 digits, and neither loses more than that.
+    """
+    return min(max(size_mm * 1e-7, 1e-6), 1e-3)
+
+
+def display_chord(size_mm: float) -> float:
+    """Chord tolerance (mm) that looks round when the whole drawing of this size fills a screen several times over."""
+    return max(size_mm * 5e-5, 1e-6)

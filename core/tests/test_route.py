@@ -1,0 +1,207 @@
+"""The card: replay, caching, sentences, units as typed; the demo's finished parts; the command line."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from figures import Figure
+from hypothesis import given
+from hypothesis import strategies as st
+from tectogon.cli import main
+from tectogon.display.packing import pack, unpack
+from tectogon.display.part import part_parcel
+from tectogon.display.picture import part_picture
+from tectogon.display.sheet import sheet_parcel
+from tectogon.errors import BadValue, CardUnreadable
+from tectogon.operations.fields import plain
+from tectogon.route import Run, run_card
+from tectogon.route.cache import DiskStore, key_of
+from tectogon.route.card import Card, parse_card
+from tectogon.route.gauges import gauges_of
+from tectogon.solids import measure
+from tectogon.units import parse_length, show_length
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
+TRUTH = json.loads((DEMO / "truth.json").read_text())
+
+
+@pytest.mark.parametrize(
+    ("text", "mm"),
+    [
+        ("12", 12),
+        (" 12.5 ", 12.5),
+        ("12,5", 12.5),
+        ("3/8 in + 2 mm", 11.525),
+        ("1 in", 25.4),
+        ('2"', 50.8),
+        ("-3 cm", -30),
+        ("2*(3 mm + 1)", 8),
+        ("1/4in", 6.35),
+        ("10 mil", 0.254),
+        ("1e2", 100),
+    ],
+)
+def test_lengths_as_people_type_them(text: str, mm: float) -> None:
+    assert parse_length(text) == pytest.approx(mm)
+
+
+@pytest.mark.parametrize("text", ["", "twelve", "12 parsecs", "1/0", "(((", "2 ** 9", "__import__('os')", "1" * 300, "nan", "inf", "5 mm mm mm +"])
+def test_lengths_that_mean_nothing_are_refused(text: str) -> None:
+    with pytest.raises(BadValue):
+        parse_length(text)
+
+
+@given(st.floats(-1e6, 1e6).map(lambda v: round(v, 4)))
+def test_a_length_shown_is_read_back(value: float) -> None:
+    assert parse_length(show_length(value)) == pytest.approx(value, abs=1e-9)
+
+
+@pytest.mark.parametrize("card", sorted(DEMO.glob("cards/*.json")), ids=lambda p: p.stem)
+def test_the_demo_parts_have_their_true_volume(card: Path) -> None:
+    data = json.loads(card.read_text())
+    (file,) = data["sources"]
+    run = run_card(Card.model_validate(data), {file: DEMO / "files" / file})
+    assert run.failed is None
+    (body,) = run.workpiece.bodies
+    truth = TRUTH[file]
+    assert measure.volume(body.shape) == pytest.approx(truth["volume_mm3"], rel=2e-6)
+    if "bounds_mm" in truth:
+        b = measure.bounds(body.shape)
+        assert [b[k + 3] - b[k] for k in range(3)] == pytest.approx(truth["bounds_mm"], abs=0.01)
+    assert {g.stage: g.state for g in gauges_of(run.workpiece, run.steps)}["build"] == "agreed"
+    assert part_picture(run.workpiece).startswith(b"\x89PNG")
+
+
+def test_a_changed_value_carries_through(drawing: Callable[..., Path], on_card: Callable[..., Run], plate: Figure, tmp_path: Path) -> None:
+    store, path = DiskStore(tmp_path / "cache"), drawing(plate.draw())
+    first = on_card(path, ("extrude", {"profiles": {"rule": "material"}, "length": 12}), ("material", {}), store=store)
+    second = on_card(path, ("extrude", {"profiles": {"rule": "material"}, "length": "15 mm"}), ("material", {}), store=store)
+    assert measure.volume(second.workpiece.bodies[0].shape) / measure.volume(first.workpiece.bodies[0].shape) == pytest.approx(15 / 12)
+    assert first.key != second.key
+    assert first.drawing_key == second.drawing_key
+    assert plain(second.steps[1].sentence) == "Extrude all material by 15 mm, to one side, towards you, starting at 0 mm, as a new body"
+    again = on_card(path, ("extrude", {"profiles": {"rule": "material"}, "length": 12}), ("material", {}), store=DiskStore(tmp_path / "cache"))
+    assert measure.volume(again.workpiece.bodies[0].shape) == pytest.approx(measure.volume(first.workpiece.bodies[0].shape), rel=1e-12)
+    assert again.workpiece.bodies[0].names == first.workpiece.bodies[0].names
+
+
+def test_a_pick_is_found_again_on_a_changed_drawing(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    old = on_card(drawing(Figure().rectangle(0, 0, 100, 50).circle(30, 25, 10).draw())).workpiece.drawing.regions.regions[1]
+    pick = {"picks": [{"id": "gone", "at": old.inside, "area": old.area}]}
+    run = on_card(drawing(Figure().rectangle(0, 0, 110, 50).circle(31, 25, 10.5).draw()), ("extrude", {"profiles": pick}))
+    assert run.failed is None
+    assert measure.volume(run.workpiece.bodies[0].shape) == pytest.approx(10 * 3.141592653589793 * 10.5**2)
+
+
+def test_switched_off_steps_change_nothing_but_stay_on_the_card(drawing: Callable[..., Path], plate: Figure) -> None:
+    path = drawing(plate.draw())
+    steps: list[dict[str, Any]] = [
+        {"number": 10, "kind": "read", "params": {"source": path.name}},
+        {"number": 20, "kind": "material", "params": {}, "on": False},
+    ]
+    run = run_card(Card.model_validate({"steps": steps}), {path.name: path})
+    assert run.steps[1].status == "off"
+    assert run.workpiece.material is None
+    assert run.key == key_of(Card.model_validate({"steps": steps[:1]}))
+
+
+@pytest.mark.parametrize(
+    "text", ["", "[]", "{", '{"steps": [{"number": 1}]}', '{"steps": [{"number": 5, "kind": "read"}, {"number": 5, "kind": "read"}]}', "[" * 99999]
+)
+def test_cards_that_are_none_are_refused_in_a_sentence(text: str) -> None:
+    with pytest.raises(CardUnreadable, match="card"):
+        parse_card(text)
+
+
+def test_numbers_for_new_steps_leave_room() -> None:
+    card = Card.model_validate({"steps": [{"number": n, "kind": "read"} for n in (10, 20, 21)]})
+    assert (card.free_number(), card.free_number(10)) == (30, 15)
+    with pytest.raises(BadValue):
+        card.free_number(20)
+
+
+def test_parcels_hold_what_the_screen_needs(drawing: Callable[..., Path], on_card: Callable[..., Run], plate: Figure) -> None:
+    run = on_card(drawing(plate.draw()), ("extrude", {"profiles": {"rule": "material"}, "length": 12}))
+    facts, arrays = unpack(sheet_parcel(run.workpiece))
+    assert len(facts["ids"]) == len(arrays["offsets"]) - 1 == 6
+    assert [r["level"] for r in facts["regions"]] == [0, 1, 1]
+    assert int(arrays["ring_ends"][-1]) == len(arrays["ring_points"])
+    facts, arrays = unpack(part_parcel(run.workpiece))
+    assert len(facts["faces"]) == 8
+    assert int(arrays["face"].max()) == 7
+    facts, arrays = unpack(pack({"a": 1}, {"empty": [], "b": [1.5]}))
+    assert (facts, arrays["b"].tolist(), len(arrays["empty"])) == ({"a": 1}, [1.5], 0)
+
+
+def told(capsys: pytest.CaptureFixture[str], *words: str) -> tuple[int, list[dict[str, Any]]]:
+    status = main(list(words))
+    return status, [json.loads(line) for line in capsys.readouterr().out.splitlines() if line.startswith("{")]
+
+
+def test_the_command_inspects_and_finds_profiles(drawing: Callable[..., Path], plate: Figure, capsys: pytest.CaptureFixture[str]) -> None:
+    path = str(drawing(plate.draw(), units=1))
+    status, (answer,) = told(capsys, "inspect", path, "--json")
+    assert status == 0
+    assert {"format", "version", "units", "extents_mm", "entities", "curves", "layers", "blocks", "skipped", "dimensions", "curve_sets"} <= set(answer)
+    assert answer["units"]["declared"] == "in"
+    assert answer["extents_mm"] == pytest.approx([0, 0, 2540, 1270])
+    status, (answer,) = told(capsys, "profiles", path, "--units", "mm", "--json")
+    assert answer["net_area_mm2"] == pytest.approx(5000 - 125 * 3.141592653589793)
+    assert set(answer["profiles"][0]) >= {"id", "area_mm2", "perimeter_mm", "centroid_mm", "bbox_mm", "holes", "level"}
+
+
+def test_the_command_leaves_out_border_and_title_block(capsys: pytest.CaptureFixture[str]) -> None:
+    path = str(DEMO / "files" / "clamp-bracket.dxf")
+    _, (all_in,) = told(capsys, "profiles", path, "--keep-all", "--json")
+    _, (answer,) = told(capsys, "profiles", path, "--tolerance", "0.15", "--json")
+    assert max(p["bbox_mm"][2] - p["bbox_mm"][0] for p in all_in["profiles"]) == pytest.approx(330)
+    assert max(p["bbox_mm"][2] - p["bbox_mm"][0] for p in answer["profiles"]) < 200
+    assert answer["findings_before"]["open_end"] > answer["findings_after"].get("open_end", 0)
+
+
+@pytest.mark.parametrize("kind", ["step", "stl", "3mf", "glb"])
+def test_the_command_builds(drawing: Callable[..., Path], plate: Figure, tmp_path: Path, capsys: pytest.CaptureFixture[str], kind: str) -> None:
+    bad = tmp_path / "bad.dxf"
+    bad.write_text("no drawing")
+    status, answers = told(capsys, "build", str(drawing(plate.draw())), str(bad), "--thickness", "12", "--to", kind, "--out", str(tmp_path / "out"), "--json")
+    assert status == 3
+    assert [a["status"] for a in answers] == ["ok", "unsupported"]
+    assert answers[0]["volume_mm3"] == pytest.approx(12 * (5000 - 125 * 3.141592653589793))
+    assert (answers[0]["valid"], answers[0]["watertight"], answers[0]["faces"]) == (True, True, 8)
+    assert Path(answers[0]["out"]).stat().st_size > 500
+
+
+def test_the_command_replays_a_card(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    card = DEMO / "cards" / "guide-rail.json"
+    status, (answer,) = told(capsys, "run", str(card), "--source", f"guide-rail.dxf={DEMO / 'files' / 'guide-rail.dxf'}", "--out", str(tmp_path), "--json")
+    assert status == 0
+    assert [o["status"] for o in answer["operations"]] == ["ok"] * 3
+    assert all(Path(p).exists() for p in answer["outputs"])
+    status, (answer,) = told(capsys, "run", str(card), "--out", str(tmp_path), "--json")
+    assert status == 3  # its source is not beside it
+
+
+@pytest.mark.parametrize(
+    ("words", "status"),
+    [
+        (["profiles"], 2),
+        (["build", "x.dxf"], 2),
+        (["inspect", "x.dxf", "--units", "parsec"], 2),
+        (["nonsense"], 2),
+        (["inspect", "none.dxf"], 3),
+        (["formats"], 0),
+    ],
+)
+def test_exit_statuses(words: list[str], status: int) -> None:
+    assert main(words) == status
+
+
+def test_nothing_to_build_is_said_so(drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str]) -> None:
+    status, (answer,) = told(capsys, "build", str(drawing(Figure().line(0, 0, 10, 0).draw())), "--thickness", "3", "--json")
+    assert (status, answer["status"]) == (4, "nothing_to_build")
+    status, (answer,) = told(capsys, "inspect", str(drawing(lambda space, _: space.add_text("only text"))), "--json")
+    assert (status, answer["skipped"]) == (4, {"TEXT": 1})

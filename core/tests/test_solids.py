@@ -1,0 +1,206 @@
+"""Bodies against closed forms, through the operations that make them; files read back with other readers."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import trimesh
+from figures import Figure
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.STEPControl import STEPControl_Reader
+from tectogon.errors import KernelRefused
+from tectogon.operations.workpiece import Workpiece
+from tectogon.route import Run
+from tectogon.solids import measure, proof
+from tectogon.solids.body import Named
+from tectogon.solids.exchange import write
+from tectogon.solids.mesh import mesh_of
+from tectogon.solids.prism import prism
+from tectogon.views import VIEW_NAMES, frame_of
+
+Running = Callable[..., Run]
+Drawing = Callable[..., Path]
+PLATE = 5000 - 125 * math.pi
+
+
+def picks(run: Run, *levels: int) -> dict[str, Any]:
+    """All regions of these levels."""
+    return {"picks": [{"id": r.id, "at": r.inside, "area": r.area} for r in run.workpiece.drawing.regions.regions if r.level in levels]}
+
+
+def volume(workpiece: Workpiece) -> float:
+    return sum(measure.volume(b.shape) for b in workpiece.bodies)
+
+
+@pytest.mark.parametrize(
+    ("params", "low", "high"),
+    [
+        ({"length": 12}, 0, 12),
+        ({"length": "12 mm", "side": "away"}, -12, 0),
+        ({"length": 12, "extent": "half each side"}, -6, 6),
+        ({"length": 5, "length_away": "1/4 in", "extent": "two lengths"}, -6.35, 5),
+        ({"length": 12, "start": 3}, 3, 15),
+    ],
+)
+def test_extrude_by_every_extent(drawing: Drawing, on_card: Running, plate: Figure, params: dict[str, Any], low: float, high: float) -> None:
+    run = on_card(drawing(plate.draw()), ("extrude", {"profiles": {"rule": "material"}, **params}))
+    (body,) = run.workpiece.bodies
+    assert volume(run.workpiece) == pytest.approx(PLATE * (high - low), rel=1e-9)
+    assert measure.bounds(body.shape) == pytest.approx((0, 0, low, 100, 50, high), abs=1e-6)
+    assert sorted(measure.face_facts(f)["kind"] for f in body.faces) == ["cylinder"] * 2 + ["flat"] * 6
+
+
+@pytest.mark.parametrize("view", VIEW_NAMES)
+def test_prisms_stand_in_every_view(plate: Figure, view: str) -> None:
+    regions = plate.regions()
+    named = prism(regions, regions.profiles[0], frame_of(view), -2.0, 7.0, 10)
+    assert measure.volume(named.shape) == pytest.approx(PLATE * 9, rel=1e-9)
+    along = int(np.argmax(np.abs(frame_of(view).normal)))
+    b = measure.bounds(named.shape)
+    assert b[along + 3] - b[along] == pytest.approx(9)
+
+
+def test_cut_takes_the_inside_or_the_outside(drawing: Drawing, on_card: Running, plate: Figure) -> None:
+    path = drawing(plate.draw())
+    read = on_card(path)
+    block = ("extrude", {"profiles": picks(read, 0, 1), "length": 12})
+    assert volume(on_card(path, block).workpiece) == pytest.approx(60000, rel=1e-9)
+    inside = on_card(path, block, ("cut", {"profiles": picks(read, 1)}))
+    assert volume(inside.workpiece) == pytest.approx(PLATE * 12, rel=1e-9)
+    outside = on_card(path, block, ("cut", {"profiles": picks(read, 1), "takes": "outside"}))
+    assert volume(outside.workpiece) == pytest.approx(125 * math.pi * 12, rel=1e-9)
+    assert len(outside.workpiece.bodies) == 2
+    blind = on_card(path, block, ("cut", {"profiles": picks(read, 1), "depth": "depth", "length": 4, "start": 12, "side": "away"}))
+    assert volume(blind.workpiece) == pytest.approx(60000 - 125 * math.pi * 4, rel=1e-9)
+
+
+def test_join_common_and_cut_by_extruding(drawing: Drawing, on_card: Running, plate: Figure) -> None:
+    path = drawing(plate.draw())
+    read = on_card(path)
+    block, tool = ("extrude", {"profiles": picks(read, 0, 1), "length": 10}), {"profiles": picks(read, 1), "length": 25}
+    hole = 125 * math.pi
+    for result, expected in (("join", 50000 + hole * 15), ("cut", 50000 - hole * 10), ("common", hole * 10)):
+        run = on_card(path, block, ("extrude", {**tool, "result": result}))
+        assert volume(run.workpiece) == pytest.approx(expected, rel=1e-9), result
+
+
+def test_faces_keep_their_names_through_later_operations(drawing: Drawing, on_card: Running, plate: Figure) -> None:
+    path = drawing(plate.draw())
+    read = on_card(path)
+    run = on_card(path, ("extrude", {"profiles": picks(read, 0, 1), "length": 12}), ("cut", {"profiles": picks(read, 1)}))
+    (body,) = run.workpiece.bodies
+    rows = {(n.role, n.operation): measure.face_facts(f)["kind"] for f, n in zip(body.faces, body.names, strict=True)}
+    assert rows == {("start", 20): "flat", ("end", 20): "flat", ("side", 20): "flat", ("side", 30): "cylinder"}
+    curves = {n.curve for n in body.names if n.operation == 30}
+    ids = {i for i in run.workpiece.drawing.linework.ids if "s1:" in i}
+    assert curves <= ids
+    assert len(curves) == 2
+
+
+def test_a_region_pinched_to_a_point_is_built_from_simple_parts(drawing: Drawing, on_card: Running) -> None:
+    figure = Figure().rectangle(0, 0, 84, 60).chain((42, 0), (62, 26), (42, 52), (22, 26))
+    path = drawing(figure.draw())
+    regions = on_card(path).workpiece.drawing.regions.regions
+    diamond, around = (next({"picks": [{"id": r.id}]} for r in regions if r.level == n) for n in (1, 0))
+    run = on_card(path, ("extrude", {"profiles": diamond, "length": 14}), ("extrude", {"profiles": around, "length": 8, "result": "join"}))
+    assert len(run.workpiece.bodies) == 1
+    assert volume(run.workpiece) == pytest.approx(14 * 1040 + 8 * (84 * 60 - 1040), rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("steps", "word"),
+    [
+        ([("cut", {"profiles": {"rule": "material"}})], "no body"),
+        ([("extrude", {"profiles": {"rule": "material"}, "result": "join"})], "no body"),
+        ([("extrude", {"profiles": {"picks": [{"id": "nowhere", "at": [1, 2], "area": 3}]}})], "no longer closed"),
+        ([("extrude", {"profiles": {"picks": []}})], "No profile is picked"),
+        ([("extrude", {"profiles": {"rule": "material"}, "length": 0})], "more than nothing"),
+        ([("extrude", {"profiles": {"rule": "material"}, "length": "12 parsecs"})], "not a unit"),
+        ([("extrude", {"profiles": {"rule": "material"}}), ("cut", {"profiles": {"rule": "material"}})], "takes away every body"),
+        ([("extrude", {"profiles": {"rule": "material"}}), ("cut", {"profiles": {"rule": "material"}, "depth": "depth", "start": 500})], "does not reach"),
+        ([("extrude", {"profiles": {"rule": "material"}}), ("cut", {"profiles": {"rule": "material"}, "body": "77"})], "no longer there"),
+        ([("leave_out", {"layers": ["nope"]})], "not in the drawing"),
+        ([("join_ends", {"distance": 50})], "makes no sense"),
+        ([("juggle", {})], "not known here"),
+    ],
+)
+def test_what_can_t_be_done_says_why_and_leaves_the_workpiece(
+    drawing: Drawing, on_card: Running, plate: Figure, steps: list[tuple[str, dict[str, Any]]], word: str
+) -> None:
+    path = drawing(plate.draw())
+    run = on_card(path, *steps)
+    assert run.steps[-1].status == "failed"
+    assert word in run.steps[-1].message
+    assert volume(run.workpiece) == pytest.approx(volume(on_card(path, *steps[:-1]).workpiece))
+
+
+def test_later_steps_still_run_after_a_failed_one(drawing: Drawing, on_card: Running, plate: Figure) -> None:
+    run = on_card(
+        drawing(plate.draw()), ("cut", {"profiles": {"rule": "material"}}), ("extrude", {"profiles": {"rule": "material"}}), ("material", {"material": "steel"})
+    )
+    assert [s.status for s in run.steps] == ["ok", "failed", "ok", "ok"]
+
+
+def test_the_proof_refuses_wrong_bodies(plate: Figure) -> None:
+    regions = plate.regions()
+    named = prism(regions, regions.profiles[0], frame_of("top"), 0, 10, 10)
+    with pytest.raises(KernelRefused, match="mm³"):
+        proof.check_prism(named, PLATE * 1.00001, 10, proof.Place())
+    witness = proof.Witness((30.0, 25.0, 5.0), True, ("c1",))
+    with pytest.raises(KernelRefused, match="wrong at x 30"):
+        proof.check_witnesses(None, named.shape, [witness], lambda before, tool: tool)
+
+
+@given(st.integers(0, 500))
+@settings(max_examples=15, deadline=None)
+def test_splined_and_elliptic_prisms_have_the_area_times_the_length(seed: int) -> None:
+    chooser = np.random.default_rng(seed)
+    radius = chooser.uniform(14, 26, 7)
+    around = [(r * math.cos(a), r * math.sin(a)) for r, a in zip(radius, np.linspace(0, 2 * math.pi, 8)[:7], strict=True)]
+    figure = Figure().ellipse(0, 0, float(chooser.uniform(3, 8)), float(chooser.uniform(0.3, 1)), 0.5)
+    for a, b in zip(around, around[1:] + around[:1], strict=True):
+        bend = chooser.uniform(0.9, 1.2)
+        figure.spline(a, ((2 * a[0] + b[0]) / 3 * bend, (2 * a[1] + b[1]) / 3 * bend), ((a[0] + 2 * b[0]) / 3 * bend, (a[1] + 2 * b[1]) / 3 * bend), b)
+    regions = figure.regions(1e-9)
+    region = next(r for r in regions.regions if r.level == 0)
+    named = prism(regions, region, frame_of("front"), 0, 8, 10)
+    assert measure.volume(named.shape) == pytest.approx(region.area * 8, rel=1e-7)
+
+
+def test_files_measure_right_when_read_by_others(drawing: Drawing, on_card: Running, plate: Figure, tmp_path: Path) -> None:
+    run = on_card(drawing(plate.draw()), ("extrude", {"profiles": {"rule": "material"}, "length": 12}))
+    data, _ = write(run.workpiece.bodies, "step", "Plate №1")
+    (tmp_path / "p.step").write_bytes(data)
+    reader = STEPControl_Reader()
+    assert reader.ReadFile(str(tmp_path / "p.step")) == IFSelect_ReturnStatus.IFSelect_RetDone
+    reader.TransferRoots()
+    assert measure.volume(reader.OneShape()) == pytest.approx(PLATE * 12, rel=1e-6)
+    text = data.decode("ascii", "replace")
+    assert "SI_UNIT(.MILLI.,.METRE.)" in text
+    assert "PRODUCT('Plate" in text
+    for kind, scale in (("stl", 1.0), ("3mf", 1.0), ("glb", 1e-9)):
+        data, watertight = write(run.workpiece.bodies, kind, "plate", chord_tol=0.01)
+        assert watertight
+        if kind == "3mf":
+            continue  # its reader wants more packages; the archive itself is checked below
+        mesh = trimesh.load(io.BytesIO(data), file_type=kind, force="mesh")
+        mesh.merge_vertices()
+        assert mesh.volume == pytest.approx(PLATE * 12 * scale, rel=2e-3)
+
+
+def test_chord_tolerance_decides_how_fine_a_mesh_is(plate: Figure) -> None:
+    regions = plate.regions()
+    named: Named = prism(regions, regions.profiles[0], frame_of("top"), 0, 10, 10)
+    coarse, fine = (mesh_of(named.shape, chord_tol=c, angle_tol=1.5) for c in (1.0, 0.001))
+    assert len(fine.triangles) > 4 * len(coarse.triangles)
+    assert abs(fine.volume / (PLATE * 10) - 1) < 1e-4 < abs(coarse.volume / (PLATE * 10) - 1)
+    assert fine.watertight
+    assert coarse.watertight
