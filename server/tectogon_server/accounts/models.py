@@ -1,0 +1,54 @@
+"""People belong to workshops; every row of the product belongs to one, and is fetched through `Owned` alone."""
+
+from __future__ import annotations
+
+from typing import Any, Self
+
+from django.contrib.auth.models import AbstractBaseUser, AnonymousUser, User
+from django.db import models
+
+
+class Workshop(models.Model):
+    """A company, or a department of one: who shares parts."""
+
+    name = models.CharField(max_length=120)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Membership(models.Model):
+    """A person in a workshop, with a role."""
+
+    class Role(models.TextChoices):
+        OWNER = "owner"
+        EDITOR = "editor"
+        VIEWER = "viewer"
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="memberships")
+    user = models.OneToOneField(User, on_delete=models.CASCADE, related_name="membership")
+    role = models.CharField(max_length=10, choices=Role.choices, default=Role.EDITOR)
+
+    @property
+    def may_edit(self) -> bool:
+        return self.role != self.Role.VIEWER
+
+
+class OwnedQuerySet(models.QuerySet[Any]):
+    """Rows of workshops; `of` is the one place that filters by who asks."""
+
+    def of(self, user: AbstractBaseUser | AnonymousUser) -> Self:
+        """The rows of this person's workshop; none for a stranger."""
+        if not isinstance(user, User) or not user.is_active:
+            return self.none()
+        return self.filter(workshop__memberships__user=user)
+
+
+class Owned(models.Model):
+    """A row that belongs to a workshop."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="+")
+    objects = OwnedQuerySet.as_manager()
+
+    class Meta:
+        abstract = True

@@ -1,0 +1,342 @@
+"""The API: thin. Routes find rows through `of(user)`, call an action or ask for a computation, and answer; no rule of the job lives here."""
+
+from __future__ import annotations
+
+import urllib.parse
+from typing import Any, NoReturn
+
+from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth.models import User
+from django.core.exceptions import ObjectDoesNotExist
+from django.db import DatabaseError
+from django.http import HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
+from ninja import File, Form, NinjaAPI, UploadedFile
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.security import django_auth
+from pydantic_core import PydanticUndefined
+from tectogon.errors import TectogonError
+from tectogon.operations.registry import KINDS
+from tectogon.route.card import Card, params_of
+from tectogon.route.run import tokens_of
+
+from tectogon_server.accounts.models import Membership
+from tectogon_server.api import shapes
+from tectogon_server.computing import ask, results
+from tectogon_server.computing.models import Computation
+from tectogon_server.parts.actions import keep_source as keeping
+from tectogon_server.parts.actions import make_part as making
+from tectogon_server.parts.actions import save_card as saving
+from tectogon_server.parts.actions import undo as undoing
+from tectogon_server.parts.actions.permission import editor
+from tectogon_server.parts.models import Part
+
+api = NinjaAPI(title="Tectogon", version="1", auth=django_auth, docs_url=None)
+
+_STATUS = {"clash": 409, "not_allowed": 403, "over_limit": 413, "nothing_there": 404}
+_MIME = {"step": "model/step", "stl": "model/stl", "3mf": "model/3mf", "glb": "model/gltf-binary", "dxf": "image/vnd.dxf"}
+
+
+def person(request: HttpRequest) -> User:
+    """Whoever is signed in; the routes that use it are behind the session."""
+    assert isinstance(request.user, User)
+    return request.user
+
+
+# one wording for each fault ------------------------------------------------------------
+
+
+@api.exception_handler(TectogonError)
+def _refused(request: HttpRequest, problem: TectogonError) -> HttpResponse:
+    return api.create_response(request, problem.as_json(), status=_STATUS.get(problem.code, 422))
+
+
+@api.exception_handler(ObjectDoesNotExist)
+def _not_there(request: HttpRequest, problem: ObjectDoesNotExist) -> HttpResponse:
+    return api.create_response(request, {"code": "not_found", "text": "There is no such thing in your workshop."}, status=404)
+
+
+@api.exception_handler(ValidationError)
+def _not_understood(request: HttpRequest, problem: ValidationError) -> HttpResponse:
+    first: dict[str, Any] = dict(problem.errors[0]) if problem.errors else {}
+    where = " → ".join(str(part) for part in first.get("loc", ()) if part not in ("body", "payload"))
+    text = f"The request can't be understood: {where}: {first.get('msg', 'wrong shape')}."
+    return api.create_response(request, {"code": "not_understood", "text": text[:400]}, status=422)
+
+
+@api.exception_handler(AuthenticationError)
+def _stranger(request: HttpRequest, problem: AuthenticationError) -> HttpResponse:
+    return api.create_response(request, {"code": "sign_in", "text": "Sign in first."}, status=401)
+
+
+@api.exception_handler(HttpError)
+def _other(request: HttpRequest, problem: HttpError) -> HttpResponse:
+    return api.create_response(request, {"code": "refused", "text": str(problem)}, status=problem.status_code)
+
+
+@api.exception_handler(DatabaseError)
+def _no_database(request: HttpRequest, problem: DatabaseError) -> HttpResponse:
+    text = "The database does not answer just now. What is on record is safe; try again in a moment."
+    return api.create_response(request, {"code": "away", "text": text}, status=503)
+
+
+# people --------------------------------------------------------------------------------
+
+
+@api.post("/sign-in", auth=None, response=shapes.Person)
+def sign_in(request: HttpRequest, given: shapes.SignIn) -> shapes.Person:
+    user = authenticate(request, username=given.username, password=given.password)
+    if user is None:
+        raise HttpError(403, "The name or the password is not right.")
+    login(request, user)
+    return _person(request)
+
+
+@api.post("/sign-out", response={204: None})
+def sign_out(request: HttpRequest) -> tuple[int, None]:
+    logout(request)
+    return 204, None
+
+
+@api.get("/me", response=shapes.Person)
+def me(request: HttpRequest) -> shapes.Person:
+    return _person(request)
+
+
+def _person(request: HttpRequest) -> shapes.Person:
+    user = person(request)
+    membership = Membership.objects.select_related("workshop").filter(user=user).first()
+    name = user.get_full_name() or user.username
+    return shapes.Person(
+        name=name, username=user.username, workshop=membership.workshop.name if membership else "", role=membership.role if membership else "viewer"
+    )
+
+
+# parts ---------------------------------------------------------------------------------
+
+
+@api.get("/parts", response=list[shapes.PartOnShelf])
+def parts(request: HttpRequest) -> list[shapes.PartOnShelf]:
+    rows = Part.objects.of(person(request)).select_related("head").defer("picture")
+    with_picture = set(Part.objects.of(person(request)).filter(picture__isnull=False).values_list("pk", flat=True))
+    return [
+        shapes.PartOnShelf(
+            id=p.pk, name=p.name, changed=p.changed, figures=p.figures, gauges=p.gauges, has_picture=p.pk in with_picture,
+            steps=len(p.head.card.get("steps", [])) if p.head else 0,
+        )
+        for p in rows
+    ]  # fmt: skip
+
+
+@api.post("/parts", response=shapes.PartOpen)
+def make_part(request: HttpRequest, file: UploadedFile = File(...), name: str = Form(...)) -> shapes.PartOpen:  # noqa: B008
+    part = making.make_part(person(request), name, file)
+    _compute_saved(person(request), part)
+    return _open(part)
+
+
+@api.get("/parts/{part_id}", response=shapes.PartOpen)
+def open_part(request: HttpRequest, part_id: int) -> shapes.PartOpen:
+    return _open(_part(request, part_id))
+
+
+@api.patch("/parts/{part_id}", response=shapes.PartOpen)
+def rename_part(request: HttpRequest, part_id: int, given: shapes.NewName) -> shapes.PartOpen:
+    editor(person(request))
+    part = _part(request, part_id)
+    part.name = keeping.check_name(given.name)
+    part.save(update_fields=["name", "changed"])
+    return _open(part)
+
+
+@api.get("/parts/{part_id}/picture", response={200: None})
+def picture(request: HttpRequest, part_id: int) -> HttpResponse:
+    part = _part(request, part_id)
+    if part.picture is None:
+        raise Part.DoesNotExist
+    response = HttpResponse(bytes(part.picture), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=60"
+    return response
+
+
+@api.post("/parts/{part_id}/sources", response=shapes.SourceOut)
+def bring_in(request: HttpRequest, part_id: int, file: UploadedFile = File(...)) -> shapes.SourceOut:  # noqa: B008
+    _part(request, part_id)
+    source = keeping.keep_source(person(request), file)
+    return shapes.SourceOut(name=keeping.check_name(file.name or "drawing"), sha256=source.sha256, size=source.size)
+
+
+@api.put("/parts/{part_id}/card", response=shapes.PartOpen)
+def save_card(request: HttpRequest, part_id: int, given: shapes.SaveCard) -> shapes.PartOpen:
+    saving.save_card(person(request), part_id, given.based_on, given.card.model_dump(mode="json"), given.change)
+    return _after_change(request, part_id)
+
+
+@api.post("/parts/{part_id}/undo", response=shapes.PartOpen)
+def undo(request: HttpRequest, part_id: int, given: shapes.Move) -> shapes.PartOpen:
+    undoing.undo(person(request), part_id, given.based_on)
+    return _after_change(request, part_id)
+
+
+@api.post("/parts/{part_id}/redo", response=shapes.PartOpen)
+def redo(request: HttpRequest, part_id: int, given: shapes.Move) -> shapes.PartOpen:
+    undoing.redo(person(request), part_id, given.based_on)
+    return _after_change(request, part_id)
+
+
+def _part(request: HttpRequest, part_id: int) -> Part:
+    part: Part = Part.objects.of(person(request)).select_related("head").get(pk=part_id)
+    return part
+
+
+def _after_change(request: HttpRequest, part_id: int) -> shapes.PartOpen:
+    part = _part(request, part_id)
+    _compute_saved(person(request), part)
+    return _open(part)
+
+
+def _compute_saved(user: User, part: Part) -> None:
+    if part.head is not None:
+        ask.ask_run(user, part, Card.model_validate(part.head.card), "saved")
+
+
+def _open(part: Part) -> shapes.PartOpen:
+    head = part.head
+    if head is None:
+        raise Part.DoesNotExist
+    before, after = undoing.earlier(part), undoing.later(part)
+    return shapes.PartOpen(
+        id=part.pk, name=part.name, revision=head.number, change=head.change, card=Card.model_validate(head.card),
+        undo=head.change if before else None, redo=after.change if after else None,
+    )  # fmt: skip
+
+
+# computing -----------------------------------------------------------------------------
+
+
+@api.post("/parts/{part_id}/runs", response=shapes.ComputationState)
+def run_card(request: HttpRequest, part_id: int, given: shapes.AskRun) -> shapes.ComputationState:
+    """Run the part's own card, or one that is being written."""
+    part = _part(request, part_id)
+    if given.card is None:
+        if part.head is None:
+            raise Part.DoesNotExist
+        return _state(ask.ask_run(person(request), part, Card.model_validate(part.head.card), "saved"))
+    return _state(ask.ask_run(person(request), part, given.card, "preview"))
+
+
+@api.post("/parts/{part_id}/exports", response=shapes.ComputationState)
+def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shapes.ComputationState:
+    part = _part(request, part_id)
+    if given.kind not in _MIME:
+        raise HttpError(422, f"“{given.kind[:20]}” is not written; use {', '.join(_MIME)}.")
+    if not 1e-4 <= given.chord_mm <= 100.0 or not 0.5 <= given.angle_deg <= 90.0:
+        raise HttpError(422, "The chord tolerance must lie between 0.0001 and 100 mm, the angle between 0.5° and 90°.")
+    if part.head is None:
+        raise Part.DoesNotExist
+    options: dict[str, Any] = {"kind": given.kind, "name": part.name}
+    if given.kind == "dxf":
+        options |= {"version": given.version, "profiles": given.profiles}
+    elif given.kind != "step":
+        options |= {"chord_mm": given.chord_mm, "angle_rad": given.angle_deg * 0.017453292519943295}
+    return _state(ask.ask_export(person(request), part, Card.model_validate(part.head.card), options))
+
+
+@api.get("/computations/{computation_id}", response=shapes.ComputationState)
+def computation(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
+    return _state(_computation(request, computation_id))
+
+
+@api.post("/computations/{computation_id}/stop", response=shapes.ComputationState)
+def stop(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
+    ask.stop(_computation(request, computation_id))
+    return _state(_computation(request, computation_id))
+
+
+@api.get("/computations/{computation_id}/sheet", response={200: None})
+def sheet(request: HttpRequest, computation_id: str) -> HttpResponseBase:
+    report = results.report_of(_computation(request, computation_id).key)
+    if report is None:
+        raise Computation.DoesNotExist
+    return _parcel(report["drawing_key"], "sheet")
+
+
+@api.get("/computations/{computation_id}/part", response={200: None})
+def part_shape(request: HttpRequest, computation_id: str) -> HttpResponseBase:
+    return _parcel(_computation(request, computation_id).key, "part")
+
+
+@api.get("/computations/{computation_id}/file", response={200: None})
+def file(request: HttpRequest, computation_id: str) -> HttpResponseBase:
+    found = _computation(request, computation_id)
+    response = _parcel(found.key, "file")
+    kind = found.options.get("kind", "step")
+    response["Content-Type"] = _MIME.get(kind, "application/octet-stream")
+    safe = "".join(c if c.isalnum() or c in " -_." else "_" for c in found.part.name).strip() or "part"
+    response["Content-Disposition"] = f"attachment; filename*=UTF-8''{urllib.parse.quote(safe)}.{kind}"
+    return response
+
+
+def _computation(request: HttpRequest, computation_id: str) -> Computation:
+    try:
+        found: Computation = Computation.objects.of(person(request)).select_related("part").get(pk=computation_id)
+    except (ValueError, TypeError):
+        _gone()
+    except Exception as problem:
+        if isinstance(problem, Computation.DoesNotExist) or type(problem).__name__ == "ValidationError":
+            _gone()
+        raise
+    return found
+
+
+def _gone() -> NoReturn:
+    raise Computation.DoesNotExist
+
+
+def _parcel(key: str, what: str) -> HttpResponseBase:
+    path = results.path_of(key, what)
+    if not path.exists():
+        raise Computation.DoesNotExist
+    response = HttpResponse(path.read_bytes(), content_type="application/octet-stream")
+    response["Cache-Control"] = "private, max-age=3600"
+    return response
+
+
+def _state(found: Computation) -> shapes.ComputationState:
+    report = results.report_of(found.key) if found.kind == "run" and found.state == Computation.State.DONE else None
+    if found.state == Computation.State.DONE and found.kind == "run" and report is None:
+        return shapes.ComputationState(
+            id=str(found.pk), state="failed", kind=found.kind, progress="", message="The result was cleared away; ask again.", code="cleared"
+        )
+    return shapes.ComputationState(
+        id=str(found.pk), state=found.state, kind=found.kind, progress=found.progress, message=found.message, code=found.code, report=report
+    )
+
+
+# operations ----------------------------------------------------------------------------
+
+
+@api.get("/operations", response=list[shapes.KindOut])
+def operations(request: HttpRequest) -> list[shapes.KindOut]:
+    """Every kind of operation with its defaults: what the action row and the writing line are made of."""
+    out = []
+    for kind in KINDS.values():
+        defaults = {
+            name: field.get_default(call_default_factory=True)
+            for name, field in kind.params.model_fields.items()
+            if field.get_default(call_default_factory=True) is not PydanticUndefined
+        }
+        plain = {k: v.model_dump(mode="json") if hasattr(v, "model_dump") else v for k, v in defaults.items()}
+        out.append(shapes.KindOut(name=kind.name, stage=kind.stage, label=kind.label, help=kind.help, defaults=plain))
+    return out
+
+
+@api.post("/operations/sentence", response=shapes.TokensOut)
+def sentence(request: HttpRequest, given: shapes.TokensIn) -> shapes.TokensOut:
+    """The sentence of a step that is being written, or why it can't be one."""
+    problem = None
+    try:
+        params_of(given.step)
+    except TectogonError as bad:
+        problem = bad.sentence
+    return shapes.TokensOut(tokens=[t.as_json() for t in tokens_of(given.step, None)], problem=problem)

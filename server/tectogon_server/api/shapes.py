@@ -1,0 +1,106 @@
+"""What goes over the wire: the shapes of questions and answers."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from ninja import Schema
+from tectogon.route.card import Card, Step
+
+
+class Refusal(Schema):
+    code: str
+    text: str
+    where: dict[str, Any] | None = None
+
+
+class Person(Schema):
+    name: str
+    username: str
+    workshop: str
+    role: str
+
+
+class SignIn(Schema):
+    username: str
+    password: str
+
+
+class PartOnShelf(Schema):
+    id: int
+    name: str
+    changed: datetime
+    figures: dict[str, Any]
+    gauges: list[dict[str, Any]]
+    has_picture: bool
+    steps: int
+
+
+class PartOpen(Schema):
+    id: int
+    name: str
+    revision: int
+    change: str
+    card: Card
+    undo: str | None
+    redo: str | None
+
+
+class NewName(Schema):
+    name: str
+
+
+class SaveCard(Schema):
+    based_on: int
+    card: Card
+    change: str = ""
+
+
+class Move(Schema):
+    based_on: int
+
+
+class AskRun(Schema):
+    card: Card | None = None
+
+
+class AskExport(Schema):
+    kind: str
+    chord_mm: float = 0.05
+    angle_deg: float = 20.0
+    version: str = "R2010"
+    profiles: list[str] = []
+
+
+class ComputationState(Schema):
+    id: str
+    state: str
+    kind: str
+    progress: str
+    message: str
+    code: str
+    report: dict[str, Any] | None = None
+
+
+class KindOut(Schema):
+    name: str
+    stage: str
+    label: str
+    help: str
+    defaults: dict[str, Any]
+
+
+class TokensIn(Schema):
+    step: Step
+
+
+class TokensOut(Schema):
+    tokens: list[dict[str, Any]]
+    problem: str | None
+
+
+class SourceOut(Schema):
+    name: str
+    sha256: str
+    size: int

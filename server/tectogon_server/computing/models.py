@@ -1,0 +1,40 @@
+"""Computations asked for: a card to run, or a file to write, with their progress."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.contrib.auth.models import User
+from django.db import models
+
+from tectogon_server.accounts.models import Owned
+from tectogon_server.parts.models import Part
+
+
+class Computation(Owned):
+    """One computation. Results lie in the cache under `key`; the row says how it went."""
+
+    class State(models.TextChoices):
+        QUEUED = "queued"
+        RUNNING = "running"
+        DONE = "done"
+        FAILED = "failed"
+        STOPPED = "stopped"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="computations")
+    user = models.ForeignKey(User, null=True, on_delete=models.SET_NULL)
+    kind = models.CharField(max_length=10, default="run")
+    purpose = models.CharField(max_length=10, default="preview")
+    card = models.JSONField()
+    options = models.JSONField(default=dict)
+    key = models.CharField(max_length=80)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
+    progress = models.CharField(max_length=300, default="")
+    message = models.CharField(max_length=1000, default="")
+    code = models.CharField(max_length=40, default="")
+    asked = models.DateTimeField(auto_now_add=True)
+    beat = models.DateTimeField(null=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["part", "-asked"]), models.Index(fields=["state", "beat"])]

@@ -1,0 +1,92 @@
+"""The warm children of a worker: a process pool with a time and a memory limit. A crash costs one computation, never the worker."""
+
+from __future__ import annotations
+
+import multiprocessing
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import TimeoutError as NotYet
+from typing import Any
+
+from django.conf import settings
+from pebble import ProcessExpired, ProcessPool
+from tectogon.errors import KernelRefused, OverLimit, TectogonError
+
+from tectogon_server.computing import call
+
+
+class Stopped(TectogonError):
+    """The person asked for the computation to be stopped, or a newer one took its place."""
+
+    code = "stopped"
+
+
+class TookTooLong(TectogonError):
+    """The time limit was reached."""
+
+    code = "too_long"
+
+
+class ChildDied(KernelRefused):
+    """The child process ended in the middle of the computation."""
+
+    code = "child_died"
+
+
+_lock = threading.Lock()
+_pool: ProcessPool | None = None
+
+
+def pool() -> ProcessPool:
+    """The pool, made when first asked for."""
+    global _pool
+    with _lock:
+        if _pool is None or not _pool.active:
+            context = multiprocessing.get_context("forkserver")
+            context.set_forkserver_preload(["tectogon_server.computing.child"])
+            _pool = ProcessPool(max_workers=settings.COMPUTE_CHILDREN, context=context, initializer=call.start, initargs=(settings.COMPUTE_MEMORY,))
+        return _pool
+
+
+def warm_up() -> None:
+    """Have every child ready before the first person waits for it."""
+    futures = [pool().schedule(call.named, args=("warm",)) for _ in range(settings.COMPUTE_CHILDREN)]
+    for future in futures:
+        future.result()
+
+
+def close() -> None:
+    """Stop the children."""
+    global _pool
+    with _lock:
+        if _pool is not None:
+            _pool.stop()
+            _pool.join()
+            _pool = None
+
+
+def compute(name: str, *args: Any, seconds: float, wanted: Callable[[], bool] = lambda: True, every: float = 0.25) -> Any:
+    """Run a function of the child by name. `wanted` is asked every so often; when it says no, the child is killed.
+
+    Raises what the function raises of our own errors, and Stopped, TookTooLong, OverLimit (memory) or ChildDied.
+    """
+    future = pool().schedule(call.named, args=(name, *args), timeout=seconds)
+    asked = time.monotonic()
+    while True:
+        try:
+            return future.result(timeout=0.05)
+        except NotYet:
+            if future.done():
+                raise TookTooLong(f"This takes longer than {seconds:.0f} s and was stopped. Simplify the drawing, or work on fewer profiles at once.") from None
+            if time.monotonic() - asked > every:
+                asked = time.monotonic()
+                if not wanted():
+                    future.cancel()
+                    raise Stopped("Stopped.") from None
+        except ProcessExpired:
+            raise ChildDied("The computation broke off inside the solid kernel. Nothing recorded is lost; change the last step, or try it once more.") from None
+        except MemoryError:
+            raise OverLimit(
+                f"This needs more than the {settings.COMPUTE_MEMORY / 1e9:.1f} GB of memory that one computation may have. Split the drawing."
+            ) from None

@@ -1,0 +1,18 @@
+"""Who may change parts."""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import User
+
+from tectogon_server.accounts.models import Membership
+from tectogon_server.parts.errors import NotAllowed
+
+
+def editor(user: User) -> Membership:
+    """The person's membership. Raises NotAllowed for those who may only look, and for those without a workshop."""
+    membership = Membership.objects.select_related("workshop").filter(user=user).first()
+    if membership is None:
+        raise NotAllowed("You do not belong to a workshop yet; ask its owner to add you.")
+    if not membership.may_edit:
+        raise NotAllowed("You may look at the parts of this workshop, but not change them.")
+    return membership

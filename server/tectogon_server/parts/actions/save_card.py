@@ -1,0 +1,45 @@
+"""Save a changed card as a new revision, if nobody else has saved in between."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from tectogon.errors import CardUnreadable
+from tectogon.route.card import card_from
+
+from tectogon_server.parts.actions.permission import editor
+from tectogon_server.parts.errors import Clash
+from tectogon_server.parts.models import Part, Revision, Source
+
+
+def locked_part(user: User, part_id: int, based_on: int) -> Part:
+    """The part, locked for this transaction. Raises Clash when its head is no longer the revision that the change is based on."""
+    part = Part.objects.of(user).select_for_update(of=("self",)).get(pk=part_id)
+    head = Revision.objects.select_related("author").get(pk=part.head_id)
+    if head.number != based_on:
+        who = head.author.get_full_name() or head.author.username if head.author and head.author != user else "you, in another window"
+        raise Clash(
+            f"This part was changed meanwhile by {who} (“{head.change}”). Your change is still here, unsaved: look at the newer card, then record it again."
+        )
+    return part
+
+
+@transaction.atomic
+def save_card(user: User, part_id: int, based_on: int, card: dict[str, Any], change: str) -> Revision:
+    """A new revision with this card. Raises Clash, CardUnreadable, NotAllowed."""
+    editor(user)
+    part = locked_part(user, part_id, based_on)
+    checked = card_from(card)
+    known = set(Source.objects.of(user).filter(sha256__in=checked.sources.values()).values_list("sha256", flat=True))
+    missing = [name for name, sha in checked.sources.items() if sha not in known]
+    if missing:
+        raise CardUnreadable(f"The file “{missing[0][:80]}” was never brought in.")
+    last = Revision.objects.filter(part=part).order_by("-number").values_list("number", flat=True).first() or 0
+    revision = Revision.objects.create(
+        workshop=part.workshop, part=part, number=last + 1, parent_id=part.head_id, card=checked.model_dump(mode="json"), change=change[:300], author=user
+    )
+    part.head = revision
+    part.save(update_fields=["head", "changed"])
+    return revision

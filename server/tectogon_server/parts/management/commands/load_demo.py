@@ -1,0 +1,47 @@
+"""Load the made-up company: its people, its files, its finished parts. Run again, it changes nothing that is there."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.core.management.base import BaseCommand
+from tectogon.route.card import Card, card_from
+
+from tectogon_server.accounts.models import Membership, Workshop
+from tectogon_server.computing.ask import ask_run
+from tectogon_server.parts.actions.make_part import make_part_with_card
+from tectogon_server.parts.models import Part, Source
+
+PASSWORD = "river-gauge"
+PEOPLE = (("ines", "Ines", "Brandt", "owner"), ("tomas", "Tomas", "Reuter", "editor"), ("visitor", "Vera", "Lund", "viewer"))
+
+
+class Command(BaseCommand):
+    help = "Load the demo company Fernmoor Hydrographics."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        workshop, _ = Workshop.objects.get_or_create(name="Fernmoor Hydrographics")
+        for username, first, last, role in PEOPLE:
+            user, fresh = User.objects.get_or_create(username=username, defaults={"first_name": first, "last_name": last})
+            if fresh:
+                user.set_password(PASSWORD)
+                user.save()
+            Membership.objects.get_or_create(user=user, defaults={"workshop": workshop, "role": role})
+        owner = User.objects.get(username="ines")
+        for path in sorted((settings.BASE / "demo" / "cards").glob("*.json")):
+            data = json.loads(path.read_text())
+            part = Part.objects.of(owner).filter(name=data["name"]).first() or self._make(owner, workshop, data["name"], card_from(data))
+            if part.head is not None and (not part.computed_key or part.picture is None):
+                ask_run(owner, part, Card.model_validate(part.head.card), "saved")
+
+    def _make(self, owner: User, workshop: Workshop, name: str, card: Card) -> Part:
+        for file, sha in card.sources.items():
+            content = (settings.BASE / "demo" / "files" / file).read_bytes()
+            if hashlib.sha256(content).hexdigest() != sha:
+                raise SystemExit(f"demo/files/{file} is not the file that its card was made from; run python demo/make.py")
+            Source.objects.get_or_create(workshop=workshop, sha256=sha, defaults={"size": len(content), "data": content})
+        return make_part_with_card(owner, name, card)

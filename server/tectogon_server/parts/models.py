@@ -1,0 +1,54 @@
+"""Parts, the revisions of their route cards, and the files they were made from. The card is the document; all else is computed."""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import User
+from django.db import models
+
+from tectogon_server.accounts.models import Owned
+
+
+class Source(Owned):
+    """A file brought in, byte for byte, kept once for each content."""
+
+    sha256 = models.CharField(max_length=64)
+    size = models.BigIntegerField()
+    data = models.BinaryField()
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workshop", "sha256"], name="one_source_per_content")]
+
+
+class Part(Owned):
+    """A part on the shelf. Its card is `head`'s; picture and figures are those of the last saved card that was computed."""
+
+    name = models.CharField(max_length=120)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+    head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
+    picture = models.BinaryField(null=True)
+    figures = models.JSONField(default=dict)
+    gauges = models.JSONField(default=list)
+    computed_key = models.CharField(max_length=64, default="")
+
+    class Meta:
+        ordering = ["-changed"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Revision(Owned):
+    """One state of a part's card. Revisions are never changed or deleted; undo and redo only move the part's head along them."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
+    card = models.JSONField()
+    change = models.CharField(max_length=300, default="")
+    author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL)
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["part", "number"], name="one_revision_per_number")]

@@ -1,0 +1,15 @@
+"""Addresses: the API, the event stream, and the interface for everything else."""
+
+from __future__ import annotations
+
+from django.urls import path, re_path
+
+from tectogon_server.api.events import events
+from tectogon_server.api.front import front
+from tectogon_server.api.main import api
+
+urlpatterns = [
+    path("api/events", events),
+    path("api/", api.urls),
+    re_path(r"^(?!api/|static/|assets/).*$", front),
+]

@@ -1,0 +1,95 @@
+"""Every route of the API, walked as a stranger and as a member of another workshop: there is no way in."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+from people import make_person, signed_in
+from tectogon_server.api.main import api
+from tectogon_server.computing.models import Computation
+from tectogon_server.parts.models import Part
+
+OPEN = {"/api/sign-in"}
+OWN = {"/api/me", "/api/sign-out", "/api/operations", "/api/operations/sentence", "/api/parts"}
+SENT = {
+    "name": "x",
+    "based_on": 1,
+    "card": {"steps": [], "sources": {}},
+    "kind": "step",
+    "username": "x",
+    "password": "y",
+    "step": {"number": 10, "kind": "read"},
+}
+
+
+def routes() -> list[tuple[str, str]]:
+    return [(method.upper(), path) for path, methods in api.get_openapi_schema()["paths"].items() for method in methods]
+
+
+def ask(client: Client, method: str, path: str, part: Part, computation: Computation) -> Any:
+    address = path.replace("{part_id}", str(part.pk)).replace("{computation_id}", str(computation.pk))
+    assert "{" not in address, f"the walk does not know how to fill {path}"
+    return client.generic(method, address, json.dumps(SENT), content_type="application/json")
+
+
+@pytest.fixture
+def computation(part: Part, ines: User) -> Computation:
+    return Computation.objects.filter(part=part).first() or Computation.objects.create(workshop=part.workshop, part=part, user=ines, card={}, key="k")
+
+
+@pytest.mark.parametrize(("method", "path"), routes())
+def test_a_stranger_finds_no_way_in(method: str, path: str, part: Part, computation: Computation) -> None:
+    answer = ask(Client(), method, path, part, computation)
+    if path in OPEN:
+        assert answer.status_code == 403  # with a wrong password
+        return
+    assert answer.status_code == 401
+    assert json.loads(answer.content)["text"] == "Sign in first."
+
+
+@pytest.mark.parametrize(("method", "path"), [r for r in routes() if r[1] not in OPEN | OWN])
+def test_another_workshop_finds_nothing(method: str, path: str, part: Part, computation: Computation, rival: User) -> None:
+    before = (Part.objects.get(pk=part.pk).head_id, Part.objects.get(pk=part.pk).name)
+    answer = ask(signed_in(rival), method, path, part, computation)
+    assert answer.status_code in (404, 422), answer.content  # 422 where a file is wanted before anything is looked up
+    assert "Plate" not in answer.content.decode()
+    assert (Part.objects.get(pk=part.pk).head_id, Part.objects.get(pk=part.pk).name) == before
+
+
+def test_lists_hold_the_own_workshop_only(part: Part, ines: User, rival: User) -> None:
+    assert [p["name"] for p in signed_in(ines).get("/api/parts").json()] == ["Plate"]
+    assert signed_in(rival).get("/api/parts").json() == []
+
+
+@pytest.mark.parametrize(
+    ("method", "path"),
+    [("PATCH", "/api/parts/{part_id}"), ("PUT", "/api/parts/{part_id}/card"), ("POST", "/api/parts/{part_id}/undo"), ("POST", "/api/parts/{part_id}/redo")],
+)
+def test_viewers_may_look_but_not_change(method: str, path: str, part: Part, computation: Computation, ines: User) -> None:
+    viewer = make_person("vera", "Fernmoor", "viewer")
+    answer = ask(signed_in(viewer), method, path, part, computation)
+    assert answer.status_code == 403
+    assert "not change" in answer.json()["text"]
+    assert signed_in(viewer).get(f"/api/parts/{part.pk}").status_code == 200
+
+
+def test_changes_want_the_token_against_forgery(part: Part, ines: User) -> None:
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(ines)
+    answer = client.post(f"/api/parts/{part.pk}/undo", json.dumps({"based_on": 1}), content_type="application/json")
+    assert answer.status_code == 403
+
+
+def test_no_model_is_read_but_through_the_filter() -> None:
+    """Routes reach rows through `of(user)`: no `objects.get` or `.filter` on an owned model in the API's own code."""
+    from pathlib import Path
+
+    import tectogon_server.api.main as main
+
+    text = Path(main.__file__).read_text()
+    assert not re.findall(r"(Part|Source|Revision|Computation)\.objects\.(?!of\()", text)
