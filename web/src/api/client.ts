@@ -1,0 +1,107 @@
+/** The server's answers, typed by the schema it generates. A refusal is thrown as `Refused`, with the sentence to show. */
+
+import type { components } from "./schema";
+
+type Shapes = components["schemas"];
+export type Person = Shapes["Person"];
+export type PartOnShelf = Shapes["PartOnShelf"];
+export type PartOpen = Shapes["PartOpen"];
+export type Card = Shapes["Card"];
+export type Step = Shapes["Step"];
+export type Kind = Shapes["KindOut"];
+export type Computation = Omit<Shapes["ComputationState"], "report"> & { report: Report | null };
+
+export interface Where { curves: string[]; point: number[] | null }
+export interface Editor {
+  type: "length" | "choice" | "profiles" | "names" | "curves" | "box" | "source";
+  value: unknown;
+  options?: { value: string; label: string }[] | string[];
+}
+export interface Token { text: string; field: string | null; editor: Editor | null }
+export interface StepReport {
+  number: number; kind: string; status: "ok" | "failed" | "off"; sentence: string; tokens: Token[]; message: string; code: string; where: Where;
+}
+export interface Gauge { stage: Stage; state: "agreed" | "attention" | "wrong" | "none"; figure: string; words: string; where: Where }
+export interface Figures {
+  bodies: number; bounds: number[]; volume_mm3: number; surface_mm2: number; material: string | null; density: number | null; mass_g: number | null;
+}
+export interface Report { key: string; drawing_key: string; steps: StepReport[]; gauges: Gauge[]; figures: Figures }
+export type Stage = "bring_in" | "tidy" | "close" | "arrange" | "build" | "check" | "hand_over";
+
+export class Refused extends Error {
+  constructor(readonly status: number, readonly code: string, text: string) {
+    super(text);
+  }
+}
+
+function cookie(name: string): string {
+  return document.cookie.split("; ").find((c) => c.startsWith(`${name}=`))?.slice(name.length + 1) ?? "";
+}
+
+async function refusal(answer: Response): Promise<Refused> {
+  try {
+    const told = (await answer.json()) as { code?: string; text?: string };
+    return new Refused(answer.status, told.code ?? "refused", told.text ?? `The server answered ${answer.status}.`);
+  } catch {
+    return new Refused(answer.status, "refused", `The server answered ${answer.status}.`);
+  }
+}
+
+async function ask(method: string, path: string, body?: unknown): Promise<Response> {
+  let answer: Response;
+  try {
+    answer = await fetch(`/api${path}`, {
+      method,
+      headers: { "X-CSRFToken": cookie("csrftoken"), ...(body === undefined ? {} : { "Content-Type": "application/json" }) },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
+  } catch {
+    throw new Refused(0, "away", "The server does not answer; what is on record is safe. Trying again may help.");
+  }
+  if (!answer.ok) throw await refusal(answer);
+  return answer;
+}
+
+async function json<T>(method: string, path: string, body?: unknown): Promise<T> {
+  return (await ask(method, path, body)).json() as Promise<T>;
+}
+
+export const api = {
+  me: () => json<Person>("GET", "/me"),
+  signIn: (username: string, password: string) => json<Person>("POST", "/sign-in", { username, password }),
+  signOut: () => ask("POST", "/sign-out"),
+  parts: () => json<PartOnShelf[]>("GET", "/parts"),
+  part: (id: number) => json<PartOpen>("GET", `/parts/${id}`),
+  rename: (id: number, name: string) => json<PartOpen>("PATCH", `/parts/${id}`, { name }),
+  kinds: () => json<Kind[]>("GET", "/operations"),
+  sentence: (step: Step) => json<{ tokens: Token[]; problem: string | null }>("POST", "/operations/sentence", { step }),
+  save: (id: number, based_on: number, card: Card, change: string) => json<PartOpen>("PUT", `/parts/${id}/card`, { based_on, card, change }),
+  undo: (id: number, based_on: number) => json<PartOpen>("POST", `/parts/${id}/undo`, { based_on }),
+  redo: (id: number, based_on: number) => json<PartOpen>("POST", `/parts/${id}/redo`, { based_on }),
+  run: (id: number, card: Card | null) => json<Computation>("POST", `/parts/${id}/runs`, { card }),
+  exportFile: (id: number, options: Record<string, unknown>) => json<Computation>("POST", `/parts/${id}/exports`, options),
+  computation: (id: string) => json<Computation>("GET", `/computations/${id}`),
+  stop: (id: string) => json<Computation>("POST", `/computations/${id}/stop`),
+  parcel: async (id: string, what: "sheet" | "part") => (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),
+};
+
+/** Upload with progress, 0 to 1. `path` is where the file goes; `extra` are other fields of the form. */
+export function upload<T>(path: string, file: File, extra: Record<string, string>, progress: (share: number) => void): Promise<T> {
+  const form = new FormData();
+  form.append("file", file);
+  for (const [name, value] of Object.entries(extra)) form.append(name, value);
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", `/api${path}`);
+    request.setRequestHeader("X-CSRFToken", cookie("csrftoken"));
+    request.upload.onprogress = (e) => { if (e.lengthComputable) progress(e.loaded / e.total); };
+    request.onerror = () => { reject(new Refused(0, "away", "The upload broke off: the server does not answer.")); };
+    request.onload = () => {
+      let told: { code?: string; text?: string } = {};
+      try { told = JSON.parse(request.responseText) as typeof told; } catch { /* not JSON: the status says it */ }
+      if (request.status < 300) resolve(told as T);
+      else reject(new Refused(request.status, told.code ?? "refused", told.text ?? `The server answered ${request.status}.`));
+    };
+    request.send(form);
+  });
+}

@@ -1,0 +1,217 @@
+/** The drawing table: the one screen that does the work. */
+
+import { useQuery } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+
+import { api, type Gauge, type Kind, type Person, type Stage } from "../api/client";
+import type { PartScene } from "../scene/partScene";
+import type { SheetScene } from "../scene/sheetScene";
+import { STAGES, clearTable, useTable } from "../state/table";
+import { begin, change, drop, move, openPart, stop, toggleRegion } from "../state/work";
+import { Button } from "../ui/Button";
+import { HouseMark } from "../ui/Mark";
+import { EvidencePane } from "./EvidencePane";
+import { HandOverPane } from "./HandOverPane";
+import { type Action, Finder, KeyPage } from "./Overlays";
+import { PartPane } from "./PartPane";
+import { PersonMenu } from "./PersonMenu";
+import { RouteCard } from "./RouteCard";
+import { SheetPane } from "./SheetPane";
+import { StageStrip } from "./StageStrip";
+import { WritingLine } from "./WritingLine";
+
+const IDLE: Record<Stage, string> = {
+  bring_in: "Look at what came in: is the unit right, which layers are no geometry?",
+  tidy: "Open ends are marked on the sheet; doubles count once. Join ends in the next stage.",
+  close: "Hatched regions are closed. Join ends that miss each other by a little.",
+  arrange: "Fold a view: press it, then draw a box round one view on the sheet.",
+  build: "Pick a closed region on the sheet, then choose what to do with it.",
+  check: "Look straight at each face: press a square of the unfolded box; the linework lies over the part.",
+  hand_over: "Take the part away as a file.",
+};
+
+export function Table({ id, person, leave }: { id: number; person: Person; leave(): void }) {
+  const { part, stage, shown, busy, split } = useTable();
+  const sheetScene = useRef<SheetScene | null>(null), partScene = useRef<PartScene | null>(null);
+  const [overlay, setOverlay] = useState<"finder" | "keys" | null>(null);
+  const [recorded, setRecorded] = useState<number | null>(null);
+  const kinds = useQuery({ queryKey: ["kinds"], queryFn: api.kinds, staleTime: Infinity }).data;
+  useEffect(() => {
+    void openPart(id);
+    return clearTable;
+  }, [id]);
+  useEffect(() => useTable.subscribe((s) => { if (s.shown && !s.previewing) setRecorded(s.shown.report.figures.volume_mm3); }), []);
+  useEffect(() => { document.title = part ? `${part.name} · Tectogon` : "Tectogon"; }, [part]);
+
+  const flyTo = useCallback((gauge: Gauge) => { goTo(gauge, sheetScene.current); }, []);
+  const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.name !== "read"), [kinds, stage]);
+  const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
+  useKeys({ here, sheetScene, partScene, open: setOverlay, closed: overlay === null });
+
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-11 shrink-0 items-center gap-3 border-b border-rule px-4">
+        <button type="button" aria-label="Back to the shelf" title="Back to the shelf" onClick={leave}><HouseMark /></button>
+        <h1 className="truncate text-[17px] font-semibold">{part?.name ?? "…"}</h1>
+        <span className="truncate text-[13px] text-faint">{part ? `revision ${part.revision}` : ""} · {person.workshop}</span>
+        <span className="flex-1" />
+        <button type="button" className="rounded px-1.5 text-[14px] hover:bg-blush disabled:opacity-40" disabled={!part?.undo} title={part?.undo ? `Undo: ${part.undo}` : "Nothing to undo"} onClick={() => { void move("undo"); }}>↶ undo</button>
+        <button type="button" className="rounded px-1.5 text-[14px] hover:bg-blush disabled:opacity-40" disabled={!part?.redo} title={part?.redo ? `Redo: ${part.redo}` : "Nothing to redo"} onClick={() => { void move("redo"); }}>redo ↷</button>
+        <button type="button" className="flex w-[150px] items-center justify-between rounded-full border border-rule bg-raised px-3 py-1 text-[13px] text-faint hover:border-faint" onClick={() => { setOverlay("finder"); }}>Find an action <kbd>/</kbd></button>
+        <button type="button" aria-label="All keys" title="All keys" className="rounded-full border border-rule bg-raised px-2 py-1 text-[13px] text-faint hover:border-faint" onClick={() => { setOverlay("keys"); }}>?</button>
+        <PersonMenu person={person} themed={() => { sheetScene.current?.redraw(); partScene.current?.redraw(); }} />
+      </header>
+      <StageStrip flyTo={flyTo} />
+      <main className="relative flex min-h-0 flex-1">
+        <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
+          <SheetPane scene={sheetScene} />
+          <Divider />
+          {stage === "bring_in" ? <EvidencePane /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
+        </div>
+        <RouteCard />
+        {busy ? (
+          <div className="absolute inset-x-0 top-0 flex items-center gap-3 border-b border-rule bg-raised/95 px-4 py-1.5 text-[13px]" role="status">
+            <span className="h-[3px] w-24 overflow-hidden rounded bg-rule"><span className="block h-full w-1/3 animate-[run_1.1s_linear_infinite] bg-brick" /></span>
+            <span className="flex-1 truncate">{busy.text}</span>
+            {busy.id ? <Button onClick={() => { void stop(); }} className="!py-0.5">Stop</Button> : null}
+          </div>
+        ) : null}
+      </main>
+      <footer className="shrink-0 border-t border-rule bg-raised">
+        <ActionRow here={here} shown={shown !== null} />
+        <div className="dash-t"><WritingLine idle={IDLE[stage]} kinds={kinds ?? []} recorded={recorded} /></div>
+      </footer>
+      {overlay === "finder" ? <Finder actions={actions} close={() => { setOverlay(null); }} /> : null}
+      {overlay === "keys" ? <KeyPage close={() => { setOverlay(null); }} /> : null}
+      <span hidden data-ready={shown ? shown.report.key : ""} />
+    </div>
+  );
+}
+
+function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
+  const { draft } = useTable();
+  if (!here.length) return null;
+  return (
+    <div className="flex h-9 items-center gap-1.5 px-3" role="toolbar" aria-label="Actions of this stage">
+      {here.map((kind, n) => (
+        <button key={kind.name} type="button" title={kind.help} disabled={!shown} aria-pressed={draft?.step.kind === kind.name}
+          className={`rounded-full px-3 py-0.5 ${draft?.step.kind === kind.name ? "bg-blush font-semibold text-brick" : "hover:bg-blush"}`} onClick={() => { begin(kind); }}>
+          {kind.label} <kbd className="ml-1">{n + 1}</kbd>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function Divider() {
+  const { set, split } = useTable();
+  const drag = (e: React.PointerEvent<HTMLDivElement>) => {
+    if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
+    const box = e.currentTarget.parentElement!.getBoundingClientRect();
+    set({ split: Math.min(0.92, Math.max(0.08, (e.clientX - box.left) / box.width)) });
+  };
+  return (
+    <div role="separator" aria-orientation="vertical" aria-label="Divider" aria-valuenow={Math.round(split * 100)} tabIndex={0} className="cursor-col-resize border-x border-rule bg-raised hover:bg-blush"
+      onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); }} onPointerMove={drag} onDoubleClick={() => { set({ split: 0.5 }); }}
+      onKeyDown={(e) => {
+        const by = { ArrowLeft: -0.05, ArrowRight: 0.05 }[e.key];
+        if (by) {
+          e.stopPropagation();
+          set({ split: Math.min(0.92, Math.max(0.08, split + by)) });
+        }
+      }} />
+  );
+}
+
+function goTo(gauge: Gauge, scene: SheetScene | null): void {
+  const sheet = useTable.getState().shown?.sheet;
+  if (!scene || !sheet) return;
+  const [ox, oy] = sheet.facts.origin;
+  const point = gauge.where.point;
+  if (point) {
+    const reach = Math.max((sheet.facts.extents[2] - sheet.facts.extents[0]) * 0.04, 1);
+    scene.flyTo([point[0]! - ox - reach, point[1]! - oy - reach, point[0]! - ox + reach, point[1]! - oy + reach]);
+  }
+}
+
+type Scenes = { sheetScene: React.RefObject<SheetScene | null>; partScene: React.RefObject<PartScene | null> };
+
+function pickAllMaterial(): void {
+  const { draft, shown, set } = useTable.getState();
+  if (!shown) return;
+  if (draft && "profiles" in (draft.step.params ?? {})) void change("profiles", { rule: "material", picks: [] });
+  else set({ picks: { regions: shown.sheet.facts.regions.filter((r) => r.level % 2 === 0).map((r) => r.id), curves: [] } });
+}
+
+function stepRegion(by: number): void {
+  const { shown, hover, set } = useTable.getState();
+  const count = shown?.sheet.facts.regions.length ?? 0;
+  if (count) set({ hover: { curves: [], piece: null, region: hover.region < 0 ? (by > 0 ? 0 : count - 1) : (hover.region + by + count) % count } });
+}
+
+function goStage(by: number): void {
+  const { stage, set } = useTable.getState();
+  const next = STAGES[STAGES.findIndex((s) => s.key === stage) + by];
+  if (next) set({ stage: next.key });
+}
+
+function allActions(kinds: Kind[], sheetScene: Scenes["sheetScene"], partScene: Scenes["partScene"], leave: () => void): Action[] {
+  const { set } = useTable.getState();
+  const inStage = (k: Kind) => kinds.filter((o) => o.stage === k.stage && o.name !== "read").indexOf(k) + 1;
+  return [
+    ...kinds.filter((k) => k.name !== "read").map((k) => ({ label: k.label, help: k.help, keys: String(inStage(k)), act: () => { set({ stage: k.stage as Stage }); begin(k); } })),
+    { label: "Pick all material", help: "Every outer profile with its holes, islands too", keys: "A", act: pickAllMaterial },
+    { label: "Undo", help: "Back to the card before", keys: "Ctrl Z", act: () => { void move("undo"); } },
+    { label: "Redo", help: "Forward again", keys: "Ctrl Shift Z", act: () => { void move("redo"); } },
+    { label: "Fit", help: "Sheet and part fill their panes", keys: "F", act: () => { sheetScene.current?.fit(); partScene.current?.fit(); } },
+    ...(["front", "top", "right", "left", "rear", "bottom"] as const).map((d) => ({ label: `Look from the ${d}`, help: "Straight on, parallel", keys: "", act: () => { partScene.current?.look(d); } })),
+    ...STAGES.map((s) => ({ label: `Go to ${s.label}`, help: "Stage", keys: "", act: () => { set({ stage: s.key }); } })),
+    { label: "Back to the shelf", help: "All parts of the workshop", keys: "", act: leave },
+  ];
+}
+
+function useKeys({ here, sheetScene, partScene, open, closed }: Scenes & { here: Kind[]; open(what: "finder" | "keys"): void; closed: boolean }): void {
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const target = e.target as HTMLElement;
+      const typing = target.matches("input, textarea, select") || target.closest("[role=menu]") !== null;
+      if (!closed || e.defaultPrevented) return;
+      if (e.key === "Escape") drop();
+      else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") void move(e.shiftKey ? "redo" : "undo");
+      else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+      else if (e.key === "/") open("finder");
+      else if (e.key === "?") open("keys");
+      else if (/^[1-9]$/.test(e.key) && here[Number(e.key) - 1]) begin(here[Number(e.key) - 1]!);
+      else if (e.key === "]" || e.key === "[") stepRegion(e.key === "]" ? 1 : -1);
+      else if (e.key === " " && !target.matches("button") && pickPointed()) { /* taken */ }
+      else if (e.key === "a") pickAllMaterial();
+      else if (e.key === "f") {
+        sheetScene.current?.fit();
+        partScene.current?.fit();
+      } else if (e.shiftKey && (e.key === "ArrowLeft" || e.key === "ArrowRight")) goStage(e.key === "ArrowRight" ? 1 : -1);
+      else if (!paneKey(e.key, target.dataset["pane"], sheetScene.current, partScene.current)) return;
+      e.preventDefault();
+    };
+    window.addEventListener("keydown", press);
+    return () => { window.removeEventListener("keydown", press); };
+  }, [here, sheetScene, partScene, open, closed]);
+}
+
+function pickPointed(): boolean {
+  const { shown, hover } = useTable.getState();
+  const region = shown?.sheet.facts.regions[hover.region];
+  if (region) toggleRegion(region.id, true);
+  return region !== undefined;
+}
+
+function paneKey(key: string, pane: string | undefined, sheet: SheetScene | null, part: PartScene | null): boolean {
+  const ways: Record<string, [number, number]> = { ArrowLeft: [1, 0], ArrowRight: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+  const way = ways[key], zoom = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];
+  if (pane === "sheet" && way) sheet?.pan(way[0] * 40, way[1] * 40);
+  else if (pane === "part" && way) part?.orbit(-way[0] * 0.12, -way[1] * 0.12);
+  else if (pane === "sheet" && zoom) sheet?.zoom(zoom);
+  else if (pane === "part" && zoom) part?.zoom(zoom);
+  else return false;
+  return true;
+}
+

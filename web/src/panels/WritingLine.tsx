@@ -1,0 +1,53 @@
+/** The writing line: the operation as a sentence, its effect beside it, and the one press that records it. */
+
+import type { Kind } from "../api/client";
+import { show } from "../scene/sheetData";
+import { type Draft, useTable } from "../state/table";
+import { change, drop, record } from "../state/work";
+import { Button } from "../ui/Button";
+import { Sentence } from "./Sentence";
+
+export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Kind[]; recorded: number | null }) {
+  const { draft, trouble, shown, shownStep, set } = useTable();
+  if (!draft) {
+    return (
+      <div className="flex min-h-[58px] items-center gap-3 px-4 py-2">
+        {trouble ? <Trouble text={trouble} close={() => { set({ trouble: null }); }} /> : <p className="text-faint">{idle}</p>}
+      </div>
+    );
+  }
+  const mine = shownStep === draft.step ? shown?.report.steps.find((s) => s.number === draft.step.number) : undefined;
+  const problem = draft.problem ?? (mine?.status === "failed" ? mine.message : trouble);
+  return (
+    <form className="flex min-h-[58px] items-center gap-2 px-4 py-2" aria-label="Writing line" onSubmit={(e) => { e.preventDefault(); void record(); }}>
+      <div className="flex min-w-0 flex-1 flex-wrap items-center gap-x-2 gap-y-1.5 text-[15px]">
+        {draft.tokens.length
+          ? <Sentence key={`${draft.step.kind}${draft.step.number}`} tokens={trimmed(draft)} boxed onValue={async (field, value) => { await change(field, value); }} onEnter={() => { void record(); }} />
+          : <span className="text-faint">{kinds.find((k) => k.name === draft.step.kind)?.label}…</span>}
+        {problem
+          ? <span className="basis-full text-[13px] text-madder" role="alert">{problem}</span>
+          : <Effect after={mine?.status === "ok" ? (shown?.report.figures.volume_mm3 ?? null) : null} before={recorded} />}
+      </div>
+      <Button tone="quiet" hint="Esc" onClick={() => { drop(); }}>Drop</Button>
+      <Button tone="main" hint="Enter" type="submit">Record</Button>
+    </form>
+  );
+}
+
+function trimmed(draft: Draft) {
+  return draft.tokens.map((t) => (t.editor ? t : { ...t, text: t.text.trim() })).filter((t) => t.text);
+}
+
+function Effect({ before, after }: { before: number | null; after: number | null }) {
+  if (before === null || after === null || Math.abs(after - before) < 1e-6) return null;
+  return <span className="text-[13px] text-faint">{after > before ? "adds" : "takes"} <span className="num">{show(Math.abs(after - before) / 1000, 2)} cm³</span></span>;
+}
+
+function Trouble({ text, close }: { text: string; close(): void }) {
+  return (
+    <>
+      <p className="flex-1 text-madder" role="alert">{text}</p>
+      <Button onClick={close}>Understood</Button>
+    </>
+  );
+}

@@ -1,0 +1,89 @@
+/** The part's parcel: bodies as triangles and edges, with what is known of each face and edge. No three.js. */
+
+import type { Figures } from "../api/client";
+import type { Parcel } from "../api/parcel";
+import { show } from "./sheetData";
+
+export interface FaceFacts { kind: string; area?: number; radius?: number; point?: number[]; direction?: number[]; name: string; curve: string | null; operation: number; body: string }
+export interface EdgeFacts { kind: string; length?: number; radius?: number; point?: number[]; direction?: number[]; body: string }
+export interface PartFacts {
+  origin: number[]; figures: Figures; bodies: { key: string; name: string; volume_mm3: number; faces: [number, number]; edges: [number, number] }[]; faces: FaceFacts[]; edges: EdgeFacts[];
+}
+
+export type Piece = { type: "face" | "edge"; index: number };
+
+export class PartData {
+  readonly facts: PartFacts;
+  readonly triangles: Float32Array;
+  readonly normals: Float32Array;
+  readonly face: Uint32Array;
+  readonly edgePoints: Float32Array;
+  readonly edgeEnds: Uint32Array;
+
+  constructor(parcel: Parcel<PartFacts>) {
+    this.facts = parcel.facts;
+    this.triangles = parcel.arrays["triangles"] as Float32Array;
+    this.normals = parcel.arrays["normals"] as Float32Array;
+    this.face = parcel.arrays["face"] as Uint32Array;
+    this.edgePoints = parcel.arrays["edge_points"] as Float32Array;
+    this.edgeEnds = parcel.arrays["edge_ends"] as Uint32Array;
+  }
+
+  /** The box in the scene's coordinates: min and max corner. */
+  get box(): [number[], number[]] {
+    const b = this.facts.figures.bounds, o = this.facts.origin;
+    return [[0, 1, 2].map((k) => b[k]! - o[k]!), [0, 1, 2].map((k) => b[k + 3]! - o[k]!)];
+  }
+
+  describe(piece: Piece): string {
+    if (piece.type === "edge") {
+      const e = this.facts.edges[piece.index]!;
+      const round = e.kind === "round" && e.radius !== undefined ? `, radius ${show(e.radius)} mm` : "";
+      return `${word(e.kind)} edge${round}, length ${show(e.length ?? 0)} mm`;
+    }
+    const f = this.facts.faces[piece.index]!;
+    const round = f.radius !== undefined ? `, radius ${show(f.radius)} mm` : "";
+    return `${word(f.kind)} face${round}, area ${show(f.area ?? 0, 2)} mm², ${f.name.replace(/s\d+:/, "")}`;
+  }
+
+  /** The distance between two pieces, where it has one meaning: parallel flat faces, parallel axes, centres. */
+  distance(a: Piece, b: Piece): string | null {
+    const fa = this.of(a), fb = this.of(b);
+    if (!fa.point || !fb.point || !fa.direction || !fb.direction) return null;
+    const gap = [0, 1, 2].map((k) => fb.point![k]! - fa.point![k]!);
+    const along = (d: number[]) => gap.reduce((s, g, k) => s + g * d[k]!, 0);
+    const parallel = Math.abs(Math.abs([0, 1, 2].reduce((s, k) => s + fa.direction![k]! * fb.direction![k]!, 0)) - 1) < 1e-9;
+    const flat = (f: FaceFacts | EdgeFacts) => f.kind === "flat";
+    if (flat(fa) && flat(fb)) {
+      if (parallel) return `${show(Math.abs(along(fa.direction)))} mm between the faces`;
+      const cosine = Math.abs([0, 1, 2].reduce((s, k) => s + fa.direction![k]! * fb.direction![k]!, 0));
+      return `${show((Math.acos(Math.min(1, cosine)) * 180) / Math.PI, 2)}° between the faces`;
+    }
+    if (flat(fa) !== flat(fb)) return `${show(Math.abs(along(flat(fa) ? fa.direction : fb.direction)))} mm from the face to the ${flat(fa) ? axis(fb) : axis(fa)}`;
+    if (!parallel) return null;
+    const t = along(fa.direction);
+    return `${show(Math.sqrt(Math.max(0, gap.reduce((s, g) => s + g * g, 0) - t * t)))} mm between the ${axis(fa)} and the ${axis(fb)}`;
+  }
+
+  private of(piece: Piece): FaceFacts | EdgeFacts {
+    return piece.type === "face" ? this.facts.faces[piece.index]! : this.facts.edges[piece.index]!;
+  }
+
+  /** Faces that stand on a curve of the drawing. */
+  facesOn(curve: string): number[] {
+    return this.facts.faces.flatMap((f, i) => (f.curve && bare(f.curve) === curve ? [i] : []));
+  }
+}
+
+/** A curve's id without the number of its piece. */
+export function bare(id: string): string {
+  return id.split("~")[0]!;
+}
+
+function word(kind: string): string {
+  return kind.charAt(0).toUpperCase() + kind.slice(1);
+}
+
+function axis(f: { kind: string }): string {
+  return f.kind === "straight" ? "edge" : "axis";
+}

@@ -1,0 +1,356 @@
+/** The part: clay with ink edges. Plain three.js; parallel projection; draws on demand only. */
+
+import {
+  AmbientLight, BufferAttribute, BufferGeometry, DirectionalLight, DoubleSide, LineSegments, LineBasicMaterial, Mesh, MeshBasicMaterial, MeshLambertMaterial,
+  OrthographicCamera, Raycaster, Scene, Vector2, Vector3, WebGLRenderer,
+} from "three";
+import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
+import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
+import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
+
+import { readInk } from "./ink";
+import type { PartData, Piece } from "./partData";
+import { GUIDE, LEFT_OUT, type SheetData } from "./sheetData";
+
+export interface PartEvents {
+  moved(piece: Piece | null): void;
+  pressed(piece: Piece | null, add: boolean): void;
+  looked(): void;
+}
+
+/** Directions towards the viewer, and which way is up. */
+type Triple = [number, number, number];
+const LOOKS = {
+  front: { back: [0, -1, 0], up: [0, 0, 1] },
+  rear: { back: [0, 1, 0], up: [0, 0, 1] },
+  right: { back: [1, 0, 0], up: [0, 0, 1] },
+  left: { back: [-1, 0, 0], up: [0, 0, 1] },
+  top: { back: [0, 0, 1], up: [0, 1, 0] },
+  bottom: { back: [0, 0, -1], up: [0, -1, 0] },
+  "upper right": { back: [0.72, -1, 0.66], up: [0, 0, 1] },
+  "upper left": { back: [-0.72, -1, 0.66], up: [0, 0, 1] },
+  "lower right": { back: [0.72, -1, -0.66], up: [0, 0, 1] },
+  "lower left": { back: [-0.72, -1, -0.66], up: [0, 0, 1] },
+} satisfies Record<string, { back: Triple; up: Triple }>;
+export type Direction = keyof typeof LOOKS;
+const DIRECTIONS: Record<Direction, { back: Triple; up: Triple }> = LOOKS;
+
+const EDGE_REACH = 5;
+
+export class PartScene {
+  private readonly renderer: WebGLRenderer;
+  private readonly scene = new Scene();
+  private readonly camera = new OrthographicCamera(-1, 1, 1, -1, -1e6, 1e6);
+  private readonly light = new DirectionalLight(0xffffff, 2.1);
+  private readonly clay = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
+  private readonly edges = new LineSegments2(new LineSegmentsGeometry(), new LineMaterial({ linewidth: 1.3 }));
+  private readonly glow = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ transparent: true, opacity: 0.42, side: DoubleSide, depthTest: true, polygonOffset: true, polygonOffsetFactor: 0 }));
+  private readonly chosen = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ transparent: true, opacity: 0.42, side: DoubleSide, depthTest: true }));
+  private readonly litEdges = new LineSegments2(new LineSegmentsGeometry(), new LineMaterial({ linewidth: 3.4, depthTest: false }));
+  private readonly linework = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ transparent: true, opacity: 0.75 }));
+  private readonly caster = new Raycaster();
+  private readonly off: (() => void)[] = [];
+  private readonly watcher: ResizeObserver;
+  private data: PartData | null = null;
+  private sheet: SheetData | null = null;
+  private frame = 0;
+  private target = new Vector3();
+  private back = new Vector3(...DIRECTIONS["upper right"].back).normalize();
+  private up = new Vector3(0, 0, 1);
+  private scale = 1;
+  private fitted = "";
+  showLinework = true;
+  direction: Direction | null = "upper right";
+
+  constructor(private readonly canvas: HTMLCanvasElement, private readonly events: PartEvents) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, powerPreference: "low-power" });
+    this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
+    this.scene.add(new AmbientLight(0xffffff, 1.45), this.light, this.clay, this.edges, this.chosen, this.glow, this.litEdges, this.linework);
+    for (const o of [this.clay, this.edges, this.chosen, this.glow, this.litEdges, this.linework]) o.frustumCulled = false;
+    this.glow.visible = this.chosen.visible = this.litEdges.visible = this.edges.visible = this.linework.visible = false;
+    this.ink();
+    this.watcher = new ResizeObserver(() => { this.resize(); });
+    this.watcher.observe(canvas.parentElement!);
+    this.connect();
+    this.resize();
+  }
+
+  private ink(): void {
+    const ink = readInk();
+    this.clay.material.color.copy(ink.clay);
+    this.edges.material.color.copy(ink.ink);
+    this.glow.material.color.copy(ink.verdigris);
+    this.chosen.material.color.copy(ink.brick);
+    this.litEdges.material.color.copy(ink.verdigris);
+    this.linework.material.color.copy(ink.ochre);
+  }
+
+  redraw(): void {
+    this.ink();
+    this.ask();
+  }
+
+  private on<K extends keyof HTMLElementEventMap>(name: K, act: (e: HTMLElementEventMap[K]) => void, options?: AddEventListenerOptions): void {
+    this.canvas.addEventListener(name, act, options);
+    this.off.push(() => { this.canvas.removeEventListener(name, act, options); });
+  }
+
+  private connect(): void {
+    let drag: { x: number; y: number; pan: boolean; moved: boolean } | null = null;
+    this.on("contextmenu", (e) => { e.preventDefault(); });
+    this.on("pointerdown", (e) => {
+      this.canvas.setPointerCapture(e.pointerId);
+      drag = { x: e.offsetX, y: e.offsetY, pan: e.button !== 0 || e.altKey, moved: false };
+    });
+    this.on("pointermove", (e) => {
+      if (!drag) {
+        this.events.moved(this.pieceAt(e.offsetX, e.offsetY));
+        return;
+      }
+      if (Math.hypot(e.offsetX - drag.x, e.offsetY - drag.y) > 3) drag.moved = true;
+      if (!drag.moved) return;
+      if (drag.pan) this.pan(e.movementX, e.movementY);
+      else this.orbit(e.movementX * 0.008, e.movementY * 0.008);
+    });
+    this.on("pointerup", (e) => {
+      const was = drag;
+      drag = null;
+      if (was && !was.moved && e.button === 0) this.events.pressed(this.pieceAt(e.offsetX, e.offsetY), e.shiftKey || e.ctrlKey || e.metaKey);
+    });
+    this.on("pointerleave", () => { if (!drag) this.events.moved(null); });
+    this.on("wheel", (e) => {
+      e.preventDefault();
+      if (e.deltaX !== 0 && !e.ctrlKey) this.orbit(-e.deltaX * 0.004, -e.deltaY * 0.004);
+      else this.zoom(Math.exp(-e.deltaY * (e.ctrlKey ? 0.01 : 0.002)), e.offsetX, e.offsetY);
+    }, { passive: false });
+  }
+
+  private get width(): number { return this.canvas.clientWidth || 1; }
+  private get height(): number { return this.canvas.clientHeight || 1; }
+
+  show(data: PartData, sheet: SheetData | null): void {
+    this.data = data;
+    this.sheet = sheet;
+    const geometry = new BufferGeometry();
+    geometry.setAttribute("position", new BufferAttribute(data.triangles, 3));
+    geometry.setAttribute("normal", new BufferAttribute(data.normals, 3));
+    this.clay.geometry.dispose();
+    this.clay.geometry = geometry;
+    this.clay.visible = data.triangles.length > 0;
+    this.segments(this.edges, data.facts.edges.map((_, i) => i));
+    this.mark(null, []);
+    this.drawLinework();
+    const size = data.facts.figures.bounds.map((v) => Math.round(v)).join();
+    if (!this.fitted || (this.fitted === "empty" && data.facts.bodies.length)) this.fit();
+    this.fitted = data.facts.bodies.length ? size : "empty";
+    this.ask();
+  }
+
+  private segments(into: LineSegments2, edges: number[]): void {
+    const data = this.data!;
+    const flat: number[] = [];
+    for (const e of edges) {
+      for (let i = data.edgeEnds[e]!; i + 1 < data.edgeEnds[e + 1]!; i++) {
+        for (let k = 0; k < 6; k++) flat.push(data.edgePoints[3 * i + k]!);
+      }
+    }
+    into.geometry.dispose();
+    into.geometry = new LineSegmentsGeometry();
+    into.visible = flat.length > 0;
+    if (flat.length) into.geometry.setPositions(flat);
+  }
+
+  /** The source linework in its planes, in the part's own place. */
+  private drawLinework(): void {
+    const sheet = this.sheet, data = this.data;
+    this.linework.visible = false;
+    if (!sheet || !data || !this.showLinework) return;
+    const flat: number[] = [];
+    const views = sheet.facts.views.length ? sheet.facts.views : [{ origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0] }];
+    for (let row = 0; row < sheet.curves; row++) {
+      if (sheet.state[row] === LEFT_OUT || sheet.state[row] === GUIDE) continue;
+      const view = sheet.facts.views.length ? views[sheet.view[row]! - 1] : views[0];
+      if (!view) continue;
+      for (let i = sheet.offsets[row]!; i + 1 < sheet.offsets[row + 1]!; i++) {
+        for (const j of [i, i + 1]) {
+          const u = sheet.points[2 * j]! + sheet.facts.origin[0], v = sheet.points[2 * j + 1]! + sheet.facts.origin[1];
+          for (let k = 0; k < 3; k++) flat.push(view.origin[k]! + u * view.x[k]! + v * view.y[k]! - data.facts.origin[k]!);
+        }
+      }
+    }
+    this.linework.geometry.dispose();
+    this.linework.geometry = new BufferGeometry();
+    this.linework.geometry.setAttribute("position", new BufferAttribute(new Float32Array(flat), 3));
+    this.linework.visible = flat.length > 0;
+  }
+
+  setLinework(on: boolean): void {
+    this.showLinework = on;
+    this.drawLinework();
+    this.ask();
+  }
+
+  /** Light what is pointed at and what is picked. */
+  mark(hover: Piece | null, picked: Piece[], alsoFaces: number[] = []): void {
+    const faces = [...alsoFaces, ...(hover?.type === "face" ? [hover.index] : [])];
+    this.tint(this.glow, faces);
+    this.tint(this.chosen, picked.filter((p) => p.type === "face").map((p) => p.index));
+    const edges = [...picked, ...(hover ? [hover] : [])].filter((p) => p.type === "edge").map((p) => p.index);
+    if (this.data) this.segments(this.litEdges, edges);
+    this.ask();
+  }
+
+  private tint(into: Mesh<BufferGeometry, MeshBasicMaterial>, faces: number[]): void {
+    const data = this.data, wanted = new Set(faces);
+    into.visible = faces.length > 0;
+    if (!data || !faces.length) return;
+    const flat: number[] = [];
+    data.face.forEach((face, t) => { if (wanted.has(face)) flat.push(...data.triangles.subarray(9 * t, 9 * t + 9)); });
+    into.geometry.dispose();
+    into.geometry = new BufferGeometry();
+    into.geometry.setAttribute("position", new BufferAttribute(new Float32Array(flat), 3));
+  }
+
+  private pieceAt(px: number, py: number): Piece | null {
+    const data = this.data;
+    if (!data?.triangles.length) return null;
+    this.caster.setFromCamera(new Vector2((px / this.width) * 2 - 1, 1 - (py / this.height) * 2), this.camera);
+    this.caster.ray.origin.addScaledVector(this.back, 1e5 / this.scale);
+    const hit = this.caster.intersectObject(this.clay, false)[0];
+    const edge = this.edgeAt(px, py, hit ? hit.point.dot(this.back) : -Infinity);
+    if (edge >= 0) return { type: "edge", index: edge };
+    return hit ? { type: "face", index: data.face[hit.faceIndex!]! } : null;
+  }
+
+  private edgeAt(px: number, py: number, depth: number): number {
+    const data = this.data!, a = new Vector3(), slack = 4 / this.scale;
+    let best = -1, nearest = EDGE_REACH;
+    for (let e = 0; e + 1 < data.edgeEnds.length; e++) {
+      let x0 = 0, y0 = 0;
+      for (let i = data.edgeEnds[e]!; i < data.edgeEnds[e + 1]!; i++) {
+        a.fromArray(data.edgePoints, 3 * i);
+        const near = a.dot(this.back) + slack >= depth;
+        const [x1, y1] = this.toScreen(a);
+        if (i > data.edgeEnds[e]! && near) {
+          const dx = x1 - x0, dy = y1 - y0, t = Math.max(0, Math.min(1, ((px - x0) * dx + (py - y0) * dy) / (dx * dx + dy * dy || 1)));
+          const d = Math.hypot(px - x0 - t * dx, py - y0 - t * dy);
+          if (d < nearest) {
+            nearest = d;
+            best = e;
+          }
+        }
+        x0 = x1;
+        y0 = y1;
+      }
+    }
+    return best;
+  }
+
+  /** Where a point of the scene falls on the pane, in pixels. */
+  toScreen(point: Vector3): [number, number] {
+    const { right, up } = this.axes(), d = point.clone().sub(this.target);
+    return [this.width / 2 + d.dot(right) * this.scale, this.height / 2 - d.dot(up) * this.scale];
+  }
+
+  corner(x: number, y: number, z: number): [number, number] {
+    return this.toScreen(new Vector3(x, y, z));
+  }
+
+  private axes(): { right: Vector3; up: Vector3 } {
+    const right = new Vector3().crossVectors(this.up, this.back).normalize();
+    return { right, up: new Vector3().crossVectors(this.back, right) };
+  }
+
+  look(name: Direction): void {
+    this.back.set(...DIRECTIONS[name].back).normalize();
+    this.up.set(...DIRECTIONS[name].up);
+    this.direction = name;
+    this.fit();
+  }
+
+  orbit(turn: number, tilt: number): void {
+    if (Math.abs(this.up.z) < 0.5) this.up.set(0, 0, 1);
+    const height = Math.asin(Math.max(-1, Math.min(1, this.back.z)));
+    const straight = Math.hypot(this.back.x, this.back.y) < 1e-6;
+    const around = (straight ? -Math.PI / 2 : Math.atan2(this.back.y, this.back.x)) - turn;
+    const tilted = Math.max(-1.5, Math.min(1.5, height + tilt));
+    this.back.set(Math.cos(tilted) * Math.cos(around), Math.cos(tilted) * Math.sin(around), Math.sin(tilted));
+    this.direction = null;
+    this.ask();
+  }
+
+  pan(dx: number, dy: number): void {
+    const { right, up } = this.axes();
+    this.target.addScaledVector(right, -dx / this.scale).addScaledVector(up, dy / this.scale);
+    this.ask();
+  }
+
+  zoom(factor: number, px = this.width / 2, py = this.height / 2): void {
+    const dx = px - this.width / 2, dy = py - this.height / 2;
+    this.pan(-dx, -dy);
+    this.scale = Math.min(Math.max(this.scale * factor, 1e-5), 1e6);
+    this.pan(dx, dy);
+  }
+
+  fit(): void {
+    const data = this.data;
+    if (!data) return;
+    const [low, high] = data.box, { right, up } = this.axes();
+    let x0 = Infinity, x1 = -Infinity, y0 = Infinity, y1 = -Infinity;
+    for (let n = 0; n < 8; n++) {
+      const p = new Vector3((n & 1 ? high : low)[0], (n & 2 ? high : low)[1], (n & 4 ? high : low)[2]);
+      x0 = Math.min(x0, p.dot(right));
+      x1 = Math.max(x1, p.dot(right));
+      y0 = Math.min(y0, p.dot(up));
+      y1 = Math.max(y1, p.dot(up));
+    }
+    this.target.set((low[0]! + high[0]!) / 2, (low[1]! + high[1]!) / 2, (low[2]! + high[2]!) / 2);
+    this.scale = Math.min((this.width - 120) / Math.max(x1 - x0, 1e-3), (this.height - 170) / Math.max(y1 - y0, 1e-3));
+    this.scale = Math.max(this.scale, 1e-5);
+    this.ask();
+  }
+
+  private resize(): void {
+    const pane = this.canvas.parentElement!;
+    this.renderer.setSize(pane.clientWidth, pane.clientHeight, true);
+    this.draw();
+  }
+
+  private ask(): void {
+    this.frame ||= requestAnimationFrame(() => {
+      this.frame = 0;
+      this.draw();
+    });
+  }
+
+  private draw(): void {
+    const w = this.width / 2 / this.scale, h = this.height / 2 / this.scale, camera = this.camera;
+    camera.left = -w;
+    camera.right = w;
+    camera.top = h;
+    camera.bottom = -h;
+    const data = this.data;
+    const reach = data ? Math.hypot(...data.box[1].map((v, k) => v - data.box[0][k]!)) + this.target.length() + 1 : 1;
+    camera.near = -4 * reach;
+    camera.far = 4 * reach;
+    camera.position.copy(this.target).addScaledVector(this.back, reach);
+    camera.up.copy(this.up);
+    camera.lookAt(this.target);
+    camera.updateProjectionMatrix();
+    const { right, up } = this.axes();
+    this.light.position.copy(this.back).multiplyScalar(0.9).addScaledVector(right, -0.55).addScaledVector(up, 0.75);
+    this.renderer.render(this.scene, camera);
+    this.events.looked();
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.frame);
+    for (const off of this.off) off();
+    this.watcher.disconnect();
+    for (const o of [this.clay, this.edges, this.chosen, this.glow, this.litEdges, this.linework]) {
+      o.geometry.dispose();
+      (Array.isArray(o.material) ? o.material : [o.material]).forEach((m) => { m.dispose(); });
+    }
+    this.renderer.dispose();
+  }
+}

@@ -1,0 +1,210 @@
+/** The sheet's parcel as something to ask: which curve, which region is here, what does it measure. No three.js. */
+
+import earcut from "earcut";
+import Flatbush from "flatbush";
+
+import type { Parcel } from "../api/parcel";
+
+export type Box = [number, number, number, number];
+export interface RegionFacts { id: string; level: number; area: number; perimeter: number; centroid: [number, number]; bounds: Box; inside: [number, number]; holes: number }
+export interface LayerFacts { name: string; linetype: string; colour: string; on: boolean; curves: number; kept: number }
+export interface SourceFacts {
+  name: string; format: string; version: string; unit: string; declared: string | null; proposed: string; sure: boolean;
+  facts: { text: string; rests_on: string; agrees: boolean }[];
+}
+export interface ViewFacts { name: string; box: Box; operation: number; origin: number[]; x: number[]; y: number[] }
+export interface SheetFacts {
+  origin: [number, number]; extents: Box; ids: string[]; layers: LayerFacts[]; colours: string[]; blocks: string[];
+  texts: { text: string; at: [number, number]; height: number; angle: number }[];
+  entities: Record<string, number>; skipped: Record<string, number>; notes: { text: string }[]; sources: SourceFacts[]; views: ViewFacts[]; tolerance: number;
+  regions: RegionFacts[]; open_ends: [number, number][]; open_count: number; doubles: number; pinches: [number, number][];
+}
+
+export const GUIDE = 1, HIDDEN = 2, LEFT_OUT = 3;
+const KINDS = ["Line", "Arc", "Elliptic arc", "Spline"];
+
+export class SheetData {
+  readonly facts: SheetFacts;
+  readonly points: Float32Array;
+  readonly offsets: Uint32Array;
+  readonly state: Uint8Array;
+  readonly view: Uint8Array;
+  readonly rowOf: Map<string, number>;
+  readonly regionOf: Map<string, number>;
+  readonly ringPoints: Float32Array;
+  private readonly arrays: Parcel<SheetFacts>["arrays"];
+  private readonly ringStart: number[] = [0];
+  private curveIndex: Flatbush | null = null;
+  private regionIndex: Flatbush | null = null;
+
+  constructor(parcel: Parcel<SheetFacts>) {
+    this.facts = parcel.facts;
+    this.arrays = parcel.arrays;
+    this.points = parcel.arrays["points"] as Float32Array;
+    this.offsets = parcel.arrays["offsets"] as Uint32Array;
+    this.state = parcel.arrays["state"] as Uint8Array;
+    this.view = parcel.arrays["view"] as Uint8Array;
+    this.ringPoints = parcel.arrays["ring_points"] as Float32Array;
+    this.rowOf = new Map(this.facts.ids.map((id, row) => [id, row]));
+    this.regionOf = new Map(this.facts.regions.map((r, n) => [r.id, n]));
+    for (const n of parcel.arrays["ring_counts"] as Uint32Array) this.ringStart.push(this.ringStart.at(-1)! + n);
+  }
+
+  get curves(): number { return this.state.length; }
+
+  /** Extents relative to the origin of the sheet. */
+  get box(): Box {
+    const [x0, y0, x1, y1] = this.facts.extents, [ox, oy] = this.facts.origin;
+    return [x0 - ox, y0 - oy, x1 - ox, y1 - oy];
+  }
+
+  private index(): Flatbush | null {
+    if (!this.curves) return null;
+    if (!this.curveIndex) {
+      this.curveIndex = new Flatbush(this.curves);
+      for (let row = 0; row < this.curves; row++) this.curveIndex.add(...this.curveBox(row));
+      this.curveIndex.finish();
+    }
+    return this.curveIndex;
+  }
+
+  curveBox(row: number): Box {
+    let x0 = Infinity, y0 = Infinity, x1 = -Infinity, y1 = -Infinity;
+    for (let i = this.offsets[row]!; i < this.offsets[row + 1]!; i++) {
+      const x = this.points[2 * i]!, y = this.points[2 * i + 1]!;
+      x0 = Math.min(x0, x);
+      x1 = Math.max(x1, x);
+      y0 = Math.min(y0, y);
+      y1 = Math.max(y1, y);
+    }
+    return [x0, y0, x1, y1];
+  }
+
+  /** The curve nearest to a point within `reach`, or -1. Kept curves win over left-out ones. */
+  curveAt(x: number, y: number, reach: number): number {
+    let best = -1, nearest = reach;
+    for (const row of this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []) {
+      const d = this.distance(row, x, y) + (this.state[row] === LEFT_OUT ? reach * 0.5 : 0);
+      if (d < nearest) {
+        nearest = d;
+        best = row;
+      }
+    }
+    return best;
+  }
+
+  private distance(row: number, x: number, y: number): number {
+    let best = Infinity;
+    for (let i = this.offsets[row]!; i + 1 < this.offsets[row + 1]!; i++) {
+      const ax = this.points[2 * i]!, ay = this.points[2 * i + 1]!, dx = this.points[2 * i + 2]! - ax, dy = this.points[2 * i + 3]! - ay;
+      const t = Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1)));
+      best = Math.min(best, Math.hypot(x - ax - t * dx, y - ay - t * dy));
+    }
+    return best;
+  }
+
+  /** Curves in a box: wholly inside, or (touching) with any part of theirs inside. */
+  curvesIn(box: Box, touching: boolean): number[] {
+    return (this.index()?.search(...box) ?? []).filter((row) => {
+      const b = this.curveBox(row);
+      if (b[0] >= box[0] && b[1] >= box[1] && b[2] <= box[2] && b[3] <= box[3]) return true;
+      return touching && this.touches(row, box);
+    });
+  }
+
+  private touches(row: number, [x0, y0, x1, y1]: Box): boolean {
+    for (let i = this.offsets[row]!; i + 1 < this.offsets[row + 1]!; i++) {
+      const ax = this.points[2 * i]!, ay = this.points[2 * i + 1]!, dx = this.points[2 * i + 2]! - ax, dy = this.points[2 * i + 3]! - ay;
+      let t0 = 0, t1 = 1;
+      for (const [p, q] of [[-dx, ax - x0], [dx, x1 - ax], [-dy, ay - y0], [dy, y1 - ay]] as const) {
+        if (p === 0 && q < 0) t1 = -1;
+        else if (p < 0) t0 = Math.max(t0, q / p);
+        else if (p > 0) t1 = Math.min(t1, q / p);
+      }
+      if (t0 <= t1) return true;
+    }
+    return false;
+  }
+
+  /** The smallest closed region that holds a point, or -1. */
+  regionAt(x: number, y: number): number {
+    const [ox, oy] = this.facts.origin, regions = this.facts.regions;
+    if (!regions.length) return -1;
+    if (!this.regionIndex) {
+      this.regionIndex = new Flatbush(regions.length);
+      for (const { bounds: b } of regions) this.regionIndex.add(b[0] - ox, b[1] - oy, b[2] - ox, b[3] - oy);
+      this.regionIndex.finish();
+    }
+    let best = -1;
+    for (const n of this.regionIndex.search(x, y, x, y)) {
+      if ((best < 0 || regions[n]!.area < regions[best]!.area) && this.holds(n, x, y)) best = n;
+    }
+    return best;
+  }
+
+  private holds(region: number, x: number, y: number): boolean {
+    const p = this.ringPoints;
+    let inside = false;
+    for (const [from, to] of this.rings(region)) {
+      for (let i = from, j = to - 1; i < to; j = i++) {
+        const yi = p[2 * i + 1]!, yj = p[2 * j + 1]!;
+        if (yi > y !== yj > y && x < ((p[2 * j]! - p[2 * i]!) * (y - yi)) / (yj - yi) + p[2 * i]!) inside = !inside;
+      }
+    }
+    return inside;
+  }
+
+  /** Where the rings of a region begin and end among the ring points: the outer one first. */
+  rings(region: number): [number, number][] {
+    const ends = this.arrays["ring_ends"] as Uint32Array;
+    const out: [number, number][] = [];
+    for (let ring = this.ringStart[region]!; ring < this.ringStart[region + 1]!; ring++) out.push([ends[ring]!, ends[ring + 1]!]);
+    return out;
+  }
+
+  /** Triangles (pairs of coordinates, three a triangle) that fill a region. */
+  fill(region: number): Float32Array {
+    const flat: number[] = [], holes: number[] = [];
+    this.rings(region).forEach(([from, to], n) => {
+      if (n) holes.push(flat.length / 2);
+      for (let i = from; i < to; i++) flat.push(this.ringPoints[2 * i]!, this.ringPoints[2 * i + 1]!);
+    });
+    const index = earcut(flat, holes);
+    const out = new Float32Array(index.length * 2);
+    index.forEach((v, i) => {
+      out[2 * i] = flat[2 * v]!;
+      out[2 * i + 1] = flat[2 * v + 1]!;
+    });
+    return out;
+  }
+
+  /** What a curve measures, in words. */
+  describe(row: number): string {
+    const kind = this.arrays["kind"]![row]!, length = this.arrays["length"]![row]!, radius = this.arrays["radius"]![row]!, sweep = Math.abs(this.arrays["sweep"]![row]!);
+    const layer = `layer ${this.facts.layers[this.arrays["layer"]![row]!]?.name ?? ""}`;
+    if (kind === 1 && sweep > 359.999) return `Circle, radius ${show(radius)} mm, diameter ${show(2 * radius)} mm, ${layer}`;
+    if (kind === 1) return `Arc, radius ${show(radius)} mm, ${show(sweep, 2)}°, length ${show(length)} mm, ${layer}`;
+    if (kind === 0) {
+      const e = this.arrays["ends"]!;
+      const angle = (Math.atan2(e[4 * row + 3]! - e[4 * row + 1]!, e[4 * row + 2]! - e[4 * row]!) * 180) / Math.PI;
+      return `Line, length ${show(length)} mm, ${show(((angle % 180) + 180) % 180, 2)}°, ${layer}`;
+    }
+    return `${KINDS[kind] ?? "Curve"}, length ${show(length)} mm, ${layer}`;
+  }
+
+  lengthOf(rows: Iterable<number>): number {
+    let sum = 0;
+    for (const row of rows) sum += this.arrays["length"]![row]!;
+    return sum;
+  }
+
+  curvesOfRegion(region: number): number[] {
+    const ends = this.arrays["region_curve_ends"]!;
+    return [...this.arrays["region_curves"]!.slice(ends[region], ends[region + 1])];
+  }
+}
+
+/** A number with at most `digits` decimals and no trailing zeros. */
+export function show(value: number, digits = 3): string {
+  return value.toLocaleString("en", { maximumFractionDigits: digits, useGrouping: false });
+}

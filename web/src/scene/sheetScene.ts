@@ -1,0 +1,247 @@
+/** The sheet: linework, flat. Plain three.js; draws on demand only. Coordinates are mm relative to the sheet's own origin. */
+
+import { type Color, OrthographicCamera, Scene, WebGLRenderer } from "three";
+
+import { Hatching } from "./hatching";
+import { bytes, readInk } from "./ink";
+import { CHAIN, DASHED, DOTTED, InkLines, type Look, SOLID, stroke, strokesFor } from "./inkLines";
+import { type Box, GUIDE, HIDDEN, LEFT_OUT, type SheetData } from "./sheetData";
+
+export interface SheetPointer { x: number; y: number; curve: number; region: number }
+export interface SheetEvents {
+  moved(at: SheetPointer | null): void;
+  pressed(at: SheetPointer, add: boolean): void;
+  boxed(box: Box, touching: boolean, add: boolean): void;
+  looked(): void;
+}
+
+const REACH = 6;
+const MOST_HATCHED = 4000;
+
+export class SheetScene {
+  private readonly renderer: WebGLRenderer;
+  private readonly scene = new Scene();
+  private readonly camera = new OrthographicCamera();
+  private readonly base = new InkLines(1.5, 2);
+  private readonly thin = new InkLines(1.1, 1);
+  private readonly lit = new InkLines(3.2, 5);
+  private readonly picked = new InkLines(2.8, 4);
+  private readonly material = new Hatching(0, 0.55, 0.03, 7);
+  private readonly pointed = new Hatching(1, 0.9, 0.1, 7);
+  private readonly chosen = new Hatching(1, 0.9, 0.12, 6);
+  private readonly layers = [this.base, this.thin, this.lit, this.picked, this.material, this.pointed, this.chosen];
+  private readonly off: (() => void)[] = [];
+  private readonly watcher: ResizeObserver;
+  private ink = readInk();
+  private data: SheetData | null = null;
+  private frame = 0;
+  private x = 0;
+  private y = 0;
+  private fitted = false;
+  private band: HTMLDivElement | null = null;
+  /** Pixels a millimetre. */
+  scale = 1;
+  /** JavaScript time of the last frame, ms. */
+  lastFrame = 0;
+
+  constructor(private readonly canvas: HTMLCanvasElement, private readonly events: SheetEvents) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, powerPreference: "low-power" });
+    this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
+    for (const layer of this.layers) this.scene.add(layer.mesh);
+    this.watcher = new ResizeObserver(() => { this.resize(); });
+    this.watcher.observe(canvas.parentElement!);
+    this.connect();
+    this.resize();
+  }
+
+  private on<K extends keyof HTMLElementEventMap>(name: K, act: (e: HTMLElementEventMap[K]) => void, options?: AddEventListenerOptions): void {
+    this.canvas.addEventListener(name, act, options);
+    this.off.push(() => { this.canvas.removeEventListener(name, act, options); });
+  }
+
+  private connect(): void {
+    let drag: { x: number; y: number; pan: boolean; moved: boolean } | null = null;
+    this.on("contextmenu", (e) => { e.preventDefault(); });
+    this.on("pointerdown", (e) => {
+      this.canvas.setPointerCapture(e.pointerId);
+      drag = { x: e.offsetX, y: e.offsetY, pan: e.button !== 0 || e.altKey, moved: false };
+    });
+    this.on("pointermove", (e) => {
+      if (!drag) {
+        this.events.moved(this.at(e.offsetX, e.offsetY));
+        return;
+      }
+      if (Math.hypot(e.offsetX - drag.x, e.offsetY - drag.y) > 3) drag.moved = true;
+      if (drag.pan) this.pan(e.movementX, e.movementY);
+      else if (drag.moved) this.showBand(drag.x, drag.y, e.offsetX, e.offsetY);
+    });
+    this.on("pointerup", (e) => {
+      const was = drag;
+      drag = null;
+      this.hideBand();
+      if (!was || was.pan) return;
+      const add = e.shiftKey || e.ctrlKey || e.metaKey;
+      if (!was.moved) {
+        this.events.pressed(this.at(e.offsetX, e.offsetY), add);
+        return;
+      }
+      const [ax, ay] = this.toSheet(was.x, was.y), [bx, by] = this.toSheet(e.offsetX, e.offsetY);
+      this.events.boxed([Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)], e.offsetX < was.x, add);
+    });
+    this.on("pointerleave", () => { if (!drag) this.events.moved(null); });
+    this.on("wheel", (e) => {
+      e.preventDefault();
+      if (e.deltaX !== 0 && !e.ctrlKey) this.pan(-e.deltaX, -e.deltaY);
+      else this.zoom(Math.exp(-e.deltaY * (e.ctrlKey ? 0.01 : 0.002)), e.offsetX, e.offsetY);
+    }, { passive: false });
+  }
+
+  private showBand(x0: number, y0: number, x1: number, y1: number): void {
+    this.band ??= this.canvas.parentElement!.appendChild(document.createElement("div"));
+    this.band.className = "pointer-events-none absolute border border-brick";
+    Object.assign(this.band.style, {
+      left: `${Math.min(x0, x1)}px`, top: `${Math.min(y0, y1)}px`, width: `${Math.abs(x1 - x0)}px`, height: `${Math.abs(y1 - y0)}px`,
+      borderStyle: x1 < x0 ? "dashed" : "solid", background: "color-mix(in srgb, var(--brick) 8%, transparent)",
+    });
+  }
+
+  private hideBand(): void {
+    this.band?.remove();
+    this.band = null;
+  }
+
+  private get width(): number { return this.canvas.clientWidth || 1; }
+  private get height(): number { return this.canvas.clientHeight || 1; }
+
+  private toSheet(px: number, py: number): [number, number] {
+    return [this.x + (px - this.width / 2) / this.scale, this.y - (py - this.height / 2) / this.scale];
+  }
+
+  toScreen(x: number, y: number): [number, number] {
+    return [(x - this.x) * this.scale + this.width / 2, this.height / 2 - (y - this.y) * this.scale];
+  }
+
+  private at(px: number, py: number): SheetPointer {
+    const [x, y] = this.toSheet(px, py);
+    return { x, y, curve: this.data?.curveAt(x, y, REACH / this.scale) ?? -1, region: this.data?.regionAt(x, y) ?? -1 };
+  }
+
+  show(data: SheetData): void {
+    this.data = data;
+    this.redraw();
+    if (!this.fitted) this.fit();
+  }
+
+  /** Everything drawn anew: after new data, or in another theme. */
+  redraw(): void {
+    this.ink = readInk();
+    const data = this.data;
+    if (!data) return;
+    const room = data.points.length / 2 - data.curves;
+    const base = strokesFor(room), thin = strokesFor(room);
+    const ink = bytes(this.ink.ink), faint = bytes(this.ink.faint);
+    for (let row = 0; row < data.curves; row++) {
+      const from = data.offsets[row]!, to = data.offsets[row + 1]!, state = data.state[row];
+      if (state === LEFT_OUT) stroke(thin, data.points, from, to, faint, DOTTED);
+      else if (state === GUIDE) stroke(thin, data.points, from, to, faint, CHAIN);
+      else stroke(base, data.points, from, to, ink, state === HIDDEN ? DASHED : SOLID);
+    }
+    this.base.update(base);
+    this.thin.update(thin);
+    this.material.ink(this.ink.hatch);
+    this.pointed.ink(this.ink.verdigris);
+    this.chosen.ink(this.ink.brick);
+    const regions = data.facts.regions;
+    this.hatch(this.material, regions.length <= MOST_HATCHED ? regions.flatMap((r, i) => (r.level % 2 ? [] : [i])) : []);
+    this.ask();
+  }
+
+  private hatch(into: Hatching, regions: number[]): void {
+    const data = this.data;
+    if (!data) return;
+    const parts = regions.map((r) => data.fill(r));
+    const points = new Float32Array(parts.reduce((sum, p) => sum + p.length, 0)), levels = new Float32Array(points.length / 2);
+    let at = 0;
+    parts.forEach((part, i) => {
+      points.set(part, at);
+      levels.fill(data.facts.regions[regions[i]!]!.level, at / 2, (at + part.length) / 2);
+      at += part.length;
+    });
+    into.update(points, levels);
+  }
+
+  /** Light curves and regions that are pointed at or picked. */
+  mark(hoverCurves: Iterable<number>, hoverRegions: number[], pickedCurves: Iterable<number>, pickedRegions: number[]): void {
+    this.lines(this.lit, hoverCurves, this.ink.verdigris);
+    this.lines(this.picked, pickedCurves, this.ink.brick);
+    this.hatch(this.pointed, hoverRegions);
+    this.hatch(this.chosen, pickedRegions);
+    this.ask();
+  }
+
+  private lines(into: InkLines, rows: Iterable<number>, colour: Color): void {
+    const data = this.data;
+    if (!data) return;
+    const list = [...rows].filter((r) => r >= 0 && r < data.curves);
+    const strokes = strokesFor(list.reduce((sum, r) => sum + data.offsets[r + 1]! - data.offsets[r]! - 1, 0));
+    for (const row of list) stroke(strokes, data.points, data.offsets[row]!, data.offsets[row + 1]!, bytes(colour), SOLID);
+    into.update(strokes);
+  }
+
+  fit(): void {
+    if (!this.data?.curves) return;
+    this.fitted = true;
+    this.flyTo(this.data.box, 0.86);
+  }
+
+  flyTo([x0, y0, x1, y1]: Box, share = 0.6): void {
+    this.x = (x0 + x1) / 2;
+    this.y = (y0 + y1) / 2;
+    this.scale = share * Math.min(this.width / Math.max(x1 - x0, 1e-6), (this.height - 50) / Math.max(y1 - y0, 1e-6));
+    this.ask();
+  }
+
+  pan(dx: number, dy: number): void {
+    this.x -= dx / this.scale;
+    this.y += dy / this.scale;
+    this.ask();
+  }
+
+  zoom(factor: number, px = this.width / 2, py = this.height / 2): void {
+    const [x, y] = this.toSheet(px, py);
+    this.scale = Math.min(Math.max(this.scale * factor, 1e-6), 1e6);
+    this.x = x - (px - this.width / 2) / this.scale;
+    this.y = y + (py - this.height / 2) / this.scale;
+    this.ask();
+  }
+
+  private resize(): void {
+    const pane = this.canvas.parentElement!;
+    this.renderer.setSize(pane.clientWidth, pane.clientHeight, true);
+    this.draw();
+  }
+
+  private ask(): void {
+    this.frame ||= requestAnimationFrame(() => {
+      this.frame = 0;
+      this.draw();
+    });
+  }
+
+  private draw(): void {
+    const started = performance.now();
+    const look: Look = { width: this.width, height: this.height, x: this.x, y: this.y, scale: this.scale, ratio: this.renderer.getPixelRatio() };
+    for (const layer of this.layers) layer.look(look);
+    this.renderer.render(this.scene, this.camera);
+    this.lastFrame = performance.now() - started;
+    this.events.looked();
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.frame);
+    for (const off of this.off) off();
+    this.watcher.disconnect();
+    for (const layer of this.layers) layer.dispose();
+    this.renderer.dispose();
+  }
+}

@@ -1,0 +1,47 @@
+/** View state of the drawing table: stage, picks, what is pointed at, the step being written. The card itself lives on the server. */
+
+import { create } from "zustand";
+
+import type { PartOpen, Report, Stage, Step, Token } from "../api/client";
+import type { PartData, Piece } from "../scene/partData";
+import type { SheetData } from "../scene/sheetData";
+
+export const STAGES: { key: Stage; label: string }[] = [
+  { key: "bring_in", label: "Bring in" }, { key: "tidy", label: "Tidy" }, { key: "close", label: "Close" }, { key: "arrange", label: "Arrange" },
+  { key: "build", label: "Build" }, { key: "check", label: "Check" }, { key: "hand_over", label: "Hand over" },
+];
+
+export interface Draft { step: Step; isNew: boolean; tokens: Token[]; problem: string | null }
+export interface Shown { report: Report; sheet: SheetData; part: PartData }
+export interface Picks { regions: string[]; curves: string[] }
+
+export interface TableState {
+  part: PartOpen | null;
+  stage: Stage;
+  shown: Shown | null;
+  /** The draft's step that `shown` was computed with. */
+  shownStep: Step | null;
+  /** Whether what is shown is a preview of the draft. */
+  previewing: boolean;
+  busy: { text: string; id: string | null } | null;
+  trouble: string | null;
+  draft: Draft | null;
+  picks: Picks;
+  hover: { curves: number[]; region: number; piece: Piece | null };
+  pickedPieces: Piece[];
+  /** Step back: show the part as it was after this step. */
+  upto: number | null;
+  split: number;
+  set(change: Partial<TableState>): void;
+}
+
+const START = {
+  part: null, stage: "bring_in" as Stage, shown: null, shownStep: null, previewing: false, busy: null, trouble: null, draft: null, picks: { regions: [], curves: [] },
+  hover: { curves: [], region: -1, piece: null }, pickedPieces: [], upto: null, split: 0.5,
+};
+
+export const useTable = create<TableState>((set) => ({ ...START, set: (change) => { set(change); } }));
+
+export function clearTable(): void {
+  useTable.setState(START);
+}

@@ -1,0 +1,276 @@
+/** What the drawing table does: run the card, preview a draft, record it, undo. One place, so that mouse and keys do the same. */
+
+import { api, Refused, type Card, type Computation, type Kind, type PartOpen, type Report, type Step } from "../api/client";
+import { unpack } from "../api/parcel";
+import { finished } from "../api/wait";
+import { PartData, type PartFacts } from "../scene/partData";
+import { SheetData, type SheetFacts } from "../scene/sheetData";
+import { type Draft, type Shown, useTable } from "./table";
+
+let current: AbortController | null = null;
+const sheets = new Map<string, SheetData>();
+
+const get = () => useTable.getState();
+const put = (change: Partial<ReturnType<typeof get>>) => { useTable.setState(change); };
+
+export function sentenceOf(error: unknown): string {
+  return error instanceof Refused ? error.message : error instanceof Error ? `Something of ours went wrong: ${error.message}` : "Something of ours went wrong.";
+}
+
+export async function openPart(id: number): Promise<void> {
+  sheets.clear();
+  try {
+    put({ part: await api.part(id) });
+    await refresh();
+    const report = get().shown?.report;
+    if (report && get().stage === "bring_in" && report.figures.bodies) put({ stage: "build" });
+  } catch (error) {
+    put({ trouble: sentenceOf(error) });
+  }
+}
+
+/** The card as it is to be shown: with the draft in it, or stepped back, or as it is on record. */
+function shownCard(): { card: Card | null; preview: boolean } {
+  const { part, draft, upto } = get();
+  if (!part) return { card: null, preview: false };
+  if (draft && !draft.problem) return { card: withStep(part.card, draft.step), preview: true };
+  if (upto !== null) return { card: { ...part.card, steps: part.card.steps!.filter((s) => s.number <= upto) }, preview: true };
+  return { card: null, preview: false };
+}
+
+export function withStep(card: Card, step: Step): Card {
+  return { ...card, steps: [...card.steps!.filter((s) => s.number !== step.number), step].sort((a, b) => a.number - b.number) };
+}
+
+/** Compute what is to be shown, and show it. A newer call takes the place of an older one. */
+export async function refresh(): Promise<void> {
+  current?.abort();
+  const mine = (current = new AbortController());
+  const { card, preview } = shownCard();
+  const part = get().part;
+  if (!part) return;
+  const later = setTimeout(() => { if (!mine.signal.aborted) put({ busy: { text: "Computing", id: null } }); }, 250);
+  try {
+    const asked = await api.run(part.id, card);
+    const timer = setTimeout(() => { if (!mine.signal.aborted) put({ busy: { text: asked.progress || "Computing", id: asked.id } }); }, 250);
+    mine.signal.addEventListener("abort", () => { clearTimeout(timer); });
+    const done = await finished(asked, (text) => { if (!mine.signal.aborted) put({ busy: { text, id: asked.id } }); }, mine.signal);
+    clearTimeout(timer);
+    if (mine.signal.aborted) return;
+    await take(done, preview, mine.signal);
+  } catch (error) {
+    if (!mine.signal.aborted) put({ trouble: sentenceOf(error) });
+  } finally {
+    clearTimeout(later);
+    if (current === mine) put({ busy: null });
+  }
+}
+
+async function take(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
+  if (done.state === "stopped" && done.code === "superseded") return;
+  if (!done.report) {
+    put({ trouble: done.message || "The computation did not finish." });
+    return;
+  }
+  const shown = await fetchShown(done.id, done.report);
+  if (signal.aborted) return;
+  put({ shown, shownStep: preview ? (get().draft?.step ?? null) : null, previewing: preview, trouble: null, pickedPieces: [], hover: { curves: [], region: -1, piece: null } });
+  const draft = get().draft;
+  if (draft && preview) {
+    const mine = done.report.steps.find((s) => s.number === draft.step.number);
+    if (mine) put({ draft: { ...draft, tokens: mine.tokens } });
+  }
+}
+
+async function fetchShown(id: string, report: Report): Promise<Shown> {
+  let sheet = sheets.get(report.drawing_key);
+  const shape = api.parcel(id, "part");
+  if (!sheet) {
+    sheet = new SheetData(unpack<SheetFacts>(await api.parcel(id, "sheet")));
+    if (sheets.size > 5) sheets.clear();
+    sheets.set(report.drawing_key, sheet);
+  }
+  return { report, sheet, part: new PartData(unpack<PartFacts>(await shape)) };
+}
+
+// drafts ----------------------------------------------------------------------------------
+
+/** Begin to write an operation; what is picked goes into it. */
+export function begin(kind: Kind): void {
+  const { part, picks, shown, upto } = get();
+  if (!part) return;
+  const params: Record<string, unknown> = structuredClone(kind.defaults);
+  if ("profiles" in params && picks.regions.length && shown) params["profiles"] = choiceOf(picks.regions, shown.sheet);
+  if ("curves" in params && picks.curves.length) params["curves"] = picks.curves;
+  if (kind.name === "extrude" && shown?.report.figures.bodies) params["result"] = "join";
+  void write({ number: freeNumber(part.card, upto), kind: kind.name, params, on: true }, true);
+}
+
+function freeNumber(card: Card, after: number | null): number {
+  const numbers = card.steps!.map((s) => s.number);
+  const last = Math.max(0, ...numbers);
+  if (after === null || after >= last) return (Math.floor(last / 10) + 1) * 10;
+  const following = Math.min(...numbers.filter((n) => n > after));
+  return following - after > 1 ? Math.floor((after + following) / 2) : (Math.floor(last / 10) + 1) * 10;
+}
+
+export function choiceOf(ids: string[], sheet: SheetData): unknown {
+  const picks = ids.flatMap((id) => {
+    const region = sheet.facts.regions[sheet.regionOf.get(id) ?? -1];
+    return region ? [{ id, at: region.inside, area: region.area }] : [];
+  });
+  return { rule: "picked", picks };
+}
+
+let asking = 0;
+let writing: Promise<void> = Promise.resolve();
+
+/** Write a step into the writing line, with its sentence and its preview. */
+export function write(step: Step, isNew: boolean): Promise<void> {
+  return (writing = told(step, isNew));
+}
+
+async function told(step: Step, isNew: boolean): Promise<void> {
+  const before = get().draft;
+  const mine = ++asking;
+  put({ draft: { step, isNew, tokens: before && before.step.kind === step.kind ? before.tokens : [], problem: before?.problem ?? null }, trouble: null });
+  try {
+    const { tokens, problem } = await api.sentence(step);
+    if (mine !== asking) return;
+    put({ draft: { step, isNew, tokens, problem } });
+    if (!problem) void refresh();
+  } catch (error) {
+    if (mine === asking) put({ trouble: sentenceOf(error) });
+  }
+}
+
+export async function change(field: string, value: unknown): Promise<void> {
+  const draft = get().draft;
+  if (draft) await write({ ...draft.step, params: { ...draft.step.params, [field]: value } }, draft.isNew);
+}
+
+/** Drop the draft; what is on record is shown again. */
+export function drop(): void {
+  if (!get().draft && get().upto === null) {
+    put({ picks: { regions: [], curves: [] }, pickedPieces: [] });
+    return;
+  }
+  asking++;
+  put({ draft: null, upto: null, trouble: null });
+  void refresh();
+}
+
+let recording = false;
+
+/** Put the draft on record. One that can't be read is not recorded; one that fails on the part is, marked, if the person insists. */
+export async function record(): Promise<void> {
+  await writing;
+  const { draft, part } = get();
+  if (!draft || !part || recording) return;
+  if (draft.problem) {
+    put({ trouble: draft.problem });
+    return;
+  }
+  if (get().shownStep !== draft.step) await refresh();
+  const mine = get().shown?.report.steps.find((s) => s.number === draft.step.number);
+  if (mine?.status === "failed") {
+    put({ trouble: mine.message });
+    return;
+  }
+  const words = draft.tokens.map((t) => t.text).join("");
+  recording = true;
+  try {
+    await save(withStep(part.card, draft.step), draft.isNew ? words : `Changed ${draft.step.number}: ${words}`, draft);
+  } finally {
+    recording = false;
+  }
+}
+
+let changing: Promise<unknown> = Promise.resolve();
+
+/** Changes of the record go one after another, so that undo pressed right after Enter undoes what Enter recorded. */
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const mine = changing.then(work, work);
+  changing = mine.catch(() => undefined);
+  return mine;
+}
+
+export function save(card: Card, words: string, draft: Draft | null = null): Promise<boolean> {
+  return inTurn(() => saveNow(card, words, draft));
+}
+
+async function saveNow(card: Card, words: string, draft: Draft | null): Promise<boolean> {
+  const part = get().part;
+  if (!part) return false;
+  try {
+    const saved = await api.save(part.id, part.revision, card, words.slice(0, 300));
+    asking++;
+    put({ part: saved, draft: null, upto: null, trouble: null, picks: { regions: [], curves: [] } });
+    void refresh();
+    return true;
+  } catch (error) {
+    put({ trouble: sentenceOf(error), draft });
+    if (error instanceof Refused && error.code === "clash") put({ part: await api.part(part.id) });
+    return false;
+  }
+}
+
+export function move(way: "undo" | "redo"): Promise<void> {
+  return inTurn(() => moveNow(way));
+}
+
+async function moveNow(way: "undo" | "redo"): Promise<void> {
+  const part = get().part;
+  if (!part || !part[way]) return;
+  try {
+    const moved: PartOpen = await api[way](part.id, part.revision);
+    asking++;
+    put({ part: moved, draft: null, upto: null, trouble: null });
+    void refresh();
+  } catch (error) {
+    put({ trouble: sentenceOf(error) });
+    if (error instanceof Refused && error.code === "clash") {
+      put({ part: await api.part(part.id) });
+      await refresh();
+    }
+  }
+}
+
+export function stepBack(number: number | null): void {
+  put({ upto: number, draft: null });
+  void refresh();
+}
+
+/** Change one value of a step that is on record, at once. */
+export async function changeRecorded(number: number, field: string, value: unknown): Promise<boolean> {
+  const part = get().part;
+  const step = part?.card.steps!.find((s) => s.number === number);
+  if (!part || !step) return false;
+  const changed: Step = { ...step, params: { ...step.params, [field]: value } };
+  const { problem } = await api.sentence(changed);
+  if (problem) {
+    put({ trouble: problem });
+    return false;
+  }
+  return save(withStep(part.card, changed), `Changed ${number}: ${field.replace(/_/g, " ")}`);
+}
+
+export async function stop(): Promise<void> {
+  const id = get().busy?.id;
+  if (id) await api.stop(id);
+}
+
+/** Take a region into the pick, or out of it; while an operation with profiles is written, into that. */
+export function toggleRegion(id: string, add: boolean): void {
+  const { draft, picks, shown } = get();
+  if (!shown) return;
+  const chosen = draft && "profiles" in (draft.step.params ?? {}) ? draftRegions(draft) : picks.regions;
+  const next = chosen.includes(id) ? chosen.filter((r) => r !== id) : add || draft ? [...chosen, id] : [id];
+  if (draft && "profiles" in (draft.step.params ?? {})) void change("profiles", choiceOf(next, shown.sheet));
+  else put({ picks: { regions: next, curves: [] } });
+}
+
+export function draftRegions(draft: Draft): string[] {
+  const choice = draft.step.params?.["profiles"] as { rule: string; picks: { id: string }[] } | undefined;
+  return choice?.picks.map((p) => p.id) ?? [];
+}

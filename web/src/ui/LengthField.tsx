@@ -1,0 +1,55 @@
+import { useEffect, useRef, useState } from "react";
+
+interface Props {
+  value: string | number;
+  label: string;
+  first?: boolean;
+  /** Called a moment after typing stops, and at once on Enter. */
+  onValue(text: string): Promise<unknown>;
+  onEnter?(): void;
+  onEscape?(): void;
+}
+
+/** A length as typed: numbers, units and sums. Keeps the typed text apart from the value it stands for. */
+export function LengthField({ value, label, first, onValue, onEnter, onEscape }: Props) {
+  const shown = typeof value === "number" ? `${value} mm` : /^[\s\d.,+-]+$/.test(value) ? `${value} mm` : value;
+  const [text, setText] = useState<string | null>(null);
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const box = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (first) box.current?.select();
+  }, [first]);
+  useEffect(() => () => { clearTimeout(timer.current); }, []);
+  const now = text ?? shown;
+  return (
+    <input
+      ref={box} aria-label={label} spellCheck={false} autoComplete="off" value={now}
+      className="num rounded-lg border border-rule bg-paper px-2 py-1 text-center focus:border-brick"
+      style={{ width: `${Math.min(Math.max(now.length, 4) + 3, 28)}ch` }}
+      onFocus={(e) => { e.target.select(); }}
+      onChange={(e) => {
+        const typed = e.target.value;
+        setText(typed);
+        clearTimeout(timer.current);
+        timer.current = setTimeout(() => { void onValue(typed); }, 220);
+      }}
+      onBlur={() => {
+        clearTimeout(timer.current);
+        if (text !== null && text !== shown) void onValue(text);
+        setText(null);
+      }}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") {
+          e.preventDefault();
+          e.stopPropagation();
+          clearTimeout(timer.current);
+          void onValue(now).then(() => { onEnter?.(); });
+        } else if (e.key === "Escape") {
+          clearTimeout(timer.current);
+          setText(null);
+          onEscape?.();
+        }
+      }}
+    />
+  );
+}
