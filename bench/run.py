@@ -1,0 +1,157 @@
+"""Speed and memory as ratios to the raw libraries, measured in one run on this machine. Prints a table and writes it to docs/BENCH.md.
+
+python bench/run.py [--quick]
+"""
+
+from __future__ import annotations
+
+import datetime
+import platform
+import resource
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+BASE = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(BASE / "bench"), str(BASE / "core"), str(BASE / "core" / "tests")]
+
+QUICK = "--quick" in sys.argv
+ROWS: list[tuple[str, str, str, float, float]] = []
+
+
+def best(work: Callable[[], object], times: int = 3) -> float:
+    """The least CPU time of several runs."""
+    out = []
+    for _ in range(1 if QUICK else times):
+        started = time.process_time()
+        work()
+        out.append(time.process_time() - started)
+    return min(out)
+
+
+def row(what: str, ours: str, theirs: str, ratio: float, goal: float) -> None:
+    ROWS.append((what, ours, theirs, ratio, goal))
+    print(f"{what}\n    {ours}   against   {theirs}   ratio {ratio:.2f}   goal ≤ {goal:g}   {'met' if ratio <= goal else 'MISSED'}", flush=True)
+
+
+def apart(code: str) -> tuple[float, float]:
+    """CPU seconds and peak MB of a snippet in a process of its own; the snippet prints its seconds last."""
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, cwd=BASE)
+    seconds, peak = done.stdout.split()[-2:]
+    return float(seconds), float(peak)
+
+
+PEAK = "resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024"
+TAIL = f"\nprint(time.process_time() - t, {PEAK})"
+HEAD = "import resource, sys, time; sys.path.insert(0, 'core'); from pathlib import Path\n"
+
+
+def bench_dxf() -> None:
+    from make_inputs import mixed_dxf
+
+    path = mixed_dxf(10_000 if QUICK else 100_000)
+    theirs = [apart(f"{HEAD}import ezdxf\nt = time.process_time(); d = ezdxf.readfile({str(path)!r}){TAIL}") for _ in range(2)]
+    ours = [apart(f"{HEAD}from tectogon.formats import read_drawing\nt = time.process_time(); r = read_drawing(Path({str(path)!r})){TAIL}") for _ in range(2)]
+    a, b = min(ours), min(theirs)
+    row("DXF of 100,000 mixed entities to linework (CPU)", f"{a[0]:.2f} s", f"ezdxf.readfile {b[0]:.2f} s", a[0] / b[0], 1.25)
+    row("the same, peak memory of the process", f"{a[1]:.0f} MB", f"ezdxf.readfile {b[1]:.0f} MB", a[1] / b[1], 1.5)
+
+
+def bench_regions() -> None:
+    import shapely
+    from make_inputs import rings
+    from tectogon.profiles import find_regions
+
+    times = {}
+    for count in (10_000, 100_000):
+        table = rings(count)
+        ids = tuple(str(i) for i in range(len(table)))
+        times[count] = best(lambda table=table, ids=ids: find_regions(table, ids, join_tol=1e-6), 2)
+    lines = shapely.linestrings(table.ends)
+    theirs = best(lambda: shapely.polygonize([shapely.union_all(lines)]), 1)
+    row("Regions of 100,000 segments (CPU)", f"{times[100_000]:.2f} s", f"shapely union + polygonize {theirs:.2f} s", times[100_000] / theirs, 0.6)
+    row("the same, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 12)
+
+
+def bench_plate() -> None:
+    from figures import Figure
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon, BRepBuilderAPI_MakeWire
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+    from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pnt, gp_Vec
+    from tectogon.linework import Layer, LineType, Linework
+    from tectogon.operations.building import make_tools, new_bodies
+    from tectogon.operations.workpiece import Drawing, Workpiece
+
+    figure = Figure().rectangle(0, 0, 420, 220)
+    centres = [(10 + 20 * (n % 20), 10 + 20 * (n // 20)) for n in range(200)]
+    for x, y in centres:
+        figure.circle(x, y, 5)
+    table = figure.table
+    zero = np.zeros(len(table), np.int64)
+    linework = Linework(table, tuple(f"c{i}" for i in range(len(table))), zero, zero, zero, (Layer("0"),), (LineType("CONTINUOUS"),), ("#000000",))
+    drawing = Drawing(linework)
+    regions = drawing.regions
+
+    def bare() -> None:
+        outline = BRepBuilderAPI_MakePolygon(*(gp_Pnt(x, y, 0) for x, y in ((0, 0), (420, 0), (420, 220), (0, 220))), True)
+        face = BRepBuilderAPI_MakeFace(outline.Wire())
+        for x, y in centres:
+            edge = BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(gp_Pnt(x, y, 0), gp_Dir(0, 0, -1)), 5.0)).Edge()
+            face.Add(BRepBuilderAPI_MakeWire(edge).Wire())
+        BRepPrimAPI_MakePrism(face.Face(), gp_Vec(0, 0, 10)).Shape()
+
+    def ours() -> None:
+        workpiece = Workpiece(drawing=drawing)
+        new_bodies(workpiece, make_tools(workpiece, list(regions.profiles), [(0.0, 10.0)], 10), 10)
+
+    from tectogon.solids.prism import prism
+    from tectogon.views import frame_of
+
+    raw = best(bare, 5)
+    made = best(lambda: prism(regions, regions.profiles[0], frame_of("top"), 0.0, 10.0, 10), 5)
+    proven = best(ours, 3)
+    row("Plate with 200 holes, profile to solid (CPU)", f"{made * 1000:.0f} ms", f"one bare face and prism {raw * 1000:.0f} ms", made / raw, 3)
+    print(f"    with the whole proof (validity, volume, witnesses) {proven * 1000:.0f} ms")
+
+
+def bench_change() -> None:
+    """A changed value on the clamp bracket: request to new solid at the client, on the running site, against the bare kernel calls."""
+    from site_bench import changed_value, frame_time
+
+    request, kernel = changed_value()
+    row(
+        "Changed value on the clamp bracket, beyond the bare kernel calls (wall)",
+        f"{(request - kernel) * 1000:.0f} ms",
+        f"kernel alone {kernel * 1000:.0f} ms",
+        (request - kernel) / 0.25,
+        1.0,
+    )
+    frame = frame_time()
+    row("Sheet of 100,000 short curves, JavaScript a pan frame", f"{frame:.2f} ms", "8 ms", frame / 8.0, 1.0)
+
+
+def write_table() -> None:
+    lines = [
+        "# Bench", "", f"Ratios measured in one run of `make bench` on {datetime.date.today().isoformat()}: {platform.machine()}, Python {platform.python_version()}.", "",
+        "| what | ours | against | ratio | goal |  |", "| --- | --- | --- | --- | --- | --- |",
+    ]  # fmt: skip
+    lines += [f"| {what} | {ours} | {theirs} | {ratio:.2f} | ≤ {goal:g} | {'met' if ratio <= goal else 'missed'} |" for what, ours, theirs, ratio, goal in ROWS]
+    (BASE / "docs" / "BENCH.md").write_text("\n".join(lines) + "\n")
+
+
+def main() -> None:
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    only = [w for w in sys.argv[1:] if not w.startswith("-")]
+    for name, work in (("dxf", bench_dxf), ("regions", bench_regions), ("plate", bench_plate), ("change", bench_change)):
+        if not only or name in only:
+            work()
+    if not only and not QUICK:
+        write_table()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,109 @@
+"""What the running site takes: a changed value from request to solid, and a pan frame of the sheet in the browser."""
+
+from __future__ import annotations
+
+import json
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+BASE = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(BASE / "e2e"), str(BASE / "scripts")]
+
+
+@contextmanager
+def running() -> Iterator[object]:
+    from running_site import LIMITS, Site
+
+    LIMITS.update(TECTOGON_COMPUTE_SECONDS="120", TECTOGON_COMPUTE_MEMORY="6000000000")
+    site = Site(Path(tempfile.mkdtemp()))
+    site.make_database()
+    site.start()
+    try:
+        yield site
+    finally:
+        site.stop()
+
+
+def changed_value() -> tuple[float, float]:
+    """Median seconds from request to the new solid's bytes at a client, and of the bare kernel calls for the same solid."""
+    with running() as site:
+        client = site.client()  # type: ignore[attr-defined]
+        part = client.part_named("Clamp bracket")
+        client.run(part["id"])
+        times = []
+        for n in range(9):
+            card = json.loads(json.dumps(part["card"]))
+            next(s for s in card["steps"] if s["kind"] == "extrude")["params"]["length"] = 50 + n / 3
+            started = time.perf_counter()
+            asked = client.call("POST", f"/api/parts/{part['id']}/runs", {"card": card})
+            while asked["state"] in ("queued", "running"):
+                time.sleep(0.005)
+                asked = client.call("GET", f"/api/computations/{asked['id']}")
+            client.send("GET", f"/api/computations/{asked['id']}/part")
+            times.append(time.perf_counter() - started)
+    return sorted(times[2:])[3], _bare_kernel()
+
+
+def _bare_kernel() -> float:
+    """The prism, three cuts and the mesh of the clamp bracket, nothing else."""
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+    from tectogon.operations import building, cutting
+    from tectogon.operations.fields import ProfileChoice
+    from tectogon.route import run_card
+    from tectogon.route.card import Card
+    from tectogon.solids.prism import prism
+
+    data = json.loads((BASE / "demo" / "cards" / "clamp-bracket.json").read_text())
+    run = run_card(Card.model_validate({**data, "steps": data["steps"][:7]}), {"clamp-bracket.dxf": BASE / "demo" / "files" / "clamp-bracket.dxf"})
+    workpiece, regions = run.workpiece, run.workpiece.drawing.regions
+    block = building.chosen_regions(workpiece, ProfileChoice.model_validate(data["steps"][6]["params"]["profiles"]))[0]
+    tools = [building.chosen_regions(workpiece, ProfileChoice.model_validate(s["params"]["profiles"])) for s in data["steps"][7:10]]
+    spans = [cutting._span(workpiece, workpiece.frame_of(rs[0]), None, "away", 0) for rs in tools]
+    times = []
+    for _ in range(7):
+        started = time.perf_counter()
+        shape = prism(regions, block, workpiece.frame_of(block), 0.0, -55.0, 70).shape
+        for rs, (low, high) in zip(tools, spans, strict=True):
+            for region in rs:
+                shape = BRepAlgoAPI_Cut(shape, prism(regions, region, workpiece.frame_of(region), low, high, 80).shape).Shape()
+        BRepMesh_IncrementalMesh(shape, 0.05, False, 0.35, False)
+        times.append(time.perf_counter() - started)
+    return sorted(times)[3]
+
+
+def frame_time() -> float:
+    """Median JavaScript milliseconds of a pan frame with 100,000 short curves on the sheet."""
+    from make_inputs import short_lines_dxf
+    from playwright.sync_api import sync_playwright
+    from running_site import BROWSER_ARGS
+
+    with running() as site, sync_playwright() as playwright:
+        client = site.client()  # type: ignore[attr-defined]
+        part = client.upload("short.dxf", short_lines_dxf(100_000).read_bytes()).json()
+        client.run(part["id"], seconds=120)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=BROWSER_ARGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(site.url)  # type: ignore[attr-defined]
+        page.get_by_label("Name").fill("ines")
+        page.get_by_label("Password").fill("river-gauge")
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_text("the shelf").wait_for()
+        page.goto(f"{site.url}/parts/{part['id']}")  # type: ignore[attr-defined]
+        page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached", timeout=120_000)
+        page.wait_for_timeout(1500)
+        box = page.locator("[data-pane=sheet] canvas").bounding_box()
+        assert box
+        page.mouse.move(box["x"] + 200, box["y"] + 300)
+        page.mouse.down(button="right")
+        frames = []
+        for n in range(24):
+            page.mouse.move(box["x"] + 200 + 4 * n, box["y"] + 300 + 2 * n)
+            page.wait_for_timeout(60)
+            frames.append(float(page.locator("[data-pane=sheet] canvas").get_attribute("data-frame") or 0))
+        browser.close()
+    return sorted(frames[4:])[10]

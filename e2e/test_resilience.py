@@ -1,0 +1,171 @@
+"""Computation is apart: children killed, limits reached, worker and database stopped hard. The site answers throughout; nothing recorded is lost."""
+
+from __future__ import annotations
+
+import json
+import math
+import os
+import signal
+import subprocess
+import time
+from collections.abc import Callable
+from typing import Any
+
+import ezdxf
+import pytest
+from running_site import BASE, Client, Site
+
+
+def dxf(draw: Callable[[Any, Any], None]) -> bytes:
+    import io
+
+    document = ezdxf.new("R2010", units=4)
+    draw(document.modelspace(), document)
+    stream = io.StringIO()
+    document.write(stream)
+    return stream.getvalue().encode()
+
+
+def star(space: Any, points: int, radius: float, phase: float = 0.0) -> None:
+    corners = [(2 * math.pi * k / points + phase, radius * (1 + 0.07 * (k % 2))) for k in range(points)]
+    space.add_lwpolyline([(r * math.cos(a), r * math.sin(a)) for a, r in corners], close=True)
+
+
+def endless(space: Any, document: Any) -> None:
+    """Two outlines of thousands of edges that cross all over: a boolean of minutes."""
+    for n in range(5):
+        star(space, 2400, 100 + n, n * 0.0006)
+
+
+def greedy(space: Any, document: Any) -> None:
+    """A small file that lays out to 900,000 crossing lines."""
+    block = document.blocks.new("B")
+    for k in range(9):
+        block.add_line((0, k * 0.9), (7.5, 9 - k))
+    space.add_blockref("B", (0, 0), dxfattribs={"row_count": 320, "column_count": 312, "row_spacing": 5, "column_spacing": 5})
+
+
+def child_processes(site: Site) -> list[int]:
+    """The warm children of this site's worker: what its fork server has forked."""
+    out = subprocess.run(["ps", "-eo", "pid,ppid"], capture_output=True, text=True, check=True).stdout
+    parents = {int(pid): int(parent) for pid, parent in (line.split() for line in out.splitlines()[1:])}
+    worker = site.processes["worker"].pid
+    return [pid for pid, parent in parents.items() if parents.get(parent) == worker]
+
+
+def simple_card(client: Client) -> tuple[int, dict[str, Any]]:
+    part = client.part_named("Guide rail, 250 mm")
+    return part["id"], part["card"]
+
+
+def with_length(card: dict[str, Any], length: float) -> dict[str, Any]:
+    changed: dict[str, Any] = json.loads(json.dumps(card))
+    next(s for s in changed["steps"] if s["kind"] == "extrude")["params"]["length"] = length
+    return changed
+
+
+def test_a_child_killed_in_the_middle_costs_one_computation(site: Site) -> None:
+    client = site.client()
+    part = client.upload("endless.dxf", dxf(endless)).json()
+    asked = client.call(
+        "POST",
+        f"/api/parts/{part['id']}/runs",
+        {"card": {**part["card"], "steps": [*part["card"]["steps"], {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}}}]}},
+    )
+    deadline = time.monotonic() + 10
+    while client.call("GET", f"/api/computations/{asked['id']}")["state"] == "queued" and time.monotonic() < deadline:
+        time.sleep(0.05)
+    time.sleep(1.5)
+    for pid in child_processes(site):
+        os.kill(pid, signal.SIGKILL)
+    ended = client.finished(asked)
+    assert ended["state"] == "failed"
+    assert "Nothing recorded is lost" in ended["message"] or ended["code"] == "child_died"
+    part_id, card = simple_card(client)
+    assert client.run(part_id, with_length(card, 123.25))["state"] == "done"
+
+
+def test_what_would_take_for_ever_is_stopped_and_the_site_answers_meanwhile(site: Site) -> None:
+    client = site.client()
+    part = client.upload("endless.dxf", dxf(endless)).json()
+    steps = [*part["card"]["steps"], {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}}}]
+    asked = client.call("POST", f"/api/parts/{part['id']}/runs", {"card": {**part["card"], "steps": steps}})
+    slowest = 0.0
+    for _ in range(20):
+        started = time.monotonic()
+        client.call("GET", "/api/parts")
+        slowest = max(slowest, time.monotonic() - started)
+        time.sleep(0.1)
+    assert slowest < 3
+    ended = client.finished(asked, 40)
+    assert (ended["state"], ended["code"]) == ("failed", "too_long")
+    assert "12 s" in ended["message"]
+
+
+def test_what_would_eat_the_memory_is_stopped(site: Site) -> None:
+    client = site.client()
+    part = client.upload("greedy.dxf", dxf(greedy)).json()
+    ended = client.run(part["id"], seconds=60)
+    assert ended["state"] == "failed"
+    assert ended["code"] in ("over_limit", "child_died", "too_long")
+    part_id, card = simple_card(client)
+    assert client.run(part_id, with_length(card, 77.5))["state"] == "done"
+
+
+def test_a_computation_can_be_stopped(site: Site) -> None:
+    client = site.client()
+    part = client.upload("endless.dxf", dxf(endless)).json()
+    steps = [*part["card"]["steps"], {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}, "length": 3}}]
+    asked = client.call("POST", f"/api/parts/{part['id']}/runs", {"card": {**part["card"], "steps": steps}})
+    time.sleep(0.8)
+    client.call("POST", f"/api/computations/{asked['id']}/stop", {})
+    assert client.finished(asked, 5)["state"] == "stopped"
+    part_id, card = simple_card(client)
+    assert client.run(part_id, with_length(card, 99.5), seconds=15)["state"] == "done"
+
+
+def test_a_newer_preview_takes_the_place_of_an_older(site: Site) -> None:
+    client = site.client()
+    part_id, card = simple_card(client)
+    asked = [client.call("POST", f"/api/parts/{part_id}/runs", {"card": with_length(card, 40 + n / 7)}) for n in range(6)]
+    states = [client.finished(a)["state"] for a in asked]
+    assert states[-1] == "done"
+    assert set(states) <= {"done", "stopped"}
+
+
+def test_worker_and_database_stopped_hard_lose_nothing(site: Site) -> None:
+    client = site.client()
+    part_id, card = simple_card(client)
+    revision = client.part_named("Guide rail, 250 mm")["revision"]
+    saved = client.call("PUT", f"/api/parts/{part_id}/card", {"based_on": revision, "card": with_length(card, 260), "change": "Longer"})
+    site.kill("worker")
+    subprocess.run([str(BASE / "scripts" / "database.sh"), "kill"], check=True, env=site.env)
+    away = client.send("GET", "/api/parts")
+    assert (away.status_code, away.json()["code"]) == (503, "away")
+    subprocess.run([str(BASE / "scripts" / "database.sh"), "start"], check=True, env=site.env)
+    site.start("worker")
+    deadline = time.monotonic() + 20
+    while client.send("GET", "/api/me").status_code != 200 and time.monotonic() < deadline:
+        time.sleep(0.2)
+    again = client.part_named("Guide rail, 250 mm")
+    assert again["revision"] == saved["revision"]
+    assert again["card"] == saved["card"]
+    done = client.run(part_id)
+    assert done["report"]["figures"]["bounds"][5] == pytest.approx(260)
+    undone = client.call("POST", f"/api/parts/{part_id}/undo", {"based_on": again["revision"]})
+    assert undone["card"] == card
+
+
+def test_news_reach_those_who_listen_and_no_one_else(site: Site) -> None:
+    client, stranger = site.client(), Client(site.url, None)
+    assert stranger.send("GET", "/api/events").status_code == 401
+    part_id, card = simple_card(client)
+    with client.http.stream("GET", "/api/events", timeout=20) as stream:
+        lines = stream.iter_lines()
+        assert next(lines).startswith("retry")
+        asked = site.client().call("POST", f"/api/parts/{part_id}/runs", {"card": with_length(card, 31.125)})
+        for line in lines:
+            if line.startswith("data:") and asked["id"] in line and '"done"' in line:
+                break
+        else:
+            raise AssertionError("no news came")
