@@ -137,9 +137,12 @@ def test_by_mouse(page: Page, site: Site, plate: Path, tmp_path: Path) -> None:
 
 
 def test_by_keyboard_alone(page: Page, site: Site, plate: Path, tmp_path: Path) -> None:
-    page.keyboard.press("Tab")
-    while page.evaluate("document.activeElement.textContent") != "New part from a drawing":
+    bring = page.get_by_role("button", name="New part from a drawing")
+    for _ in range(12):
         page.keyboard.press("Tab")
+        if bring.evaluate("button => button === document.activeElement"):
+            break
+    expect(bring).to_be_focused()
     with page.expect_file_chooser() as chooser:
         page.keyboard.press("Enter")
     chooser.value.set_files(plate)

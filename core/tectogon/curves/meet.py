@@ -53,7 +53,8 @@ def find_meetings(table: CurveTable, end_node: IntArray, *, tol: float) -> Meeti
     found: list[tuple[IntArray, FloatArray, FloatArray]] = []
 
     lines = (ki == LINE) & (kj == LINE)
-    shared = (end_node[i][:, :, None] == end_node[j][:, None, :]).any(axis=(1, 2))
+    (a0, a1), (b0, b1) = end_node[i].T, end_node[j].T
+    shared = (a0 == b0) | (a0 == b1) | (a1 == b0) | (a1 == b1)
     found += _line_line(table, i[lines & ~shared], j[lines & ~shared], tol)
 
     mixed = ((ki == LINE) & (kj == ARC)) | ((ki == ARC) & (kj == LINE))
@@ -79,7 +80,7 @@ def _gather(table: CurveTable, found: list[tuple[IntArray, FloatArray, FloatArra
     margin = tol / np.maximum(table.lengths[row], tol)
     closed = table.closed[row]
     inside = (t > margin) & (t < 1.0 - margin)
-    apart = np.hypot(*(ends - point[:, None, :]).transpose(2, 0, 1)).min(axis=1) > tol
+    apart = np.minimum(np.hypot(*(ends[:, 0] - point).T), np.hypot(*(ends[:, 1] - point).T)) > tol
     keep = inside & (apart | closed)
     return Meetings(row[keep], t[keep], point[keep])
 
@@ -163,16 +164,16 @@ def _arc_arc(table: CurveTable, i: IntArray, j: IntArray, tol: float) -> list[tu
 def _ends_on_simple(table: CurveTable, ends_of: IntArray, on: IntArray, tol: float) -> list[tuple[IntArray, FloatArray, FloatArray]]:
     """Ends of curves `ends_of` that lie within `tol` on the lines and arcs `on`."""
     out = []
-    for side in (0, 1):
-        point = table.ends[ends_of, side]
-        for kind in (LINE, ARC):
-            m = table.kind[on] == kind
-            rows, p = on[m], point[m]
-            d = table.data[rows]
+    for kind in (LINE, ARC):
+        m = table.kind[on] == kind
+        rows, d, ends = on[m], table.data[on[m]], table.ends[ends_of[m]]
+        for side in (0, 1):
+            p = ends[:, side]
             if kind == LINE:
-                v = d[:, 2:4] - d[:, 0:2]
-                t = np.sum((p - d[:, 0:2]) * v, axis=1) / np.maximum(np.sum(v * v, axis=1), 1e-300)
-                foot = d[:, 0:2] + t[:, None] * v
+                (px, py), (ax, ay, bx, by) = p.T, d[:, :4].T
+                vx, vy = bx - ax, by - ay
+                t = ((px - ax) * vx + (py - ay) * vy) / np.maximum(vx * vx + vy * vy, 1e-300)
+                foot = np.column_stack([ax + t * vx, ay + t * vy])
             else:
                 t = _arc_t(table, rows, p)
                 out_of_centre = p - d[:, 0:2]

@@ -139,8 +139,11 @@ class CurveTable:
     @cached_property
     def ends(self) -> FloatArray:
         """Start and end points, shape (n, 2, 2)."""
-        rows = np.arange(len(self))
-        return np.stack([self.points(rows, np.zeros(len(self))), self.points(rows, np.ones(len(self)))], axis=1)
+        out = self.data[:, :4].reshape(-1, 2, 2).copy()
+        rows = np.flatnonzero(self.kind != LINE)
+        for side in (0, 1):
+            out[rows, side] = self.points(rows, np.full(len(rows), float(side)))
+        return out
 
     @cached_property
     def closed(self) -> BoolArray:
@@ -168,7 +171,7 @@ class CurveTable:
     def bounds(self) -> FloatArray:
         """Bounding boxes (n, 4): xmin, ymin, xmax, ymax. Exact for lines, arcs and ellipses; the pole's box for splines."""
         ends = self.ends
-        low, high = ends.min(axis=1), ends.max(axis=1)
+        low, high = np.minimum(ends[:, 0], ends[:, 1]), np.maximum(ends[:, 0], ends[:, 1])
         for kind in (ARC, ELLIPSE):
             rows = self.rows_of(kind)
             if len(rows):

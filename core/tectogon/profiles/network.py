@@ -48,61 +48,73 @@ def build_network(table: CurveTable, *, join_tol: float) -> Network:
     if not len(rows):
         none = np.zeros(0, np.int64)
         return Network(EMPTY, none, none, np.zeros(0, bool), np.zeros((0, 2), np.int64), np.zeros((0, 2)), none)
-    work = table.take(rows)
+    work = table if len(rows) == len(table) else table.take(rows)
     ends = work.ends.reshape(-1, 2)
-    end_node = _cluster(ends, join_tol).reshape(-1, 2)
-    meetings = find_meetings(work, end_node, tol=join_tol)
+    clusters = _Clusters(ends, join_tol)
+    meetings = find_meetings(work, clusters.number.reshape(-1, 2), tol=join_tol)
 
     points = np.concatenate([ends, meetings.point])
-    node = _with_meetings(end_node.ravel(), ends, meetings.point, join_tol)
+    node = clusters.with_points(meetings.point)
     piece_row, t0, t1, nodes, number, cut = _split(len(work), node[: len(ends)].reshape(-1, 2), meetings.row, meetings.t, node[len(ends) :])
-    pieces = work.parts(piece_row, t0, t1)
+    pieces = work.parts(piece_row, t0, t1) if len(meetings.t) else work
 
     short = (nodes[:, 0] == nodes[:, 1]) & (pieces.lengths <= 4.0 * join_tol)
-    keep = np.flatnonzero(~short)
-    pieces, piece_row, nodes, number, cut = pieces.take(keep), piece_row[keep], nodes[keep], number[keep], cut[keep]
+    if short.any():
+        keep = np.flatnonzero(~short)
+        pieces, piece_row, nodes, number, cut = pieces.take(keep), piece_row[keep], nodes[keep], number[keep], cut[keep]
     firm = np.concatenate([np.repeat(work.kind, 2) != LINE, np.zeros(len(meetings.t), bool)])
-    place = _places(points, node, firm, _normals(work, len(meetings.t)), join_tol)
+    place = _places(points, node, firm, work, join_tol)
     pieces = _on_nodes(pieces, nodes, place)
 
     twin = _doubles(pieces, nodes, join_tol)
+    if not twin.any():
+        return Network(pieces, rows[piece_row], number, cut, nodes, place, np.zeros(0, np.int64))
     first = ~twin
     return Network(pieces.take(first), rows[piece_row[first]], number[first], cut[first], nodes[first], place, np.unique(rows[piece_row[twin]]))
 
 
-def _normals(table: CurveTable, more: int) -> FloatArray:
-    """A unit vector across each line for its two ends, zero for other curves and for `more` points."""
-    step = table.data[:, 2:4] - table.data[:, 0:2]
-    across = np.column_stack([-step[:, 1], step[:, 0]]) / np.maximum(np.hypot(*step.T), 1e-300)[:, None]
-    across[table.kind != LINE] = 0.0
-    return np.concatenate([np.repeat(across, 2, axis=0), np.zeros((more, 2))])
+def _normals(table: CurveTable, ends: IntArray) -> FloatArray:
+    """A unit vector across the line of each end (numbered 2 × row + side), zero for ends of other curves and for numbers past the table."""
+    out = np.zeros((len(ends), 2))
+    line = np.flatnonzero(ends < 2 * len(table))
+    line = line[table.kind[ends[line] >> 1] == LINE]
+    d = table.data[ends[line] >> 1]
+    step = d[:, 2:4] - d[:, 0:2]
+    out[line] = np.column_stack([-step[:, 1], step[:, 0]]) / np.maximum(np.hypot(*step.T), 1e-300)[:, None]
+    return out
 
 
-def _cluster(points: FloatArray, tol: float) -> IntArray:
-    """Numbers (k,) so that points within `tol` share one."""
-    if not len(points):
-        return np.zeros(0, np.int64)
-    plain, inverse = _distinct(points + 0.0)
-    pairs = cKDTree(plain).query_pairs(tol, output_type="ndarray")
-    if not len(pairs):
-        return np.asarray(inverse, np.int64)
-    graph = coo_array((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(len(plain), len(plain)))
-    return np.asarray(connected_components(graph, directed=False)[1][inverse], np.int64)
+class _Clusters:
+    """Points (k, 2) that lie within `tol` of each other, in a chain of any length, share a number (k,)."""
+
+    def __init__(self, points: FloatArray, tol: float) -> None:
+        self.tol = tol
+        self.plain, self.like = _distinct(points + 0.0)
+        self.tree = cKDTree(self.plain, balanced_tree=False, compact_nodes=False)
+        pairs = self.tree.query_pairs(tol, output_type="ndarray")
+        self.label = _joined(len(self.plain), pairs) if len(pairs) else np.arange(len(self.plain))
+        self.number = self.label[self.like]
+
+    def with_points(self, more: FloatArray) -> IntArray:
+        """Numbers for the points and `more` of them together, which may join clusters that were apart."""
+        if not len(more):
+            return self.number
+        own = _Clusters(more, self.tol)
+        count, size = int(self.label.max()) + 1, int(own.label.max()) + 1
+        near = np.asarray(self.tree.query(own.plain, k=8, distance_upper_bound=self.tol * (1.0 + 1e-12))[1])
+        here, column = np.nonzero(near < len(self.plain))
+        links = np.column_stack([self.label[near[here, column]], count + own.label[here]])
+        for crowded in np.unique(here[column == 7]).tolist():
+            every = np.array(self.tree.query_ball_point(own.plain[crowded], self.tol), np.int64)
+            links = np.concatenate([links, np.column_stack([self.label[every], np.full(len(every), count + own.label[crowded])])])
+        joined = _joined(count + size, links)
+        return np.concatenate([joined[self.number], joined[count + own.number]])
 
 
-def _with_meetings(end_node: IntArray, ends: FloatArray, met: FloatArray, tol: float) -> IntArray:
-    """Numbers for ends and meeting points together: the few meetings join the clusters that the ends already form."""
-    if not len(met):
-        return end_node
-    own = _cluster(met, tol)
-    count = int(end_node.max()) + 1
-    found = cKDTree(met).query(ends, distance_upper_bound=tol)
-    distance, nearest = np.asarray(found[0]), np.asarray(found[1])
-    near = np.flatnonzero(np.isfinite(distance))
-    size = count + int(own.max()) + 1
-    graph = coo_array((np.ones(len(near), np.int8), (end_node[near], count + own[nearest[near]])), shape=(size, size))
-    label = connected_components(graph, directed=False)[1]
-    return np.asarray(label[np.concatenate([end_node, count + own])], np.int64)
+def _joined(count: int, pairs: IntArray) -> IntArray:
+    """A number for each of `count` things so that those linked by pairs (k, 2) share one."""
+    graph = coo_array((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(count, count))
+    return np.asarray(connected_components(graph, directed=False)[1], np.int64)
 
 
 def _stirred(bits: npt.NDArray[np.uint64], factor: int) -> npt.NDArray[np.uint64]:
@@ -130,38 +142,57 @@ def _split(
     count: int, end_node: IntArray, row: IntArray, t: FloatArray, node: IntArray
 ) -> tuple[IntArray, FloatArray, FloatArray, IntArray, IntArray, BoolArray]:
     """Pieces from splitting: row, t0, t1, nodes (k, 2), number within the curve, whether the curve was split."""
-    all_row = np.concatenate([np.arange(count), np.arange(count), row])
-    all_t = np.concatenate([np.zeros(count), np.ones(count), t])
-    all_node = np.concatenate([end_node[:, 0], end_node[:, 1], node])
-    order = np.lexsort((all_t, all_row))
-    r, at, n = all_row[order], all_t[order], all_node[order]
-    fresh = np.ones(len(r), bool)
-    fresh[1:] = (r[1:] != r[:-1]) | (n[1:] != n[:-1]) | (at[1:] - at[:-1] > 0.4)
-    last = np.ones(len(r), bool)
-    last[:-1] = r[1:] != r[:-1]
-    keep = fresh | last
-    r, at, n = r[keep], at[keep], n[keep]
-    same = r[1:] == r[:-1]
-    piece_row = r[:-1][same]
-    begin = np.searchsorted(piece_row, piece_row)
-    number = np.arange(len(piece_row)) - begin
-    cut = np.bincount(piece_row, minlength=count)[piece_row] > 1
-    return piece_row, at[:-1][same], at[1:][same], np.column_stack([n[:-1][same], n[1:][same]]), number, cut
+    met = np.zeros(count, bool)
+    met[row] = True
+    whole, split = np.flatnonzero(~met), np.flatnonzero(met)
+    piece_row, t0, t1, nodes = whole, np.zeros(len(whole)), np.ones(len(whole)), end_node[whole]
+    if len(split):
+        all_row = np.concatenate([split, split, row])
+        all_t = np.concatenate([np.zeros(len(split)), np.ones(len(split)), t])
+        all_node = np.concatenate([end_node[split, 0], end_node[split, 1], node])
+        order = np.lexsort((all_t, all_row))
+        r, at, n = all_row[order], all_t[order], all_node[order]
+        fresh = np.ones(len(r), bool)
+        fresh[1:] = (r[1:] != r[:-1]) | (n[1:] != n[:-1]) | (at[1:] - at[:-1] > 0.4)
+        last = np.ones(len(r), bool)
+        last[:-1] = r[1:] != r[:-1]
+        keep = fresh | last
+        r, at, n = r[keep], at[keep], n[keep]
+        same = r[1:] == r[:-1]
+        piece_row = np.concatenate([whole, r[:-1][same]])
+        back = np.argsort(piece_row, kind="stable")
+        t0, t1 = np.concatenate([t0, at[:-1][same]])[back], np.concatenate([t1, at[1:][same]])[back]
+        nodes = np.concatenate([nodes, np.column_stack([n[:-1][same], n[1:][same]])])[back]
+        piece_row = piece_row[back]
+    many = np.bincount(piece_row, minlength=count)
+    number = np.arange(len(piece_row)) - (np.cumsum(many) - many)[piece_row]
+    return piece_row, t0, t1, nodes, number, many[piece_row] > 1
 
 
-def _places(points: FloatArray, node: IntArray, firm: BoolArray, normal: FloatArray, tol: float) -> FloatArray:
-    """Where each node sits.
+def _places(points: FloatArray, node: IntArray, firm: BoolArray, table: CurveTable, tol: float) -> FloatArray:
+    """Where each node sits: points (k, 2), the first of them the ends of the table's curves, with their nodes (k,).
 
     The mean of its firm points (ends of arcs and splines) if it has any. Ends of lines alone meet where the lines, drawn out, cross:
-    the least squares of the distances to them, with a slight pull to the mean for lines that are parallel. `normal` (k, 2) is across
-    each point's line, zero where there is none.
+    the least squares of the distances to them, with a slight pull to the mean for lines that are parallel.
     """
     count = int(node.max()) + 1
+    out = np.empty((count, 2))
+    out[node[::-1]] = points[::-1]
+    offset = points - out[node]
+    apart = np.flatnonzero((np.abs(offset[:, 0]) > 0.0) | (np.abs(offset[:, 1]) > 0.0))
+    if not len(apart):
+        return out
+    unsettled = np.zeros(count, bool)
+    unsettled[node[apart]] = True
+    rows = np.flatnonzero(unsettled[node])
+    which, at = np.unique(node[rows], return_inverse=True)
+    out[which] += _settled(offset[rows], at, len(which), firm[rows], _normals(table, rows), tol)
+    return out
+
+
+def _settled(offset: FloatArray, node: IntArray, count: int, firm: BoolArray, normal: FloatArray, tol: float) -> FloatArray:
+    """As above, for points given as offsets (k, 2) from any place of their node; `normal` (k, 2) is across each point's line, or zero."""
     weight = np.where(firm, 1.0, 1e-9)
-    first = np.full(count, -1)
-    first[node[::-1]] = np.arange(len(node))[::-1]
-    base = points[first]
-    offset = points - base[node]
     mean = np.column_stack([np.bincount(node, weight * offset[:, k], count) for k in (0, 1)]) / np.bincount(node, weight, count)[:, None]
     loose = (np.bincount(node, firm, count) == 0) & (np.bincount(node, np.abs(offset).max(axis=1) > 1e-12, count) > 0)
     if loose.any():
@@ -174,22 +205,23 @@ def _places(points: FloatArray, node: IntArray, firm: BoolArray, normal: FloatAr
         crossing = np.column_stack([(yy * bx - xy * by) / det, (xx * by - xy * bx) / det])
         near = np.hypot(*(crossing - mean).T) <= 2.0 * tol
         mean = np.where((loose & near)[:, None], crossing, mean)
-    return base + mean
+    return mean
 
 
 def _on_nodes(pieces: CurveTable, nodes: IntArray, place: FloatArray) -> CurveTable:
     ends = pieces.ends
     target = place[nodes]
-    shift = np.abs(ends - target).max(axis=(1, 2))
     size = max(float(np.abs(ends).max()), 1.0)
-    return pieces.with_ends(target[:, 0], target[:, 1], shift > 4e-16 * size)
+    off = np.abs(ends - target).reshape(-1, 4)
+    moved = np.maximum(np.maximum(off[:, 0], off[:, 1]), np.maximum(off[:, 2], off[:, 3])) > 4e-16 * size
+    return pieces.with_ends(target[:, 0], target[:, 1], moved) if moved.any() else pieces
 
 
 def _doubles(pieces: CurveTable, nodes: IntArray, tol: float) -> BoolArray:
     """Pieces that run between the same nodes as an earlier one and lie on it within `tol` halfway."""
-    low, high = nodes.min(axis=1), nodes.max(axis=1)
-    order = np.lexsort((high, low))
-    same = (low[order][1:] == low[order][:-1]) & (high[order][1:] == high[order][:-1])
+    key = np.minimum(nodes[:, 0], nodes[:, 1]) * (int(nodes.max()) + 1) + np.maximum(nodes[:, 0], nodes[:, 1])
+    order = np.argsort(key)
+    same = key[order][1:] == key[order][:-1]
     out = np.zeros(len(pieces), bool)
     if not same.any():
         return out

@@ -1,0 +1,125 @@
+"""What lies inside what: faces as rings nested by containment.
+
+Flattened rings only decide what lies inside what; no figure is taken from them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from tectogon.curves import CurveTable
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.meet import boxes_as_lines
+from tectogon.curves.table import IntArray
+from tectogon.profiles.faces import Faces
+
+
+@dataclass(frozen=True)
+class Nesting:
+    """For each ring: its level (r,) and the rings that are its holes, holes[hole_starts[i]:hole_starts[i + 1]]."""
+
+    level: IntArray
+    holes: IntArray
+    hole_starts: IntArray
+
+
+def nest(faces: Faces, pieces: CurveTable, area: FloatArray, boxes: FloatArray, chord_tol: float) -> Nesting:
+    """Nest rings with signed `area` (r,), negative round the outside of a block of pieces, and `boxes` (r, 4).
+
+    A block's outside is a hole of the smallest ring of another block that it lies in; its level is one more than that block's.
+    """
+    block = _blocks(faces)
+    outers, hulls = np.flatnonzero(area > 0), np.flatnonzero(area < 0)
+    parent = _parents(FlatRings(faces, pieces, chord_tol), hulls, outers, block, area, boxes)
+    placed = parent >= 0
+    above = np.full(int(block.max()) + 1, -1)
+    above[block[hulls[placed]]] = block[parent[placed]]
+    within = np.argsort(parent[placed], kind="stable")
+    counts = np.bincount(parent[placed], minlength=faces.count)
+    return Nesting(_depth(above)[block], hulls[placed][within], np.concatenate([[0], np.cumsum(counts)]))
+
+
+def _depth(above: IntArray) -> IntArray:
+    """How many steps up each thing has, where `above` names the next one up or is -1."""
+    depth = (above >= 0).astype(np.int64)
+    up = above.copy()
+    for _ in range(len(above).bit_length()):
+        rows = np.flatnonzero(up >= 0)
+        if not len(rows):
+            break
+        depth[rows] += depth[up[rows]]
+        up[rows] = up[up[rows]]
+    return depth
+
+
+def _blocks(faces: Faces) -> IntArray:
+    """Rings that share a piece belong to one block; a number for each ring's block (r,)."""
+    side = np.empty((int(faces.live.max()) + 1, 2), np.int64)
+    side[faces.order >> 1, faces.order & 1] = faces.ring
+    a, b = side[faces.live].T
+    graph = coo_array((np.ones(len(a), np.int8), (a, b)), shape=(faces.count, faces.count))
+    return np.asarray(connected_components(graph, directed=False)[1], np.int64)
+
+
+class FlatRings:
+    """All rings as flattened rings, made at once."""
+
+    def __init__(self, faces: Faces, pieces: CurveTable, chord_tol: float) -> None:
+        points, offsets = pieces.flatten(chord_tol)
+        piece, against = faces.order >> 1, faces.order & 1
+        counts = np.diff(offsets)[piece] - 1
+        begin = np.where(against, offsets[piece + 1] - 1, offsets[piece])
+        before = np.cumsum(counts) - counts
+        within = np.arange(int(counts.sum())) - np.repeat(before, counts)
+        index = np.repeat(begin, counts) + np.repeat(1 - 2 * against, counts) * within
+        self.points = points[index]
+        self.starts = np.concatenate([before, [len(self.points)]])[faces.starts]
+
+    def some(self, rings: IntArray) -> npt.NDArray[np.object_]:
+        """The rings asked for as shapely's."""
+        counts = self.starts[rings + 1] - self.starts[rings]
+        before = np.cumsum(counts) - counts
+        index = np.repeat(self.starts[rings] - before, counts) + np.arange(int(counts.sum()))
+        return np.asarray(shapely.linearrings(self.points[index], indices=np.repeat(np.arange(len(rings)), counts)))
+
+    def probes(self, rings: IntArray) -> FloatArray:
+        """For each ring the middle of its longest straight piece (k, 2): no node, so no other ring's point."""
+        following = np.arange(1, len(self.points) + 1)
+        following[self.starts[1:] - 1] = self.starts[:-1]
+        step = self.points[following] - self.points
+        length = np.hypot(step[:, 0], step[:, 1])
+        ring = np.repeat(np.arange(len(self.starts) - 1), np.diff(self.starts))
+        is_longest = np.flatnonzero(length == np.maximum.reduceat(length, self.starts[:-1])[ring])
+        longest = np.empty(len(self.starts) - 1, np.int64)
+        longest[ring[is_longest[::-1]]] = is_longest[::-1]
+        at = longest[rings]
+        return np.asarray(self.points[at] + step[at] / 2.0)
+
+
+def _parents(flat: FlatRings, hulls: IntArray, outers: IntArray, block: IntArray, area: FloatArray, boxes: FloatArray) -> IntArray:
+    """For each hull (the outside of a block): the smallest ring of another block that it lies in, or -1."""
+    out = np.full(len(hulls), -1)
+    if len(hulls) < 2:
+        return out
+    probes = flat.probes(hulls)
+    tree = shapely.STRtree(boxes_as_lines(boxes[outers]))
+    who, at = tree.query(np.asarray(shapely.points(probes)))
+    ring = outers[at]
+    keep = (block[hulls[who]] != block[ring]) & (area[ring] > -area[hulls[who]] * (1.0 - 1e-9))
+    who, ring = who[keep], ring[keep]
+    if not len(who):
+        return out
+    asked, which, times = np.unique(ring, return_inverse=True, return_counts=True)
+    polygons = np.asarray(shapely.polygons(flat.some(asked)))
+    shapely.prepare(polygons[times > 4])
+    inside = shapely.contains_xy(polygons[which], probes[who, 0], probes[who, 1])
+    who, ring = who[inside], ring[inside]
+    largest_first = np.argsort(-area[ring], kind="stable")
+    out[who[largest_first]] = ring[largest_first]
+    return out
