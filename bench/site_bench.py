@@ -29,23 +29,25 @@ def running() -> Iterator[object]:
 
 
 def changed_value() -> tuple[float, float]:
-    """Median seconds from request to the new solid's bytes at a client, and of the bare kernel calls for the same solid."""
+    """Median seconds from request to the new solid's bytes at a client that hears of it as the browser does, and of the bare kernel calls for the same solid."""
     with running() as site:
         client = site.client()  # type: ignore[attr-defined]
         part = client.part_named("Clamp bracket")
         client.run(part["id"])
         times = []
-        for n in range(9):
-            card = json.loads(json.dumps(part["card"]))
-            next(s for s in card["steps"] if s["kind"] == "extrude")["params"]["length"] = 50 + n / 3
-            started = time.perf_counter()
-            asked = client.call("POST", f"/api/parts/{part['id']}/runs", {"card": card})
-            while asked["state"] in ("queued", "running"):
-                time.sleep(0.005)
-                asked = client.call("GET", f"/api/computations/{asked['id']}")
-            client.send("GET", f"/api/computations/{asked['id']}/part")
-            times.append(time.perf_counter() - started)
-    return sorted(times[2:])[3], _bare_kernel()
+        with client.http.stream("GET", "/api/events") as news:
+            lines = news.iter_lines()
+            for n in range(13):
+                card = json.loads(json.dumps(part["card"]))
+                next(s for s in card["steps"] if s["kind"] == "extrude")["params"]["length"] = 50 + n / 3
+                started = time.perf_counter()
+                asked = client.call("POST", f"/api/parts/{part['id']}/runs", {"card": card})
+                while asked["state"] in ("queued", "running"):
+                    if asked["id"] in next(lines):
+                        asked = client.call("GET", f"/api/computations/{asked['id']}")
+                client.send("GET", f"/api/computations/{asked['id']}/part")
+                times.append(time.perf_counter() - started)
+    return sorted(times[2:])[5], _bare_kernel()
 
 
 def _bare_kernel() -> float:

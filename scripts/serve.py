@@ -48,7 +48,7 @@ def free_port(wanted: int) -> int:
 
 def commands(port: int) -> dict[str, list[str]]:
     return {
-        "web": [PYTHON, "-m", "uvicorn", "tectogon_server.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--log-level", "warning",
+        "web": ["env", "TECTOGON_DB_POOL=1", PYTHON, "-m", "uvicorn", "tectogon_server.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--log-level", "warning",
                 "--timeout-graceful-shutdown", "2", "--lifespan", "off"],
         "worker": [PYTHON, str(BASE / "server" / "manage.py"), "work"],
     }  # fmt: skip
@@ -82,7 +82,6 @@ def main() -> None:
     running: dict[str, subprocess.Popen[bytes]] = {}
     try:
         env = environment()
-        env["TECTOGON_DB_POOL"] = "0"
         manage(env, "migrate", "-v", "0")
         port = free_port(options.port)
         wanted = commands(port)

@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tectogon.cli import main
 from tectogon.display.packing import pack, unpack
-from tectogon.display.part import part_parcel
+from tectogon.display.part import figures_of, part_parcel
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import sheet_parcel
 from tectogon.errors import BadValue, CardUnreadable
@@ -130,7 +130,7 @@ def test_parcels_hold_what_the_screen_needs(drawing: Callable[..., Path], on_car
     assert len(facts["ids"]) == len(arrays["offsets"]) - 1 == 6
     assert [r["level"] for r in facts["regions"]] == [0, 1, 1]
     assert int(arrays["ring_ends"][-1]) == len(arrays["ring_points"])
-    facts, arrays = unpack(part_parcel(run.workpiece))
+    facts, arrays = unpack(part_parcel(run.workpiece, figures_of(run.workpiece)))
     assert len(facts["faces"]) == 8
     assert int(arrays["face"].max()) == 7
     facts, arrays = unpack(pack({"a": 1}, {"empty": [], "b": [1.5]}))

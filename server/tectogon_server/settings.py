@@ -53,6 +53,9 @@ ROOT_URLCONF = "tectogon_server.urls"
 ASGI_APPLICATION = "tectogon_server.asgi.application"
 TEMPLATES: list[dict[str, object]] = []
 
+POOLED = os.environ.get("TECTOGON_DB_POOL") == "1"
+"""For the web process, whose threads come and go; opening a connection takes longer than most requests."""
+
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
@@ -61,9 +64,9 @@ DATABASES = {
         "PASSWORD": os.environ.get("TECTOGON_DB_PASSWORD", ""),
         "HOST": os.environ.get("TECTOGON_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("TECTOGON_DB_PORT", "5432"),
-        "CONN_MAX_AGE": 0,
+        "CONN_MAX_AGE": 0 if POOLED else 60,
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 16, "timeout": 10}} if os.environ.get("TECTOGON_DB_POOL") == "1" else {},
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 16, "timeout": 10}} if POOLED else {},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -18,13 +18,13 @@ _MOST_FACTS = 3000
 def figures_of(workpiece: Workpiece) -> dict[str, Any]:
     """Extents (mm), volume (mm³), surface (mm²), and mass (g) where a material is known."""
     shapes = [b.shape for b in workpiece.bodies]
-    volume = float(sum(measure.volume(s) for s in shapes))
+    volume = float(sum(b.volume for b in workpiece.bodies))
     material = workpiece.material
     return {
         "bodies": len(shapes),
         "bounds": list(measure.joint_bounds(shapes)),
         "volume_mm3": volume,
-        "surface_mm2": float(sum(measure.surface(s) for s in shapes)),
+        "surface_mm2": float(sum(b.surface for b in workpiece.bodies)),
         "material": material.name if material else None,
         "density": material.density if material else None,
         "mass_g": volume / 1000.0 * material.density if material else None,
@@ -37,9 +37,8 @@ def chord_for(bounds: list[float]) -> float:
     return max(size * 4e-4, 1e-4)
 
 
-def part_parcel(workpiece: Workpiece) -> bytes:
-    """Everything the part pane shows, as a parcel. Points are float32 relative to `facts.origin` (mm)."""
-    figures = figures_of(workpiece)
+def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
+    """Everything the part pane shows, as a parcel, with its `figures_of`. Points are float32 relative to `facts.origin` (mm)."""
     bounds = figures["bounds"]
     origin = np.round((np.array(bounds[:3]) + np.array(bounds[3:])) / 2.0)
     chord = chord_for(bounds)
@@ -67,7 +66,7 @@ def part_parcel(workpiece: Workpiece) -> bytes:
             {
                 "key": body.key,
                 "name": body.name,
-                "volume_mm3": measure.volume(body.shape),
+                "volume_mm3": body.volume,
                 "faces": [first_face, first_face + len(body.faces)],
                 "edges": [first_edge, first_edge + len(lines)],
             }

@@ -112,14 +112,14 @@ def new_bodies(workpiece: Workpiece, tools: list[Tool], number: int) -> tuple[Bo
         joined = combine("join", [tools[0].named], [t.named for t in tools[1:]])
         same_frame = all(t.frame == tools[0].frame for t in tools)
         if same_frame:
-            proof.check_volume(measure.volume(joined.shape), sum(t.region.area * (t.high - t.low) for t in tools), place)
+            proof.check_volume(joined.volume, sum(t.region.area * (t.high - t.low) for t in tools), place)
         proof.check_valid(joined, place)
     elif _was_cut(tools):
         joined = unified(joined)
     proof.check_witnesses(None, joined.shape, witnesses_of(tools), lambda before, tool: tool)
     parts = joined.solids()
     first = len(workpiece.bodies) + 1
-    made = [Body(f"{number}" if len(parts) == 1 else f"{number}.{n + 1}", f"Body {first + n}", p.shape, p.names) for n, p in enumerate(parts)]
+    made = [Body.of(f"{number}" if len(parts) == 1 else f"{number}.{n + 1}", f"Body {first + n}", p) for n, p in enumerate(parts)]
     return (*workpiece.bodies, *made)
 
 
@@ -151,7 +151,7 @@ def change_bodies(
     changed = {body.key for body in bodies}
     before = kernel.compound_of(b.shape for b in bodies)
     after = kernel.compound_of(p.shape for parts in done.values() for p in parts)
-    _check_volumes(kind, before, after, tools)
+    _check_volumes(kind, sum(b.volume for b in bodies), [p for parts in done.values() for p in parts], tools)
     rules = {"join": lambda b, t: b or t, "cut": lambda b, t: b and not t, "common": lambda b, t: b and t}
     proof.check_witnesses(before, after, witnesses, rules[kind])
     out: list[Body] = []
@@ -161,7 +161,7 @@ def change_bodies(
                 out.append(body)
             continue
         for n, part in enumerate(done.get(body.key, [])):
-            out.append(Body(body.key if n == 0 else f"{body.key}/{n + 1}", body.name if n == 0 else f"{body.name}, piece {n + 1}", part.shape, part.names))
+            out.append(Body.of(body.key if n == 0 else f"{body.key}/{n + 1}", body.name if n == 0 else f"{body.name}, piece {n + 1}", part))
     if not out:
         raise NothingToBuild("Nothing would be left: this takes away every body. Turn the side, or take the other side of the profile.")
     return tuple(out)
@@ -208,9 +208,8 @@ def _pared(bodies: list[Body], kind: Literal["cut", "common"], tools: list[Named
     return {b.key: combine(kind, [Named(b.shape, b.names)], tools).solids() for b in bodies}
 
 
-def _check_volumes(kind: str, before: kernel.Shape, after: kernel.Shape, tools: list[Named]) -> None:
-    was, now = measure.volume(before), measure.volume(after) if kernel.solids_of(after) else 0.0
-    tool = sum(measure.volume(t.shape) for t in tools)
+def _check_volumes(kind: str, was: float, after: list[Named], tools: list[Named]) -> None:
+    now, tool = sum(p.volume for p in after), sum(t.volume for t in tools)
     slack = 1e-7 * max(was, tool)
     if kind == "cut" and now >= was - slack:
         raise NothingToBuild("The cut takes nothing away there. Turn the side, or change the depth or the start.")
@@ -219,5 +218,5 @@ def _check_volumes(kind: str, before: kernel.Shape, after: kernel.Shape, tools: 
     low, high = {"cut": (was - tool, was), "join": (max(was, 0.0), was + tool), "common": (0.0, min(was, tool))}[kind]
     if not low - slack <= now <= high + slack:
         raise KernelRefused(f"The body would have {now:.3f} mm³, outside of what is possible ({low:.3f} to {high:.3f} mm³); it was not kept.")
-    if after is not None and kernel.solids_of(after):
-        proof.check_valid(Named(after, ()), Place())
+    for part in after:
+        proof.check_valid(part, Place())

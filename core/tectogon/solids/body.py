@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 from OCP.TopAbs import TopAbs_ShapeEnum
 
-from tectogon.solids import kernel
+from tectogon.solids import kernel, measure
 from tectogon.solids.kernel import Shape
 
 
@@ -36,13 +36,30 @@ class Body:
     shape: Shape
     names: tuple[FaceName, ...]
 
+    @staticmethod
+    def of(key: str, name: str, made: Named) -> Body:
+        body = Body(key, name, made.shape, made.names)
+        if "volume" in made.__dict__:
+            body.__dict__["volume"] = made.volume
+        return body
+
     def __getstate__(self) -> dict[str, Any]:
-        return {"key": self.key, "name": self.name, "names": self.names, "bytes": kernel.to_bytes(self.shape)}
+        figures = {name: self.__dict__[name] for name in ("volume", "surface") if name in self.__dict__}
+        return {"key": self.key, "name": self.name, "names": self.names, "bytes": kernel.to_bytes(self.shape), **figures}
 
     def __setstate__(self, state: dict[str, Any]) -> None:
         shape = kernel.from_bytes(state.pop("bytes"))
-        for key, value in {**state, "shape": shape}.items():
-            object.__setattr__(self, key, value)
+        self.__dict__.update(state, shape=shape)
+
+    @cached_property
+    def volume(self) -> float:
+        """mm³."""
+        return measure.volume(self.shape)
+
+    @cached_property
+    def surface(self) -> float:
+        """mm²."""
+        return measure.surface(self.shape)
 
     @cached_property
     def faces(self) -> list[Shape]:
@@ -53,7 +70,7 @@ class Body:
         return kernel.edges_of(self.shape)
 
     def renamed(self, key: str, name: str) -> Body:
-        return replace(self, key=key, name=name)
+        return Body.of(key, name, Named(self.shape, self.names))
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,6 +79,11 @@ class Named:
 
     shape: Shape
     names: tuple[FaceName, ...]
+
+    @cached_property
+    def volume(self) -> float:
+        """mm³; 0 where there is no solid."""
+        return measure.volume(self.shape) if kernel.solids_of(self.shape) else 0.0
 
     @staticmethod
     def all_of(parts: list[Named]) -> Named:

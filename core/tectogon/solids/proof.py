@@ -20,7 +20,7 @@ from OCP.TopAbs import TopAbs_State
 
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import KernelRefused, Place
-from tectogon.solids import kernel, measure
+from tectogon.solids import kernel
 from tectogon.solids.body import Named
 from tectogon.solids.kernel import Shape
 from tectogon.tolerances import VOLUME_TOL
@@ -58,7 +58,7 @@ class Inside:
 def check_prism(named: Named, area: float, length: float, place: Place) -> None:
     """A prism against its closed form. Raises KernelRefused."""
     check_valid(named, place)
-    check_volume(measure.volume(named.shape), area * length, place)
+    check_volume(named.volume, area * length, place)
 
 
 def check_valid(named: Named, place: Place) -> None:

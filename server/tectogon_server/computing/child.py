@@ -5,8 +5,10 @@ Preloaded by the fork server, so that a fresh child is ready within a second.
 
 from __future__ import annotations
 
+import gc
 import json
 import resource
+import time
 from pathlib import Path
 from typing import Any
 
@@ -23,11 +25,14 @@ from tectogon.route.card import Card, card_from
 from tectogon.route.gauges import gauges_of
 from tectogon.solids import exchange
 
+_SAY_NOTHING_FOR = 0.3
+
 _STORES: dict[str, DiskStore] = {}
 
 
 def start(memory: int) -> None:
-    """Called once in each child: a limit on its memory."""
+    """Called once in each child: a limit on its memory. What is loaded by now stays, so the collector need not look at it again."""
+    gc.freeze()
     if memory:
         resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
 
@@ -43,14 +48,15 @@ def run(card: dict[str, Any], sources: dict[str, str], folder: str, progress_fil
     workpiece = outcome.workpiece
     if not (results / f"{outcome.drawing_key}.sheet").exists():
         write_whole(results / f"{outcome.drawing_key}.sheet", sheet_parcel(workpiece))
+    figures = figures_of(workpiece)
     if not (results / f"{outcome.key}.part").exists():
-        write_whole(results / f"{outcome.key}.part", part_parcel(workpiece))
+        write_whole(results / f"{outcome.key}.part", part_parcel(workpiece, figures))
     report = {
         "key": outcome.key,
         "drawing_key": outcome.drawing_key,
         "steps": [s.as_json() for s in outcome.steps],
         "gauges": [g.as_json() for g in gauges_of(workpiece, outcome.steps)],
-        "figures": figures_of(workpiece),
+        "figures": figures,
     }
     write_whole(results / f"{outcome.key}.report", json.dumps(report).encode())
     return report
@@ -90,7 +96,12 @@ def _store(folder: str) -> DiskStore:
 
 
 def _teller(path: str) -> Any:
+    """Says which step is at work, for those who have waited a while already."""
+    started = time.monotonic()
+
     def tell(step: int, steps: int, sentence: str) -> None:
+        if time.monotonic() - started < _SAY_NOTHING_FOR:
+            return
         write_whole(Path(path), json.dumps({"step": step + 1, "steps": steps, "text": sentence[:250]}).encode())
 
     return tell
