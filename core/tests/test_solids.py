@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import io
 import math
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from xml.etree import ElementTree
 
 import numpy as np
 import pytest
@@ -16,7 +18,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPControl import STEPControl_Reader
-from tectogon.errors import KernelRefused
+from tectogon.display.part import distance_between
+from tectogon.errors import KernelRefused, PickGone
 from tectogon.operations.workpiece import Workpiece
 from tectogon.route import Run
 from tectogon.solids import measure, proof
@@ -189,11 +192,35 @@ def test_files_measure_right_when_read_by_others(drawing: Drawing, on_card: Runn
     for kind, scale in (("stl", 1.0), ("3mf", 1.0), ("glb", 1e-9)):
         data, watertight = write(run.workpiece.bodies, kind, "plate", chord_tol=0.01)
         assert watertight
-        if kind == "3mf":
-            continue  # its reader wants more packages; the archive itself is checked below
-        mesh = trimesh.load(io.BytesIO(data), file_type=kind, force="mesh")
+        mesh = unpacked_3mf(data) if kind == "3mf" else trimesh.load(io.BytesIO(data), file_type=kind, force="mesh")
         mesh.merge_vertices()
         assert mesh.volume == pytest.approx(PLATE * 12 * scale, rel=2e-3)
+
+
+def unpacked_3mf(data: bytes) -> trimesh.Trimesh:
+    """By the archive's own rules: the model part that the relationships name, in millimetres, its one object as the build lists it."""
+    archive = zipfile.ZipFile(io.BytesIO(data))
+    relation = ElementTree.fromstring(archive.read("_rels/.rels"))[0]
+    model = ElementTree.fromstring(archive.read(relation.attrib["Target"].lstrip("/")))
+    space = {"m": model.tag[1:].partition("}")[0]}
+    assert model.attrib["unit"] == "millimeter"
+    (item,) = model.findall("m:build/m:item", space)
+    (thing,) = (o for o in model.findall("m:resources/m:object", space) if o.attrib["id"] == item.attrib["objectid"])
+    points = [[float(v.attrib[k]) for k in "xyz"] for v in thing.iterfind(".//m:vertex", space)]
+    triangles = [[int(t.attrib[k]) for k in ("v1", "v2", "v3")] for t in thing.iterfind(".//m:triangle", space)]
+    return trimesh.Trimesh(points, triangles, process=False)
+
+
+def test_the_least_distance_between_two_pieces(drawing: Drawing, on_card: Running) -> None:
+    figure = Figure().circle(0, 0, 5).circle(30, 40, 8)
+    part = on_card(drawing(figure.draw()), ("extrude", {"profiles": {"rule": "material"}, "length": 12})).workpiece
+    faces = [face for body in part.bodies for face in body.faces]
+    round_ones = [n for n, face in enumerate(faces) if measure.face_facts(face)["kind"] == "cylinder"]
+    found = distance_between(part, ("face", round_ones[0]), ("face", round_ones[1]))
+    assert found["mm"] == pytest.approx(50 - 13, abs=1e-9)
+    assert math.dist(found["from"], found["to"]) == pytest.approx(37, abs=1e-6)
+    with pytest.raises(PickGone, match="no longer there"):
+        distance_between(part, ("face", 0), ("edge", 99))
 
 
 def test_chord_tolerance_decides_how_fine_a_mesh_is(plate: Figure) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from tectogon.display.packing import pack
+from tectogon.errors import PickGone
 from tectogon.operations.workpiece import Workpiece
 from tectogon.solids import measure
 from tectogon.solids.mesh import edge_lines, mesh_of
@@ -29,6 +30,19 @@ def figures_of(workpiece: Workpiece) -> dict[str, Any]:
         "density": material.density if material else None,
         "mass_g": volume / 1000.0 * material.density if material else None,
     }
+
+
+def distance_between(workpiece: Workpiece, a: tuple[str, int], b: tuple[str, int]) -> dict[str, Any]:
+    """The least distance (mm) between two pieces, each ("face" or "edge", number in the part's parcel), and where. Raises PickGone."""
+
+    def piece(kind: str, index: int) -> Any:
+        all_of = [p for body in workpiece.bodies for p in (body.faces if kind == "face" else body.edges)]
+        if not 0 <= index < len(all_of):
+            raise PickGone("What was picked is no longer there.")
+        return all_of[index]
+
+    length, first, second = measure.distance(piece(*a), piece(*b))
+    return {"mm": length, "from": first, "to": second}
 
 
 def chord_for(bounds: list[float]) -> float:

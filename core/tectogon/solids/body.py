@@ -44,7 +44,7 @@ class Body:
         return body
 
     def __getstate__(self) -> dict[str, Any]:
-        figures = {name: self.__dict__[name] for name in ("volume", "surface") if name in self.__dict__}
+        figures: dict[str, Any] = {name: self.__dict__[name] for name in ("volume", "surface") if name in self.__dict__}
         return {"key": self.key, "name": self.name, "names": self.names, "bytes": kernel.to_bytes(self.shape), **figures}
 
     def __setstate__(self, state: dict[str, Any]) -> None:

@@ -9,12 +9,14 @@ from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.GProp import GProp_GProps
 
-from tectogon.solids.kernel import Shape
+from tectogon.errors import KernelRefused
+from tectogon.solids.kernel import Shape, refusals
 
 _ACCURACY = 1e-9
 
@@ -56,6 +58,15 @@ def joint_bounds(shapes: list[Shape]) -> tuple[float, ...]:
         return (0.0,) * 6
     boxes = np.array([bounds(s) for s in shapes])
     return (*boxes[:, :3].min(axis=0).tolist(), *boxes[:, 3:].max(axis=0).tolist())
+
+
+def distance(a: Shape, b: Shape) -> tuple[float, list[float], list[float]]:
+    """The least distance (mm) between two shapes, and a nearest point of each. Raises KernelRefused."""
+    with refusals("The distance between these two could not be found."):
+        found = BRepExtrema_DistShapeShape(a, b)
+        if not found.IsDone():
+            raise KernelRefused("The distance between these two could not be found.")
+        return float(found.Value()), _xyz(found.PointOnShape1(1)), _xyz(found.PointOnShape2(1))
 
 
 def face_facts(face: Shape) -> dict[str, Any]:

@@ -242,6 +242,14 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
     return _state(ask.ask_export(person(request), part, Card.model_validate(part.head.card), options))
 
 
+@api.post("/computations/{computation_id}/distances", response=shapes.ComputationState)
+def distance(request: HttpRequest, computation_id: str, given: shapes.AskDistance) -> shapes.ComputationState:
+    """The least distance between two pieces of the part that was computed; the answer is the new computation's file."""
+    found = _computation(request, computation_id)
+    options = {"kind": "json", "a": given.a, "b": given.b}
+    return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), options, kind="distance"))
+
+
 @api.get("/computations/{computation_id}", response=shapes.ComputationState)
 def computation(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     return _state(_computation(request, computation_id))
@@ -271,7 +279,7 @@ def file(request: HttpRequest, computation_id: str) -> HttpResponseBase:
     found = _computation(request, computation_id)
     response = _parcel(found.key, "file")
     kind = found.options.get("kind", "step")
-    response["Content-Type"] = _MIME.get(kind, "application/octet-stream")
+    response["Content-Type"] = _MIME.get(kind, f"application/{kind}" if kind == "json" else "application/octet-stream")
     safe = "".join(c if c.isalnum() or c in " -_." else "_" for c in found.part.name).strip() or "part"
     response["Content-Disposition"] = f"attachment; filename*=UTF-8''{urllib.parse.quote(safe)}.{kind}"
     return response

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
 from ninja import Schema
 from tectogon.route.card import Card, Step
@@ -63,6 +63,11 @@ class Move(Schema):
 
 class AskRun(Schema):
     card: Card | None = None
+
+
+class AskDistance(Schema):
+    a: tuple[Literal["face", "edge"], int]
+    b: tuple[Literal["face", "edge"], int]
 
 
 class AskExport(Schema):

@@ -37,13 +37,13 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
     return computation
 
 
-def ask_export(user: User, part: Part, card: Card, options: dict[str, Any]) -> Computation:
-    """Write a file of the part."""
+def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind: str = "export") -> Computation:
+    """Write a file of the part: an `export`, or a `distance` between two of its pieces."""
     text = json.dumps([key_of(card), options], sort_keys=True)
     key = hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
     done = path_of(key, "file").exists()
     computation = Computation.objects.create(
-        workshop=part.workshop, part=part, user=user, kind="export", purpose="export", card=card.model_dump(mode="json"), options=options, key=key,
+        workshop=part.workshop, part=part, user=user, kind=kind, purpose="export", card=card.model_dump(mode="json"), options=options, key=key,
         state=Computation.State.DONE if done else Computation.State.QUEUED,
     )  # fmt: skip
     if not done:

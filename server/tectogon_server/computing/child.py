@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 import tectogon.operations.building  # noqa: F401  (loads the solid kernel ahead)
-from tectogon.display.part import figures_of, part_parcel
+from tectogon.display.part import distance_between, figures_of, part_parcel
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import sheet_parcel
 from tectogon.errors import NothingToBuild
@@ -79,6 +79,13 @@ def export(card: dict[str, Any], sources: dict[str, str], folder: str, key: str,
         data, watertight = exchange.write(workpiece.bodies, kind, name, chord_tol=chord, angle_tol=angle)
     write_whole(Path(folder) / f"{key}.file", data)
     return {"bytes": len(data), "watertight": watertight}
+
+
+def distance(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+    """The distance between two pieces of the part, left in the results folder under `key`."""
+    found = distance_between(_workpiece(card, sources, folder), *(tuple(options[name]) for name in ("a", "b")))
+    write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
+    return found
 
 
 def _workpiece(card: dict[str, Any], sources: dict[str, str], folder: str) -> Workpiece:

@@ -213,6 +213,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/computations/{computation_id}/distances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Distance
+         * @description The least distance between two pieces of the part that was computed; the answer is the new computation's file.
+         */
+        post: operations["tectogon_server_api_main_distance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/computations/{computation_id}": {
         parameters: {
             query?: never;
@@ -517,6 +537,19 @@ export interface components {
              * @default []
              */
             profiles: string[];
+        };
+        /** AskDistance */
+        AskDistance: {
+            /** A */
+            a: [
+                "face" | "edge",
+                number
+            ];
+            /** B */
+            b: [
+                "face" | "edge",
+                number
+            ];
         };
         /** KindOut */
         KindOut: {
@@ -885,6 +918,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AskExport"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_distance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskDistance"];
             };
         };
         responses: {

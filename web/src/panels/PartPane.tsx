@@ -2,11 +2,14 @@
 
 import { type RefObject, useEffect, useRef, useState } from "react";
 
+import { api } from "../api/client";
+import { finished } from "../api/wait";
 import { overallSizes } from "../scene/overallSizes";
 import { bare, type PartData, type Piece } from "../scene/partData";
 import { type Direction, PartScene } from "../scene/partScene";
 import { show } from "../scene/sheetData";
-import { useTable } from "../state/table";
+import { type Shown, useTable } from "../state/table";
+import { sentenceOf } from "../state/work";
 
 export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -27,6 +30,7 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
     scene.current?.mark(hover.piece, pickedPieces, also);
   }, [hover, pickedPieces, shown, scene]);
 
+  const apart = useDistance(shown, pickedPieces);
   const figures = shown?.report.figures;
   const empty = shown && !figures?.bodies;
   return (
@@ -47,15 +51,37 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
           {figures.mass_g !== null ? <span title={`mass at ${figures.density ?? 0} g/cm³`}>{show(figures.mass_g, 1)} g {figures.material}</span> : null}
         </p>
       ) : null}
-      <p className="pointer-events-none absolute right-3.5 bottom-8 left-3.5 truncate text-[13px]" aria-live="polite">{told(shown?.part ?? null, hover.piece, pickedPieces)}</p>
+      <p className="pointer-events-none absolute right-3.5 bottom-8 left-3.5 truncate text-[13px]" aria-live="polite">{told(shown?.part ?? null, hover.piece, pickedPieces, apart)}</p>
     </section>
   );
 }
 
-function told(part: PartData | null, hover: Piece | null, picked: Piece[]): string {
+/** The least distance between two picked pieces that no closed form tells: the kernel is asked. */
+function useDistance(shown: Shown | null, picked: Piece[]): string | null {
+  const [found, setFound] = useState<{ of: Piece[]; text: string } | null>(null);
+  useEffect(() => {
+    if (!shown || picked.length !== 2 || shown.part.distance(picked[0]!, picked[1]!)) return;
+    const stop = new AbortController();
+    const [a, b] = picked.map((p): [string, number] => [p.type, p.index]);
+    setFound({ of: picked, text: "measuring …" });
+    void (async () => {
+      try {
+        const done = await finished(await api.distance(shown.computation, a!, b!), () => undefined, stop.signal);
+        const text = done.state === "done" ? `${show((await api.distanceFound(done.id)).mm)} mm, the least distance between the two` : done.message;
+        if (!stop.signal.aborted) setFound({ of: picked, text });
+      } catch (error) {
+        if (!stop.signal.aborted) setFound({ of: picked, text: sentenceOf(error) });
+      }
+    })();
+    return () => { stop.abort(); };
+  }, [shown, picked]);
+  return found?.of === picked ? found.text : null;
+}
+
+function told(part: PartData | null, hover: Piece | null, picked: Piece[], apart: string | null): string {
   if (!part) return "";
   if (picked.length === 2) {
-    const gap = part.distance(picked[0]!, picked[1]!);
+    const gap = part.distance(picked[0]!, picked[1]!) ?? apart;
     if (gap) return gap;
   }
   const one = hover ?? picked.at(-1);

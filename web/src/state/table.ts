@@ -12,7 +12,8 @@ export const STAGES: { key: Stage; label: string }[] = [
 ];
 
 export interface Draft { step: Step; isNew: boolean; tokens: Token[]; problem: string | null }
-export interface Shown { report: Report; sheet: SheetData; part: PartData }
+/** What is on the screen: the computation it came from, and what that found. */
+export interface Shown { computation: string; report: Report; sheet: SheetData; part: PartData }
 export interface Picks { regions: string[]; curves: string[] }
 
 export interface TableState {

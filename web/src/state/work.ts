@@ -90,7 +90,7 @@ async function fetchShown(id: string, report: Report): Promise<Shown> {
     if (sheets.size > 5) sheets.clear();
     sheets.set(report.drawing_key, sheet);
   }
-  return { report, sheet, part: new PartData(unpack<PartFacts>(await shape)) };
+  return { computation: id, report, sheet, part: new PartData(unpack<PartFacts>(await shape)) };
 }
 
 // drafts ----------------------------------------------------------------------------------
