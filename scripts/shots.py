@@ -71,7 +71,8 @@ def _walk(page: object) -> None:
         if "201.06" in page.get_by_label("Sheet", exact=True).inner_text():
             break
     page.keyboard.press("Space")
-    page.keyboard.press("2")
+    page.keyboard.press("1")
+    page.get_by_text("preview, not recorded").wait_for()
     shot("writing")
     page.keyboard.press("Escape")
     page.keyboard.press("?")
