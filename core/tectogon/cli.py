@@ -141,7 +141,7 @@ def _guarded(name: str, work: Callable[[_Answer], None]) -> _Answer:
 
 def _read(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[ReadResult, UnitEvidence, Linework, float]:
     result = read_drawing(path)
-    evidence = weigh_unit(result.linework, result.declared_unit)
+    evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says)
     factor = options.units or mm_per_unit(evidence.proposed)
     if not evidence.sure and options.units is None:
         answer.warnings.append({"code": "unit_unsure", "text": f"The unit is not certain; {evidence.proposed} was taken.", "where": None})

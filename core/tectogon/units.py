@@ -77,6 +77,11 @@ def mm_per_unit(unit: str | float) -> float:
     return float(unit)
 
 
+def unit_words(unit: str) -> str:
+    """A unit in words, for a name or a number of mm."""
+    return UNIT_WORDS.get(unit) or f"one unit is {show_number(mm_per_unit(unit), 6)} mm"
+
+
 def parse_length(text: str | float, *, default_unit: str = "mm") -> float:
     """A typed length in mm: numbers with units, sums, fractions and brackets ("3/8 in + 2 mm", "1,5 cm").
 

@@ -178,9 +178,9 @@ def test_bombs_are_counted_before_they_are_laid_out(drawing: Callable[..., Path]
 def test_too_many_entities_and_too_many_bytes(drawing: Callable[..., Path]) -> None:
     path = drawing(Figure().rectangle(0, 0, 10, 10).draw())
     with pytest.raises(OverLimit, match="entities"):
-        read_drawing(path, ReadLimits(max_entities=3))
+        read_drawing(path, limits=ReadLimits(max_entities=3))
     with pytest.raises(OverLimit, match="MB"):
-        read_drawing(path, ReadLimits(max_bytes=100))
+        read_drawing(path, limits=ReadLimits(max_bytes=100))
 
 
 def test_numbers_out_of_range_are_left_out_and_named(drawing: Callable[..., Path]) -> None:

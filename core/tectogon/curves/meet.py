@@ -1,7 +1,6 @@
 """Where curves meet: crossings, touchings, and ends that lie on another curve.
 
-Pairs of lines and arcs are done in closed form on whole columns; pairs with an ellipse or a spline one at a time, from a fine
-polyline refined by Newton's method on the true curves.
+Pairs of lines and arcs are done in closed form on whole columns; pairs with an ellipse or a spline by meet_bent.py.
 
 Tried first and dropped: shapely's noding of the flattened curves (2.4 s for 100,000 segments, and the true parameters still to be
 found afterwards) against 0.3 s for a box tree and the closed forms here.
@@ -12,12 +11,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 import shapely
 
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.shapes import TURN, Curve
-from tectogon.curves.table import ARC, ELLIPSE, LINE, CurveTable, IntArray
+from tectogon.curves.meet_bent import boxes_as_lines, meet_bent
+from tectogon.curves.shapes import TURN
+from tectogon.curves.table import ARC, LINE, CurveTable, IntArray
 
 
 @dataclass(frozen=True)
@@ -34,11 +33,6 @@ def box_pairs(bounds: FloatArray, *, margin: float) -> IntArray:
     lines = boxes_as_lines(bounds + np.array([-margin, -margin, margin, margin]) / 2.0)
     pairs = shapely.STRtree(lines).query(lines).T
     return np.asarray(pairs[pairs[:, 0] < pairs[:, 1]])
-
-
-def boxes_as_lines(boxes: FloatArray) -> npt.NDArray[np.object_]:
-    """Boxes (n, 4) as their diagonals: the same to a tree of boxes, and made in a quarter of the time."""
-    return np.asarray(shapely.linestrings(boxes.reshape(-1, 2, 2)))
 
 
 def find_meetings(table: CurveTable, end_node: IntArray, *, tol: float) -> Meetings:
@@ -66,7 +60,7 @@ def find_meetings(table: CurveTable, end_node: IntArray, *, tol: float) -> Meeti
 
     simple = (ki <= ARC) & (kj <= ARC)
     found += _ends_on_simple(table, np.concatenate([i[kj <= ARC], j[ki <= ARC]]), np.concatenate([j[kj <= ARC], i[ki <= ARC]]), tol)
-    found += _general(table, i[~simple], j[~simple], tol)
+    found += meet_bent(table, i[~simple], j[~simple], end_node, tol)
     return _gather(table, found, tol)
 
 
@@ -181,79 +175,3 @@ def _ends_on_simple(table: CurveTable, ends_of: IntArray, on: IntArray, tol: flo
             hit = (np.hypot(*(foot - p).T) <= tol) & (t > 0) & (t < 1)
             out.append((rows[hit], t[hit], foot[hit]))
     return out
-
-
-def _general(table: CurveTable, i: IntArray, j: IntArray, tol: float) -> list[tuple[IntArray, FloatArray, FloatArray]]:
-    """Pairs with an ellipse or a spline: crossings, and ends of either on the other."""
-    out = []
-    fine: dict[int, tuple[FloatArray, FloatArray]] = {}
-
-    def polyline(row: int) -> tuple[FloatArray, FloatArray]:
-        if row not in fine:
-            size = float(np.ptp(table.bounds[row].reshape(2, 2), axis=0).max())
-            one = table.take(np.array([row]))
-            t, _ = one.samples(max(size * 1e-3, tol))
-            fine[row] = (t, np.asarray(one.curve(0).points(t)))
-        return fine[row]
-
-    for a, b in zip(i.tolist(), j.tolist(), strict=True):
-        curve_a, curve_b = table.curve(a), table.curve(b)
-        ta, tb = crossings(curve_a, curve_b, polyline(a), polyline(b), tol=tol)
-        points = np.asarray(curve_a.points(ta)).reshape(-1, 2)
-        out += [(np.full(len(ta), a), ta, points), (np.full(len(tb), b), tb, points)]
-        for ends_of, on, curve in ((a, b, curve_b), (b, a, curve_a)):
-            if table.kind[on] < ELLIPSE:
-                continue
-            t, foot, distance = nearest(curve, table.ends[ends_of], polyline(on))
-            hit = distance <= tol
-            out.append((np.full(int(hit.sum()), on), t[hit], foot[hit]))
-    return out
-
-
-def crossings(a: Curve, b: Curve, poly_a: tuple[FloatArray, FloatArray], poly_b: tuple[FloatArray, FloatArray], *, tol: float) -> tuple[FloatArray, FloatArray]:
-    """Parameters (k,), (k,) where two curves cross: every crossing of their polylines, refined on the true curves."""
-    (ta, pa), (tb, pb) = poly_a, poly_b
-    r, s = np.diff(pa, axis=0), np.diff(pb, axis=0)
-    w = pb[None, :-1] - pa[:-1, None]
-    det = r[:, None, 0] * s[None, :, 1] - r[:, None, 1] * s[None, :, 0]
-    ok = np.abs(det) > 1e-14 * np.hypot(*r.T)[:, None] * np.hypot(*s.T)[None, :]
-    det = np.where(ok, det, 1.0)
-    u = (w[..., 0] * s[None, :, 1] - w[..., 1] * s[None, :, 0]) / det
-    v = (w[..., 0] * r[:, None, 1] - w[..., 1] * r[:, None, 0]) / det
-    ia, ib = np.nonzero(ok & (u > -0.05) & (u < 1.05) & (v > -0.05) & (v < 1.05))
-    t0 = ta[ia] + u[ia, ib] * (ta[ia + 1] - ta[ia])
-    t1 = tb[ib] + v[ia, ib] * (tb[ib + 1] - tb[ib])
-    return _refine(a, b, t0, t1, tol)
-
-
-def _refine(a: Curve, b: Curve, t0: FloatArray, t1: FloatArray, tol: float) -> tuple[FloatArray, FloatArray]:
-    for _ in range(12):
-        if not len(t0):
-            break
-        gap = np.asarray(b.points(t1)) - np.asarray(a.points(t0))
-        da, db = np.asarray(a.derivatives(t0)), np.asarray(b.derivatives(t1))
-        det = da[:, 1] * db[:, 0] - da[:, 0] * db[:, 1]
-        det = np.where(np.abs(det) > 1e-300, det, 1e-300)
-        t0 = np.clip(t0 + np.clip((gap[:, 1] * db[:, 0] - gap[:, 0] * db[:, 1]) / det, -0.2, 0.2), 0.0, 1.0)
-        t1 = np.clip(t1 + np.clip((gap[:, 1] * da[:, 0] - gap[:, 0] * da[:, 1]) / det, -0.2, 0.2), 0.0, 1.0)
-    met = np.hypot(*(np.asarray(b.points(t1)) - np.asarray(a.points(t0))).reshape(-1, 2).T) <= tol
-    t0, t1 = t0[met], t1[met]
-    _, first = np.unique(np.round(t0 * 1e9), return_index=True)
-    return t0[first], t1[first]
-
-
-def nearest(curve: Curve, points: FloatArray, polyline: tuple[FloatArray, FloatArray]) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """For points (k, 2): the nearest parameter (k,), foot (k, 2) and distance (k,) on a curve."""
-    t, p = polyline
-    step = np.diff(p, axis=0)
-    along = np.clip(np.sum((points[:, None] - p[None, :-1]) * step, axis=2) / np.maximum(np.sum(step * step, axis=1), 1e-300), 0, 1)
-    foot = p[None, :-1] + along[..., None] * step
-    best = np.argmin(np.hypot(*(foot - points[:, None]).transpose(2, 0, 1)), axis=1)
-    here = np.arange(len(points))
-    at = t[best] + along[here, best] * (t[best + 1] - t[best])
-    for _ in range(8):
-        gap = np.asarray(curve.points(at)) - points
-        d = np.asarray(curve.derivatives(at))
-        at = np.clip(at - np.clip(np.sum(gap * d, axis=1) / np.maximum(np.sum(d * d, axis=1), 1e-300), -0.1, 0.1), 0.0, 1.0)
-    feet = np.asarray(curve.points(at))
-    return at, feet, np.hypot(*(feet - points).T)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from tectogon.curves import bezier
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import EllipticArc
 from tectogon.curves.spline import Spline, gauss_on_spans
@@ -22,7 +23,9 @@ def area_moments(table: CurveTable) -> FloatArray:
     out[lines] = _lines(table.data[lines])
     arcs = table.kind == ARC
     out[arcs] = _arcs(table.data[arcs])
-    for row in np.flatnonzero(table.kind >= ELLIPSE):
+    for rows, poles in table.beziers.values():
+        out[rows] = bezier.area_moments(poles)
+    for row in np.concatenate([table.rows_of(ELLIPSE), table.other_splines]):
         curve = table.curve(int(row))
         assert isinstance(curve, (EllipticArc, Spline))
         out[row] = _by_quadrature(curve)

@@ -51,8 +51,7 @@ class Spline:
     @staticmethod
     def bezier(poles: FloatArray) -> Spline:
         """A Bézier curve of any degree as a spline."""
-        degree = len(poles) - 1
-        return Spline(degree, np.repeat([0.0, 1.0], degree + 1), np.asarray(poles, float))
+        return Spline(len(poles) - 1, _bezier_knots(len(poles)), np.asarray(poles, float))
 
     @cached_property
     def _homogeneous(self) -> FloatArray:
@@ -135,6 +134,11 @@ class Spline:
             count = 1 if self.degree == 1 else max(2, int(np.ceil((b - a) * np.sqrt(bend / (8.0 * chord_tol)))))
             parts.append(np.linspace(a, b, min(count, 2000) + 1)[:-1])
         return np.append(np.concatenate(parts), 1.0)
+
+
+@cache
+def _bezier_knots(order: int) -> FloatArray:
+    return np.repeat([0.0, 1.0], order)
 
 
 @cache

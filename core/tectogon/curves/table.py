@@ -13,14 +13,14 @@ Everything that does not need a curve by itself is done on whole columns.
 from __future__ import annotations
 
 from array import array
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
-from tectogon.curves import affine
+from tectogon.curves import affine, bezier
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN, Arc, Curve, EllipticArc, Line
 from tectogon.curves.spline import Spline
@@ -96,6 +96,35 @@ class CurveTable:
     def rows_of(self, kind: int) -> IntArray:
         return np.flatnonzero(self.kind == kind)
 
+    @cached_property
+    def beziers(self) -> dict[int, tuple[IntArray, FloatArray]]:
+        """Splines of a single polynomial span, by degree: their rows (k,) and poles (k, degree + 1, 2)."""
+        groups: dict[int, list[int]] = {}
+        for row in self.rows_of(SPLINE).tolist():
+            spline = self.splines[int(self.data[row, 0])]
+            if spline.weights is None and len(spline.poles) == spline.degree + 1:
+                groups.setdefault(spline.degree, []).append(row)
+        return {n: (np.array(rows), np.stack([self.splines[int(i)].poles for i in self.data[rows, 0]])) for n, rows in groups.items()}
+
+    @cached_property
+    def other_splines(self) -> IntArray:
+        """Rows of the splines that are not single spans."""
+        return np.setdiff1d(self.rows_of(SPLINE), np.concatenate([np.zeros(0, np.int64), *(rows for rows, _ in self.beziers.values())]))
+
+    def _of_beziers(self, rows: IntArray) -> Iterator[tuple[IntArray, FloatArray]]:
+        """Which of `rows` are single-span splines, and their poles."""
+        at = np.full(len(self), -1)
+        for own, poles in self.beziers.values():
+            at[own] = np.arange(len(own))
+            m = np.flatnonzero(at[rows] >= 0)
+            if len(m):
+                yield m, poles[at[rows[m]]]
+            at[own] = -1
+
+    def _one_by_one(self, rows: IntArray) -> IntArray:
+        """Which of `rows` are splines of several spans."""
+        return np.flatnonzero(np.isin(rows, self.other_splines)) if len(self.other_splines) else self.other_splines
+
     def points(self, rows: IntArray, t: FloatArray) -> FloatArray:
         """Points (k, 2) on curve rows[i] at t[i]."""
         out = np.empty((len(rows), 2))
@@ -109,8 +138,31 @@ class CurveTable:
         u = d[m, 5] + t[m] * d[m, 6]
         c, s = np.cos(u), d[m, 4] * np.sin(u)
         out[m] = d[m, 0:2] + np.column_stack([c * d[m, 2] - s * d[m, 3], c * d[m, 3] + s * d[m, 2]])
-        for i in np.flatnonzero(kind == SPLINE):
-            out[i] = self.splines[int(d[i, 0])].points(t[i])
+        if self.splines:
+            for i, poles in self._of_beziers(rows):
+                out[i] = bezier.points(poles, t[i])
+            for i in self._one_by_one(rows):
+                out[i] = self.splines[int(d[i, 0])].points(t[i])
+        return out
+
+    def derivatives(self, rows: IntArray, t: FloatArray) -> FloatArray:
+        """First derivatives (k, 2) by t of curve rows[i] at t[i]."""
+        out = np.empty((len(rows), 2))
+        kind, d = self.kind[rows], self.data[rows]
+        m = kind == LINE
+        out[m] = d[m, 2:4] - d[m, 0:2]
+        m = kind == ARC
+        a = d[m, 3] + t[m] * d[m, 4]
+        out[m] = (d[m, 2] * d[m, 4])[:, None] * np.column_stack([-np.sin(a), np.cos(a)])
+        m = kind == ELLIPSE
+        u = d[m, 5] + t[m] * d[m, 6]
+        c, s = d[m, 4] * np.cos(u), -np.sin(u)
+        out[m] = d[m, 6:7] * np.column_stack([s * d[m, 2] - c * d[m, 3], s * d[m, 3] + c * d[m, 2]])
+        if self.splines:
+            for i, poles in self._of_beziers(rows):
+                out[i] = bezier.points(bezier.hodograph(poles), t[i])
+            for i in self._one_by_one(rows):
+                out[i] = self.splines[int(d[i, 0])].derivatives(t[i])
         return out
 
     def directions(self, rows: IntArray, t: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -132,9 +184,21 @@ class CurveTable:
         tangent[m] = way[:, None] * np.column_stack([s * d[m, 2] - c * d[m, 3], s * d[m, 3] + c * d[m, 2]])
         major2 = d[m, 2] ** 2 + d[m, 3] ** 2
         curvature[m] = way * d[m, 4] * major2 / np.maximum(np.hypot(*tangent[m].T) ** 3, 1e-300)
-        for i in np.flatnonzero(kind == SPLINE):
+        for i in self._directions_of_beziers(rows, t, tangent, curvature) if self.splines else ():
             tangent[i], curvature[i] = _spline_direction(self.splines[int(d[i, 0])], float(t[i]))
         return tangent / np.maximum(np.hypot(*tangent.T), 1e-300)[:, None], curvature
+
+    def _directions_of_beziers(self, rows: IntArray, t: FloatArray, tangent: FloatArray, curvature: FloatArray) -> IntArray:
+        """Fill in the directions of single-span splines; returns which splines are left to be looked at one by one."""
+        left = [self._one_by_one(rows)]
+        for i, poles in self._of_beziers(rows):
+            slope = bezier.hodograph(poles)
+            d1 = bezier.points(slope, t[i])
+            d2 = bezier.points(bezier.hodograph(slope), t[i]) if poles.shape[1] > 2 else np.zeros_like(d1)
+            speed = np.hypot(d1[:, 0], d1[:, 1])
+            tangent[i], curvature[i] = d1, (d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]) / np.maximum(speed, 1e-300) ** 3
+            left.append(i[speed <= 1e-6 * np.hypot(*np.ptp(poles, axis=1).T)])
+        return np.concatenate(left)
 
     @cached_property
     def ends(self) -> FloatArray:
@@ -150,7 +214,9 @@ class CurveTable:
         """Which curves close on themselves: full circles and ellipses, splines that end exactly where they start."""
         sweep = np.where(self.kind == ARC, self.data[:, 4], np.where(self.kind == ELLIPSE, self.data[:, 6], 0.0))
         closed = np.abs(sweep) >= _FULL
-        for row in self.rows_of(SPLINE):
+        for rows, poles in self.beziers.values():
+            closed[rows] = np.abs(poles[:, 0] - poles[:, -1]).max(axis=1) <= 1e-9 * np.ptp(poles, axis=1).max(axis=1)
+        for row in self.other_splines:
             spline = self.splines[int(self.data[row, 0])]
             size = float(np.ptp(spline.poles, axis=0).max())
             closed[row] = bool(np.abs(spline.poles[0] - spline.poles[-1]).max() <= 1e-9 * size)
@@ -163,7 +229,9 @@ class CurveTable:
         out = np.hypot(d[:, 2] - d[:, 0], d[:, 3] - d[:, 1])
         m = self.kind == ARC
         out[m] = np.abs(d[m, 2] * d[m, 4])
-        for row in np.flatnonzero(self.kind >= ELLIPSE):
+        for rows, poles in self.beziers.values():
+            out[rows] = bezier.lengths(poles)
+        for row in np.concatenate([self.rows_of(ELLIPSE), self.other_splines, np.flatnonzero(np.isnan(out))]):
             out[row] = self.curve(int(row)).length
         return out
 
@@ -179,9 +247,11 @@ class CurveTable:
                 shown = np.where(inside[..., None], extremes, np.nan)
                 low[rows] = np.fmin(low[rows], np.fmin.reduce(shown, axis=1))
                 high[rows] = np.fmax(high[rows], np.fmax.reduce(shown, axis=1))
-        for row in self.rows_of(SPLINE):
-            poles = self.splines[int(self.data[row, 0])].poles
-            low[row], high[row] = poles.min(axis=0), poles.max(axis=0)
+        for rows, poles in self.beziers.values():
+            low[rows], high[rows] = poles.min(axis=1), poles.max(axis=1)
+        for row in self.other_splines:
+            points = self.splines[int(self.data[row, 0])].poles
+            low[row], high[row] = points.min(axis=0), points.max(axis=0)
         return np.concatenate([low, high], axis=1)
 
     def _extremes(self, kind: int, rows: IntArray) -> tuple[FloatArray, BoolArray]:
@@ -214,7 +284,9 @@ class CurveTable:
             m = self.kind == kind
             step = 2.0 * np.arccos(np.clip(1.0 - chord_tol / np.maximum(radius[m], chord_tol), -1.0, 1.0))
             counts[m] = np.maximum(2, np.ceil(np.abs(sweep[m]) / np.clip(step, 1e-3, _MAX_STEP)))
-        special = {int(row): self.splines[int(d[row, 0])].samples(chord_tol) for row in self.rows_of(SPLINE)}
+        for rows, poles in self.beziers.values():
+            counts[rows] = np.minimum(bezier.steps_for(poles, chord_tol), 2000)
+        special = {int(row): self.splines[int(d[row, 0])].samples(chord_tol) for row in self.other_splines}
         for row, t in special.items():
             counts[row] = len(t) - 1
         offsets = np.concatenate([[0], np.cumsum(counts + 1)])
@@ -228,10 +300,10 @@ class CurveTable:
         """Straight pieces within `chord_tol`: points (m, 2), and where each curve's points begin, offsets (n + 1,)."""
         t, offsets = self.samples(chord_tol)
         rows = np.repeat(np.arange(len(self)), np.diff(offsets))
-        m = self.kind[rows] == SPLINE
+        m = np.isin(rows, self.other_splines)
         points = np.empty((len(rows), 2))
         points[~m] = self.points(rows[~m], t[~m])
-        for row in self.rows_of(SPLINE):
+        for row in self.other_splines:
             part = slice(offsets[row], offsets[row + 1])
             points[part] = self.splines[int(self.data[row, 0])].points(t[part])
         return points, offsets
@@ -257,7 +329,7 @@ class CurveTable:
         m = kind == ELLIPSE
         if m.any():
             data[m] = _transform_ellipses(data[m], matrix)
-        return CurveTable(kind, data, tuple(s.transformed(matrix) for s in self.splines))
+        return CurveTable(kind, data, _transformed(self.splines, matrix))
 
     def parts(self, rows: IntArray, t0: FloatArray, t1: FloatArray) -> CurveTable:
         """The pieces of curve rows[i] from t0[i] to t1[i]; whole curves are kept bit for bit."""
@@ -270,11 +342,19 @@ class CurveTable:
             m = cut & (kind == k)
             data[m, start] += t0[m] * data[m, sweep]
             data[m, sweep] *= t1[m] - t0[m]
-        splines: list[Spline] = []
-        for i in np.flatnonzero(kind == SPLINE):
-            whole = self.splines[int(data[i, 0])]
-            data[i, 0] = len(splines)
-            splines.append(whole.part(float(t0[i]), float(t1[i])) if cut[i] else whole)
+        at = np.flatnonzero(kind == SPLINE)
+        splines = [self.splines[int(i)] for i in data[at, 0]]
+        data[at, 0] = np.arange(len(at))
+        place = np.empty(len(rows), np.int64)
+        place[at] = np.arange(len(at))
+        if len(at):
+            for which, poles in self._of_beziers(rows):
+                own = which[cut[which]]
+                for i, piece in zip(own.tolist(), bezier.part(poles[cut[which]], t0[own], t1[own]), strict=True):
+                    splines[place[i]] = Spline.bezier(piece)
+            for i in self._one_by_one(rows):
+                if cut[i]:
+                    splines[place[i]] = splines[place[i]].part(float(t0[i]), float(t1[i]))
         return CurveTable(kind, data, tuple(splines))
 
     def with_ends(self, starts: FloatArray, ends: FloatArray, moved: BoolArray) -> CurveTable:
@@ -338,6 +418,18 @@ class TableBuilder:
 
 
 EMPTY = CurveTable(np.zeros(0, np.uint8), np.zeros((0, 7)))
+
+
+def _transformed(splines: tuple[Spline, ...], matrix: FloatArray) -> tuple[Spline, ...]:
+    """All poles mapped at once: a hundred thousand small products cost more than one large one."""
+    if not splines:
+        return ()
+    poles = affine.apply(matrix, np.concatenate([s.poles for s in splines]))
+    out, at = [], 0
+    for s in splines:
+        out.append(Spline(s.degree, s.knots, poles[at : at + len(s.poles)], s.weights))
+        at += len(s.poles)
+    return tuple(out)
 
 
 def _spline_direction(spline: Spline, t: float) -> tuple[FloatArray, float]:

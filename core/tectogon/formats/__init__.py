@@ -4,6 +4,6 @@ A reader returns what the file holds in the file's own units, and says what it s
 """
 
 from tectogon.formats.registry import FORMATS, FileFormat, format_of, read_drawing
-from tectogon.formats.result import ReadLimits, ReadResult
+from tectogon.formats.result import CurveSet, ReadLimits, ReadOptions, ReadResult
 
-__all__ = ["FORMATS", "FileFormat", "ReadLimits", "ReadResult", "format_of", "read_drawing"]
+__all__ = ["FORMATS", "CurveSet", "FileFormat", "ReadLimits", "ReadOptions", "ReadResult", "format_of", "read_drawing"]

@@ -32,7 +32,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN, arc_through_bulge
 from tectogon.curves.table import LINE, SPLINE, IntArray, TableBuilder
 from tectogon.errors import Note, OverLimit, Place, UnreadableFile
-from tectogon.formats.result import ReadLimits, ReadResult
+from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Layer, LineType, Linework, StatedSize, Written
 
 UNITS_BY_CODE = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m", 9: "mil", 13: "um"}
@@ -58,7 +58,7 @@ def looks_like(head: bytes) -> bool:
     return lines[0].strip() == b"999" or (lines[0].strip() == b"0" and lines[1].strip().upper() == b"SECTION")
 
 
-def read(path: Path, limits: ReadLimits) -> ReadResult:
+def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The model space of a DXF file as linework in file units (the first paper space with curves where the model is empty)."""
     _count_entities(path, limits)
     with _no_collecting():

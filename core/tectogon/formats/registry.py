@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from tectogon.errors import OverLimit, UnreadableFile, UnsupportedFile
-from tectogon.formats import dxf
-from tectogon.formats.result import ReadLimits, ReadResult
+from tectogon.formats import dxf, svg
+from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -20,11 +20,12 @@ class FileFormat:
     reads: bool
     writes: bool
     looks_like: Callable[[bytes], bool] | None = None
-    read: Callable[[Path, ReadLimits], ReadResult] | None = None
+    read: Callable[[Path, ReadLimits, ReadOptions], ReadResult] | None = None
 
 
 FORMATS: tuple[FileFormat, ...] = (
     FileFormat(name="DXF", endings=(".dxf",), reads=True, writes=True, looks_like=dxf.looks_like, read=dxf.read),
+    FileFormat(name="SVG", endings=(".svg", ".svgz"), reads=True, writes=False, looks_like=svg.looks_like, read=svg.read),
     FileFormat(name="STEP", endings=(".step", ".stp"), reads=False, writes=True),
     FileFormat(name="STL", endings=(".stl",), reads=False, writes=True),
     FileFormat(name="3MF", endings=(".3mf",), reads=False, writes=True),
@@ -37,7 +38,7 @@ def format_of(head: bytes) -> FileFormat | None:
     return next((f for f in FORMATS if f.looks_like is not None and f.looks_like(head)), None)
 
 
-def read_drawing(path: Path, limits: ReadLimits | None = None) -> ReadResult:
+def read_drawing(path: Path, options: ReadOptions | None = None, limits: ReadLimits | None = None) -> ReadResult:
     """Read any known file. Raises UnreadableFile, UnsupportedFile or OverLimit with a sentence naming the file."""
     limits = limits or ReadLimits()
     try:
@@ -54,4 +55,4 @@ def read_drawing(path: Path, limits: ReadLimits | None = None) -> ReadResult:
     if found is None or found.read is None:
         readable = ", ".join(f.name for f in FORMATS if f.reads)
         raise UnsupportedFile(f"{path.name} is not a drawing that can be read here, whatever its name says; kinds that are read: {readable}.")
-    return found.read(path, limits)
+    return found.read(path, limits, options or ReadOptions())

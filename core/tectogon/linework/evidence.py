@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tectogon.linework.model import Linework
-from tectogon.units import MM_PER_UNIT, UNIT_WORDS, show_number
+from tectogon.units import MM_PER_UNIT, mm_per_unit, show_number, unit_words
 
 _SNUG = 0.01
 
@@ -31,11 +31,20 @@ class UnitEvidence:
     facts: tuple[Fact, ...]
 
 
-def weigh_unit(linework: Linework, declared: str | None) -> UnitEvidence:
-    """Evidence for the unit of linework that is still in file units. Without any, millimetres are proposed and called unsure."""
+def weigh_unit(linework: Linework, declared: str | None, says: str = "") -> UnitEvidence:
+    """Evidence for the unit of linework that is still in file units. Without any, millimetres are proposed and called unsure.
+
+    `declared` is a unit's name or a number of mm as text; `says` is what the format itself has to say of it. Pixels are never sure.
+    """
     facts: list[Fact] = []
     proposed = declared or "mm"
-    facts.append(Fact(f"The file says {UNIT_WORDS[declared]}", "header", True) if declared else Fact("The file does not say its unit", "header", False))
+    firm = declared is not None and declared != "px"
+    if says:
+        facts.append(Fact(says, "header", firm))
+    elif declared:
+        facts.append(Fact(f"The file says {unit_words(declared)}", "header", firm))
+    else:
+        facts.append(Fact("The file does not say its unit", "header", False))
     scale = _stated_scale(linework)
     if scale is not None:
         ratio, agreeing, total = scale
@@ -48,7 +57,7 @@ def weigh_unit(linework: Linework, declared: str | None) -> UnitEvidence:
     size = _size_fact(linework, proposed)
     if size:
         facts.append(size)
-    return UnitEvidence(declared, proposed, bool(declared) and all(f.agrees for f in facts), tuple(facts))
+    return UnitEvidence(declared, proposed, firm and all(f.agrees for f in facts), tuple(facts))
 
 
 def _stated_scale(linework: Linework) -> tuple[float, int, int] | None:
@@ -64,7 +73,7 @@ def _stated_scale(linework: Linework) -> tuple[float, int, int] | None:
 def _size_fact(linework: Linework, unit: str) -> Fact | None:
     if not len(linework):
         return None
-    x0, y0, x1, y1 = (linework.extents * MM_PER_UNIT[unit]).tolist()
+    x0, y0, x1, y1 = (linework.extents * mm_per_unit(unit)).tolist()
     wide, high = x1 - x0, y1 - y0
     likely = 1.0 <= max(wide, high) <= 3000.0
     words = f"A sheet of {show_number(wide, 1)} × {show_number(high, 1)} mm is {'likely' if likely else 'unlikely'}"

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Literal
+from typing import Annotated
 
 import numpy as np
+from pydantic import AfterValidator
 
 from tectogon.curves import CurveTable
-from tectogon.errors import NothingToBuild
-from tectogon.formats import read_drawing
+from tectogon.errors import BadValue, NothingToBuild
+from tectogon.formats import ReadOptions, read_drawing
 from tectogon.linework import Linework
 from tectogon.linework.evidence import weigh_unit
 from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, words
@@ -17,18 +18,27 @@ from tectogon.operations.kind import Context, Kind
 from tectogon.operations.workpiece import Drawing, Source, Workpiece
 from tectogon.units import UNIT_WORDS, mm_per_unit
 
-Unit = Literal["auto", "um", "mm", "cm", "m", "in", "ft", "mil"]
+
+def _known(unit: str) -> str:
+    try:
+        if unit != "auto":
+            mm_per_unit(unit)
+    except BadValue as bad:
+        raise ValueError(bad.sentence) from None
+    return unit
 
 
-class ReadParams(Params):
+class ReadParams(ReadOptions, Params):
+    """`unit` is the length of one unit of the file: a name, a number of mm, or auto for the one proposed."""
+
     source: str
-    unit: Unit = "auto"
+    unit: Annotated[str, AfterValidator(_known)] = "auto"
 
 
 def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpiece:
     file = context.source(params.source)
-    result = read_drawing(file.path)
-    evidence = weigh_unit(result.linework, result.declared_unit)
+    result = read_drawing(file.path, params)
+    evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says)
     unit = evidence.proposed if params.unit == "auto" else params.unit
     linework = result.linework.scaled(mm_per_unit(unit))
     if not len(linework):
@@ -67,7 +77,7 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Read "), Token(params.source, "source", {"type": "source", "value": params.source}), words(" in ")]
     source = next((s for s in workpiece.sources if s.name == params.source), None) if workpiece else None
     auto = f"{source.evidence.proposed}" if source else "its own unit"
-    options = {"auto": f"{auto} (as proposed)", **{u: f"{u}, {UNIT_WORDS[u]}" for u in ("mm", "cm", "m", "in", "ft", "mil", "um")}}
+    options = {"auto": f"{auto} (as proposed)", **{u: f"{u}, {UNIT_WORDS[u]}" for u in UNIT_WORDS}}
     token = choice_token("unit", params.unit, options)
     out.append(replace(token, text=auto if params.unit == "auto" else params.unit))
     if source and workpiece:

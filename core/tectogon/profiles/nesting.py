@@ -15,7 +15,7 @@ from scipy.sparse.csgraph import connected_components
 
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.meet import boxes_as_lines
+from tectogon.curves.meet_bent import boxes_as_lines
 from tectogon.curves.table import IntArray
 from tectogon.profiles.faces import Faces
 

@@ -105,8 +105,13 @@ class Regions:
         return tuple([f"{ids[s]}~{n + 1}" if cut else ids[s] for s, n, cut in zip(*columns, strict=True)])
 
     @cached_property
+    def points_inside(self) -> FloatArray:
+        """A point inside each region and outside its holes (m, 2)."""
+        return np.zeros((0, 2)) if self.found is None else _points_inside(self.found, self.pieces)
+
+    @cached_property
     def regions(self) -> tuple[Region, ...]:
-        return () if self.found is None else tuple(_as_regions(self.found, self.pieces, self.piece_ids))
+        return () if self.found is None else tuple(_as_regions(self.found, self.points_inside, self.piece_ids))
 
     @cached_property
     def by_id(self) -> dict[str, int]:
@@ -185,11 +190,10 @@ _FLAT = 2e-6
 """Chord tolerance for containment, as a share of the extents."""
 
 
-def _as_regions(found: Found, pieces: CurveTable, piece_ids: tuple[str, ...]) -> list[Region]:
+def _as_regions(found: Found, points_inside: FloatArray, piece_ids: tuple[str, ...]) -> list[Region]:
     faces = found.faces
     rows, against, edges = faces.order >> 1, (faces.order & 1).astype(bool), faces.starts.tolist()
     names = _ring_names(faces.order, faces.starts, piece_ids)
-    points = _points_inside(found, pieces).tolist()
     holes, hole_starts = found.nesting.holes.tolist(), found.nesting.hole_starts.tolist()
 
     def ring_of(n: int) -> Ring:
@@ -198,7 +202,7 @@ def _as_regions(found: Found, pieces: CurveTable, piece_ids: tuple[str, ...]) ->
     out: list[Region] = []
     seen: dict[str, int] = {}
     columns = (found.ring, found.level, found.area, found.perimeter, found.centroid, found.bounds)
-    for (ring, level, area, perimeter, centroid, box), inside in zip(zip(*(c.tolist() for c in columns), strict=True), points, strict=True):
+    for (ring, level, area, perimeter, centroid, box), inside in zip(zip(*(c.tolist() for c in columns), strict=True), points_inside.tolist(), strict=True):
         name = names[ring]
         seen[name] = again = seen.get(name, 0) + 1
         inner = tuple([ring_of(h) for h in holes[hole_starts[ring] : hole_starts[ring + 1]]])

@@ -1,0 +1,61 @@
+"""Curves through points: interpolating splines, and offsets of curves as splines.
+
+Source of the formulas: cubic interpolation with natural or not-a-knot ends by scipy's make_interp_spline; parameters by the centripetal
+rule of Lee (1989), which does not swing round uneven spacing.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.interpolate import make_interp_spline
+
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.shapes import Curve
+from tectogon.curves.spline import Spline
+
+
+def parameters(points: FloatArray, power: float = 0.5) -> FloatArray:
+    """Parameters (k,) from 0 to 1 for points (k, 2) that follow each other at some distance; power 1 is by chord length, 0.5 centripetal."""
+    steps = np.hypot(*np.diff(points, axis=0).T) ** power
+    t = np.concatenate([[0.0], np.cumsum(steps)])
+    return np.asarray(t / t[-1])
+
+
+def spline_through(points: FloatArray, t: FloatArray | None = None) -> Spline:
+    """The cubic spline through points (k, 2), none of which repeats the one before; of lower degree for fewer than four.
+
+    `t` are their parameters, rising from 0 to 1. Raises ValueError for fewer than two points.
+    """
+    if len(points) < 2:
+        raise ValueError("a spline wants two points or more")
+    degree = min(3, len(points) - 1)
+    at = parameters(points) if t is None else t
+    made = make_interp_spline(at, points, k=degree)
+    poles = np.asarray(made.c, float)
+    poles[0], poles[-1] = points[0], points[-1]
+    knots = np.asarray(made.t, float)
+    knots[: degree + 1], knots[-degree - 1 :] = 0.0, 1.0
+    return Spline(degree, knots, poles)
+
+
+def offset_spline(curve: Curve, distance: float, *, tol: float) -> Spline:
+    """The curve at `distance` (mm) to the left of another, as a spline within about `tol` (mm) of the true offset."""
+    count = 9
+    while True:
+        t = np.linspace(0.0, 1.0, count)
+        spline = spline_through(_offset_points(curve, t, distance), t)
+        middle = (t[:-1] + t[1:]) / 2.0
+        off = np.hypot(*(spline.points(middle) - _offset_points(curve, middle, distance)).T).max()
+        if off <= tol or count > 500:
+            return spline
+        count = 2 * count - 1
+
+
+def _offset_points(curve: Curve, t: FloatArray, distance: float) -> FloatArray:
+    d = np.asarray(curve.derivatives(t), float)
+    speed = np.hypot(*d.T)
+    still = speed < 1e-12 * max(float(speed.max()), 1e-300)
+    if still.any():
+        d[still] = np.asarray(curve.derivatives(np.where(t[still] < 0.5, t[still] + 1e-4, t[still] - 1e-4)))
+        speed = np.maximum(np.hypot(*d.T), 1e-300)
+    return np.asarray(curve.points(t)) + distance * np.column_stack([-d[:, 1], d[:, 0]]) / speed[:, None]

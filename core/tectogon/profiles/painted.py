@@ -1,0 +1,128 @@
+"""What a renderer paints: filled shapes, one over the other, become the outline of the inked area, true curves kept.
+
+All outlines are split where they cross and closed into faces; each face is asked, shape by shape in the order of painting, whether the
+shape covers it (winding number and the shape's fill rule) and whether the shape inks or clears. Pieces with ink on one side alone are
+the outline.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import shapely
+
+from tectogon.curves import CurveTable
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import BoolArray, IntArray
+from tectogon.profiles.regions import Regions, find_regions
+
+FillRule = Literal["nonzero", "evenodd"]
+
+
+@dataclass(frozen=True)
+class Filled:
+    """One filled shape: its curves are rows first to last (without last) of the table, closed chains in order; clear takes ink away."""
+
+    first: int
+    last: int
+    rule: FillRule = "nonzero"
+    clear: bool = False
+
+
+@dataclass(frozen=True)
+class Outline:
+    """The outline of the ink: curves, their ids, and the row each was cut from (k,)."""
+
+    table: CurveTable
+    ids: tuple[str, ...]
+    source: IntArray
+
+
+def painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], *, join_tol: float) -> Outline:
+    """The outline of what shapes paint, first to last. Chains that do not close count as closed only where ends meet within `join_tol`."""
+    regions = find_regions(table, ids, join_tol=join_tol)
+    if regions.found is None:
+        return Outline(table.take(np.zeros(0, np.int64)), (), np.zeros(0, np.int64))
+    inked = _inked(regions, table, shapes)
+    left = _region_on_the_left(regions)
+    ink = np.concatenate([inked, [False]])[left].reshape(-1, 2)
+    rows = np.flatnonzero(ink[:, 0] != ink[:, 1])
+    names = regions.piece_ids
+    return Outline(regions.pieces.take(rows), tuple(names[i] for i in rows.tolist()), regions.piece_source[rows])
+
+
+def _region_on_the_left(regions: Regions) -> IntArray:
+    """For each half-edge (2 × pieces,) the region on its left, or -1 for none."""
+    found = regions.found
+    assert found is not None
+    region_of = np.full(found.faces.count, -1)
+    region_of[found.ring] = np.arange(len(found.ring))
+    around = np.repeat(np.arange(found.faces.count), np.diff(found.nesting.hole_starts))
+    region_of[found.nesting.holes] = region_of[around]
+    left = np.full(2 * len(regions.pieces), -1)
+    left[found.faces.order] = region_of[found.faces.ring]
+    return left
+
+
+def _inked(regions: Regions, table: CurveTable, shapes: Sequence[Filled]) -> BoolArray:
+    """Whether each region is inked (m,)."""
+    inside = regions.points_inside
+    size = float(np.ptp(table.extents.reshape(2, 2), axis=0).max())
+    points, offsets = table.flatten(max(size, 1e-9) * 2e-6)
+    first, last = np.array([s.first for s in shapes]), np.array([s.last for s in shapes])
+    bounds = table.bounds
+    full = first < last
+    boxes = np.full((len(shapes), 4), np.nan)
+    if full.any():
+        cuts = np.column_stack([first[full], last[full]]).ravel()
+        padded = np.concatenate([bounds, bounds[-1:]])
+        boxes[full] = np.column_stack(
+            [np.minimum.reduceat(padded[:, k], cuts)[::2] for k in (0, 1)] + [np.maximum.reduceat(padded[:, k], cuts)[::2] for k in (2, 3)]
+        )
+    tree = shapely.STRtree(np.asarray(shapely.points(inside)))
+    asked, at = tree.query(np.asarray(shapely.box(*boxes[full].T)))
+    which = np.flatnonzero(full)[asked]
+    order = np.argsort(which, kind="stable")
+    which, at = which[order], at[order]
+    inked = np.zeros(len(inside), bool)
+    edges = np.concatenate([[0], np.flatnonzero(np.diff(which)) + 1, [len(which)]]).tolist() if len(which) else []
+    for begin, end in itertools.pairwise(edges):
+        shape, rows = shapes[int(which[begin])], at[begin:end]
+        turns = _winding(inside[rows], points, offsets, shape, regions.join_tol)
+        covered = turns != 0 if shape.rule == "nonzero" else turns % 2 != 0
+        inked[rows[covered]] = not shape.clear
+    return inked
+
+
+def _after(part: FloatArray, ends: IntArray, tol: float) -> FloatArray:
+    """Where the outline goes on after the end of each curve: to the next curve, or back to where its chain began.
+
+    Ends that meet but for rounding would leave a gap that a ray can pass through.
+    """
+    begins = np.concatenate([[0], ends[:-1] + 1])
+    goes_on = np.zeros(len(ends), bool)
+    goes_on[:-1] = np.hypot(*(part[begins[1:]] - part[ends[:-1]]).T) <= tol
+    fresh = np.concatenate([[True], ~goes_on[:-1]])
+    chain_begin = begins[np.flatnonzero(fresh)][np.cumsum(fresh) - 1]
+    return part[np.where(goes_on, np.append(begins[1:], 0), chain_begin)]
+
+
+def _winding(asked: FloatArray, points: FloatArray, offsets: IntArray, shape: Filled, tol: float) -> IntArray:
+    """How often a shape's flattened outline runs round each point (k,), counted by its crossings of a ray to the right."""
+    part = points[offsets[shape.first] : offsets[shape.last]]
+    ends = offsets[shape.first + 1 : shape.last + 1] - offsets[shape.first] - 1
+    a, b = part, np.empty_like(part)
+    b[:-1] = part[1:]
+    b[ends] = _after(part, ends, tol)
+    turns = np.zeros(len(asked), np.int64)
+    step = max(1, 4_000_000 // max(len(a), 1))
+    for begin in range(0, len(asked), step):
+        x, y = asked[begin : begin + step, 0:1], asked[begin : begin + step, 1:2]
+        rises, falls = (a[:, 1] <= y) & (b[:, 1] > y), (a[:, 1] > y) & (b[:, 1] <= y)
+        side = (b[:, 0] - a[:, 0]) * (y - a[:, 1]) - (x - a[:, 0]) * (b[:, 1] - a[:, 1])
+        turns[begin : begin + step] = (rises & (side > 0)).sum(axis=1) - (falls & (side < 0)).sum(axis=1)
+    return turns
