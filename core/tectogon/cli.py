@@ -163,7 +163,10 @@ def _inspect(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         "blocks": list(linework.blocks),
         "skipped": dict(linework.skipped),
         "dimensions": [{"text": s.text, "drawn_mm": s.drawn_mm, "stated": s.stated} for s in linework.stated],
-        "curve_sets": [],
+        "curve_sets": [
+            {"name": c.name, "points": c.points, "closed": c.closed, "trailing_edge": c.trailing_edge, "dropped": c.dropped, "chord": c.chord}
+            for c in result.curve_sets
+        ],
     }
     if not len(linework):
         raise NothingToBuild(f"{path.name} was read, but holds no lines, arcs or curves.")

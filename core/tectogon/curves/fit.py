@@ -7,7 +7,7 @@ rule of Lee (1989), which does not swing round uneven spacing.
 from __future__ import annotations
 
 import numpy as np
-from scipy.interpolate import make_interp_spline
+from scipy.interpolate import BSpline, make_interp_spline
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import Curve
@@ -59,3 +59,43 @@ def _offset_points(curve: Curve, t: FloatArray, distance: float) -> FloatArray:
         d[still] = np.asarray(curve.derivatives(np.where(t[still] < 0.5, t[still] + 1e-4, t[still] - 1e-4)))
         speed = np.maximum(np.hypot(*d.T), 1e-300)
     return np.asarray(curve.points(t)) + distance * np.column_stack([-d[:, 1], d[:, 0]]) / speed[:, None]
+
+
+def closed_spline_through(points: FloatArray) -> Spline:
+    """The smooth closed cubic spline through points (k, 2), k of 3 or more; the first is not repeated at the end."""
+    around = np.concatenate([points, points[:1]])
+    t = parameters(around)
+    made = make_interp_spline(t, around, k=3, bc_type="periodic")
+    return Spline.of(3, np.asarray(made.t, float), np.asarray(made.c, float))
+
+
+def spline_within(points: FloatArray, deviation: float) -> Spline:
+    """A cubic spline with few poles that passes within `deviation` of every point (k, 2), and through the first and the last."""
+    if len(points) < 5:
+        return spline_through(points)
+    t = parameters(points)
+    breaks = np.array([0.0, 1.0])
+    while len(breaks) + 2 < len(points) - 1:
+        spline = _least_squares(points, t, breaks)
+        off = np.hypot(*(spline.points(t) - points).T)
+        if off.max() <= deviation:
+            return spline
+        span = np.clip(np.searchsorted(breaks, t, side="right") - 1, 0, len(breaks) - 2)
+        worst = np.zeros(len(breaks) - 1)
+        np.maximum.at(worst, span, off)
+        worst[np.bincount(span, minlength=len(worst)) < 4] = 0.0
+        bad = np.flatnonzero(worst > deviation)
+        if not len(bad):
+            break
+        breaks = np.sort(np.concatenate([breaks, [np.median(t[span == k]) for k in bad.tolist()]]))
+    return spline_through(points, t)
+
+
+def _least_squares(points: FloatArray, t: FloatArray, breaks: FloatArray) -> Spline:
+    """The cubic spline on these breaks nearest to the points, its ends held on the first and the last of them."""
+    knots = np.concatenate([np.zeros(3), breaks, np.ones(3)])
+    basis = BSpline.design_matrix(np.clip(t, 0.0, 1.0 - 1e-15), knots, 3).toarray()
+    free = basis[:, 1:-1]
+    rest = points - basis[:, :1] * points[0] - basis[:, -1:] * points[-1]
+    inner = np.linalg.lstsq(free, rest, rcond=None)[0]
+    return Spline(3, knots, np.concatenate([points[:1], inner, points[-1:]]))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from tectogon.errors import OverLimit, UnreadableFile, UnsupportedFile
-from tectogon.formats import dxf, svg
+from tectogon.formats import coordinates, dxf, svg
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 
 
@@ -26,6 +26,9 @@ class FileFormat:
 FORMATS: tuple[FileFormat, ...] = (
     FileFormat(name="DXF", endings=(".dxf",), reads=True, writes=True, looks_like=dxf.looks_like, read=dxf.read),
     FileFormat(name="SVG", endings=(".svg", ".svgz"), reads=True, writes=False, looks_like=svg.looks_like, read=svg.read),
+    FileFormat(
+        name="coordinates", endings=(".dat", ".txt", ".csv", ".xyz"), reads=True, writes=False, looks_like=coordinates.looks_like, read=coordinates.read
+    ),
     FileFormat(name="STEP", endings=(".step", ".stp"), reads=False, writes=True),
     FileFormat(name="STL", endings=(".stl",), reads=False, writes=True),
     FileFormat(name="3MF", endings=(".3mf",), reads=False, writes=True),
