@@ -79,7 +79,8 @@ def _steps(table: CurveTable) -> IntArray:
         bend = np.hypot(*np.diff(poles, n=2, axis=1).transpose(2, 0, 1)).max(axis=1) if degree > 1 else np.zeros(len(own))
         out[own] = np.clip(np.ceil(np.sqrt(degree * (degree - 1) / 8.0 * bend / (size[own] * _CHORD))), 3, 60)
     for at in table.other_splines.tolist():
-        out[at] = min(8 * (len(table.splines[int(table.data[at, 0])].spans) - 1), 4000)
+        spans = len(table.splines[int(table.data[at, 0])].spans) - 1
+        out[at] = min(spans * min(8, max(2, -(-48 // spans))), 4000)
     return out
 
 
@@ -110,8 +111,14 @@ def _crossings(table: CurveTable, chords: _Chords, pairs: IntArray, tol: float) 
     det = r[:, 0] * s[:, 1] - r[:, 1] * s[:, 0]
     flat = np.abs(det) <= 1e-14 * np.hypot(*r.T) * np.hypot(*s.T)
     det = np.where(flat, 1.0, det)
-    u = np.where(flat, 0.5, np.clip((w[:, 0] * s[:, 1] - w[:, 1] * s[:, 0]) / det, 0.0, 1.0))
-    v = np.where(flat, 0.5, np.clip((w[:, 0] * r[:, 1] - w[:, 1] * r[:, 0]) / det, 0.0, 1.0))
+    u = np.where(flat, 0.5, (w[:, 0] * s[:, 1] - w[:, 1] * s[:, 0]) / det)
+    v = np.where(flat, 0.5, (w[:, 0] * r[:, 1] - w[:, 1] * r[:, 0]) / det)
+    likely = (
+        flat | ((np.abs(u - 0.5) < 0.8) & (np.abs(v - 0.5) < 0.8)) | (np.abs(det) < 0.1 * np.hypot(*r.T) * np.hypot(*s.T)) & (chords.row[a] != chords.row[b])
+    )
+    a, b, u, v = a[likely], b[likely], np.clip(u[likely], 0.0, 1.0), np.clip(v[likely], 0.0, 1.0)
+    if not len(a):
+        return []
     step_a, step_b = chords.t1[a] - chords.t0[a], chords.t1[b] - chords.t0[b]
     t, q = chords.t0[a] + u * step_a, chords.t0[b] + v * step_b
     row_a, row_b = chords.row[a], chords.row[b]

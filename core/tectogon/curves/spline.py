@@ -65,6 +65,10 @@ class Spline:
     def _slope(self) -> BSpline:
         return self._base.derivative()
 
+    @cached_property
+    def _bend(self) -> BSpline:
+        return self._base.derivative(2)
+
     def points(self, t: FloatArray) -> FloatArray:
         """Points (k, 2) at parameters (k,)."""
         values = np.asarray(self._base(np.clip(t, 0.0, 1.0)))
@@ -81,8 +85,10 @@ class Spline:
         return (slope[..., :2] * w - values[..., :2] * slope[..., 2:]) / (w * w)
 
     def second_derivatives(self, t: FloatArray) -> FloatArray:
-        """Second derivatives (k, 2), by differences of the first."""
+        """Second derivatives (k, 2); of rational splines by differences of the first."""
         t = np.clip(np.asarray(t, float), 0.0, 1.0)
+        if self.weights is None and self.degree >= 2:
+            return np.asarray(self._bend(t))
         low, high = np.clip(t - 1e-5, 0, 1), np.clip(t + 1e-5, 0, 1)
         return (self.derivatives(high) - self.derivatives(low)) / (high - low)[..., None]
 
@@ -127,13 +133,15 @@ class Spline:
 
         The deviation of a chord over a step h is at most h² |C''| / 8; each span is divided by its own largest |C''|.
         """
-        parts = []
-        for a, b in zip(self.spans[:-1], self.spans[1:], strict=True):
-            probe = np.linspace(a, b, 9)
-            bend = np.hypot(*self.second_derivatives(probe).T).max()
-            count = 1 if self.degree == 1 else max(2, int(np.ceil((b - a) * np.sqrt(bend / (8.0 * chord_tol)))))
-            parts.append(np.linspace(a, b, min(count, 2000) + 1)[:-1])
-        return np.append(np.concatenate(parts), 1.0)
+        spans = self.spans
+        wide = np.diff(spans)
+        if self.degree == 1:
+            return spans
+        probes = spans[:-1, None] + wide[:, None] * np.linspace(0.0, 1.0, 9)
+        bend = np.hypot(*self.second_derivatives(probes.ravel()).T).reshape(-1, 9).max(axis=1)
+        counts = np.clip(np.ceil(wide * np.sqrt(bend / (8.0 * chord_tol))), 2, 2000).astype(np.int64)
+        index = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+        return np.append(np.repeat(spans[:-1], counts) + index * np.repeat(wide / counts, counts), 1.0)
 
 
 @cache

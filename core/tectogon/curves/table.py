@@ -125,6 +125,14 @@ class CurveTable:
         """Which of `rows` are splines of several spans."""
         return np.flatnonzero(np.isin(rows, self.other_splines)) if len(self.other_splines) else self.other_splines
 
+    def _by_spline(self, rows: IntArray) -> Iterator[tuple[IntArray, Spline]]:
+        """Splines of several spans among `rows`: where each stands there, and the spline."""
+        found = self._one_by_one(rows)
+        found = found[np.argsort(rows[found], kind="stable")]
+        for at in np.split(found, np.flatnonzero(np.diff(rows[found])) + 1):
+            if len(at):
+                yield at, self.splines[int(self.data[rows[at[0]], 0])]
+
     def points(self, rows: IntArray, t: FloatArray) -> FloatArray:
         """Points (k, 2) on curve rows[i] at t[i]."""
         out = np.empty((len(rows), 2))
@@ -141,8 +149,8 @@ class CurveTable:
         if self.splines:
             for i, poles in self._of_beziers(rows):
                 out[i] = bezier.points(poles, t[i])
-            for i in self._one_by_one(rows):
-                out[i] = self.splines[int(d[i, 0])].points(t[i])
+            for i, spline in self._by_spline(rows):
+                out[i] = spline.points(t[i])
         return out
 
     def derivatives(self, rows: IntArray, t: FloatArray) -> FloatArray:
@@ -161,8 +169,8 @@ class CurveTable:
         if self.splines:
             for i, poles in self._of_beziers(rows):
                 out[i] = bezier.points(bezier.hodograph(poles), t[i])
-            for i in self._one_by_one(rows):
-                out[i] = self.splines[int(d[i, 0])].derivatives(t[i])
+            for i, spline in self._by_spline(rows):
+                out[i] = spline.derivatives(t[i])
         return out
 
     def directions(self, rows: IntArray, t: FloatArray) -> tuple[FloatArray, FloatArray]:

@@ -36,7 +36,7 @@ def nest(faces: Faces, pieces: CurveTable, area: FloatArray, boxes: FloatArray, 
     """
     block = _blocks(faces)
     outers, hulls = np.flatnonzero(area > 0), np.flatnonzero(area < 0)
-    parent = _parents(FlatRings(faces, pieces, chord_tol), hulls, outers, block, area, boxes)
+    parent = _parents(FlatRings(faces, pieces, chord_tol), hulls, outers, block, area, boxes) if len(hulls) > 1 else np.full(len(hulls), -1)
     placed = parent >= 0
     above = np.full(int(block.max()) + 1, -1)
     above[block[hulls[placed]]] = block[parent[placed]]
@@ -105,8 +105,6 @@ class FlatRings:
 def _parents(flat: FlatRings, hulls: IntArray, outers: IntArray, block: IntArray, area: FloatArray, boxes: FloatArray) -> IntArray:
     """For each hull (the outside of a block): the smallest ring of another block that it lies in, or -1."""
     out = np.full(len(hulls), -1)
-    if len(hulls) < 2:
-        return out
     probes = flat.probes(hulls)
     tree = shapely.STRtree(boxes_as_lines(boxes[outers]))
     who, at = tree.query(np.asarray(shapely.points(probes)))
