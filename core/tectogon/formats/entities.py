@@ -390,7 +390,7 @@ class EntityReader:
 
 def _length_factor(entity: Any) -> float:
     """What a dimension's style, or the dimension itself, multiplies lengths by before it states them."""
-    factor = entity.override().get("dimlfac", 1.0)
+    factor = entity.override().get("dimlfac", 1.0) if entity.doc is not None else 1.0
     return abs(float(factor)) if isinstance(factor, (int, float)) and factor else 1.0
 
 
