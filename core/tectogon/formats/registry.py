@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from tectogon.errors import OverLimit, UnreadableFile, UnsupportedFile
-from tectogon.formats import coordinates, dwg, dxf, gerber, svg
+from tectogon.formats import coordinates, dwg, dxf, gerber, pdf, svg
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 
 
@@ -27,6 +27,7 @@ FORMATS: tuple[FileFormat, ...] = (
     FileFormat(name="DXF", endings=(".dxf",), reads=True, writes=True, looks_like=dxf.looks_like, read=dxf.read),
     FileFormat(name="DWG", endings=(".dwg",), reads=True, writes=False, looks_like=dwg.looks_like, read=dwg.read),
     FileFormat(name="SVG", endings=(".svg", ".svgz"), reads=True, writes=False, looks_like=svg.looks_like, read=svg.read),
+    FileFormat(name="PDF", endings=(".pdf",), reads=True, writes=False, looks_like=pdf.looks_like, read=pdf.read),
     FileFormat(name="Gerber", endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"), reads=True, writes=False, looks_like=gerber.looks_like, read=gerber.read),
     FileFormat(name="drill", endings=(".drl", ".xln"), reads=True, writes=False, looks_like=gerber.looks_like_drill, read=gerber.read_drill),
     FileFormat(
