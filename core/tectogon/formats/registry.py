@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from tectogon.errors import OverLimit, UnreadableFile, UnsupportedFile
-from tectogon.formats import coordinates, dwg, dxf, gerber, pdf, svg
+from tectogon.formats import coordinates, dwg, dxf, gerber, pdf, picture, svg
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 
 
@@ -30,6 +30,9 @@ FORMATS: tuple[FileFormat, ...] = (
     FileFormat(name="PDF", endings=(".pdf",), reads=True, writes=False, looks_like=pdf.looks_like, read=pdf.read),
     FileFormat(name="Gerber", endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"), reads=True, writes=False, looks_like=gerber.looks_like, read=gerber.read),
     FileFormat(name="drill", endings=(".drl", ".xln"), reads=True, writes=False, looks_like=gerber.looks_like_drill, read=gerber.read_drill),
+    FileFormat(
+        name="picture", endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"), reads=True, writes=False, looks_like=picture.looks_like, read=picture.read
+    ),
     FileFormat(
         name="coordinates", endings=(".dat", ".txt", ".csv", ".xyz"), reads=True, writes=False, looks_like=coordinates.looks_like, read=coordinates.read
     ),

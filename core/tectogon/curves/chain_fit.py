@@ -1,0 +1,349 @@
+"""A chain of many points as few lines, arcs and splines within a stated deviation; corners stay corners.
+
+How: corners part the chain; between two of them runs grow as far as one line or one circle fits, whichever goes further; runs too
+short to mean anything join into free runs, which get a spline. Neighbours then meet where they cross.
+Circles by Kåsa's least squares (1976), which is linear; on runs of more than a few degrees its bias is far below the deviation.
+Tried first and dropped: a spline across corners (40 poles and twice the deviation allowed, against 16 poles between them).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.fit import closed_spline_through, spline_within
+from tectogon.curves.shapes import TURN, Arc, Curve, Line, arc_through_bulge
+from tectogon.curves.table import IntArray
+
+_SHORT = 6
+_SMALL_TURN = math.radians(50.0)
+_MAX_SWEEP = math.radians(350.0)
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class _Run:
+    """Points first to last (with last) of the chain, and what fits them: a line, a circle (cx, cy, r), or neither."""
+
+    first: int
+    last: int
+    kind: str
+    circle: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+
+def fit_chain(points: FloatArray, *, closed: bool, deviation: float, corner: float, reach: int = 1) -> list[Curve]:
+    """Curves through a chain of points (k, 2), the first not repeated when it is closed.
+
+    deviation: the largest distance allowed between points and curves (mm).  corner: turns sharper than this (radians) are kept exactly,
+    measured over `reach` points to either side (1 for exact vertices, more for traced outlines).
+    Neighbouring curves share their ends exactly. Fewer than three points give lines.
+    """
+    if len(points) < 3:
+        return _lines(points)
+    if closed:
+        whole = _whole_circle(points, deviation)
+        if whole is not None:
+            return [whole]
+    corners = _corners(points, closed, corner, reach)
+    if closed:
+        if not len(corners):
+            return _smooth_ring(points, deviation)
+        points = np.roll(points, -int(corners[0]), axis=0)
+        corners = np.append(corners - corners[0], len(points))
+        points = np.concatenate([points, points[:1]])
+    else:
+        corners = np.unique(np.concatenate([[0], corners, [len(points) - 1]]))
+    runs: list[_Run] = []
+    for first, last in zip(corners[:-1].tolist(), corners[1:].tolist(), strict=True):
+        runs += _between_corners(points, first, last, deviation, reach)
+    return _joined(points, runs, closed, deviation, reach)
+
+
+def _lines(points: FloatArray) -> list[Curve]:
+    return [Line(*points[k].tolist(), *points[k + 1].tolist()) for k in range(len(points) - 1)]
+
+
+def _whole_circle(points: FloatArray, deviation: float) -> Arc | None:
+    if len(points) < 8:
+        return None
+    found = _circle(points)
+    if found is None or _off_circle(points, found) > deviation:
+        return None
+    cx, cy, r = found
+    angles = np.unwrap(np.arctan2(points[:, 1] - cy, points[:, 0] - cx))
+    turned = angles[-1] - angles[0]
+    if abs(turned) < math.radians(270.0):
+        return None
+    return Arc(cx, cy, r, float(angles[0]), math.copysign(TURN, turned))
+
+
+def _smooth_ring(points: FloatArray, deviation: float) -> list[Curve]:
+    """A closed chain without corners: runs begun where one ends, so that no seam shows; else one closed spline."""
+    ring = np.concatenate([points, points[:1]])
+    trial = _runs(ring, 0, len(ring) - 1, deviation)
+    if all(r.kind == "free" for r in trial):
+        step = max(1, len(points) // 400)
+        return [closed_spline_through(points[::step])] if step == 1 else [spline_within(ring, deviation)]
+    start = next(r.last for r in trial if r.kind != "free") % len(points)
+    ring = np.roll(points, -start, axis=0)
+    ring = np.concatenate([ring, ring[:1]])
+    return _joined(ring, _runs(ring, 0, len(ring) - 1, deviation), True, deviation, 1)
+
+
+def _corners(points: FloatArray, closed: bool, corner: float, reach: int) -> IntArray:
+    """Numbers of the points at which the chain turns by more than `corner` within `reach` points to either side, the sharpest of each bunch."""
+    count = len(points)
+    reach = max(1, min(reach, count // 4))
+    index = np.arange(count)
+    if closed:
+        before, after = points[(index - reach) % count], points[(index + reach) % count]
+    else:
+        before, after = points[np.maximum(index - reach, 0)], points[np.minimum(index + reach, count - 1)]
+    a, b = points - before, after - points
+    turn = np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], np.sum(a * b, axis=1)))
+    if not closed:
+        turn[:reach] = turn[count - reach :] = 0.0
+    sharp = turn > corner
+    if reach > 1:
+        for k in range(1, reach + 1):
+            left, right = np.roll(turn, k), np.roll(turn, -k)
+            if not closed:
+                left[:k] = right[-k:] = 0.0
+            sharp &= (turn > left) & (turn >= right)
+    return np.flatnonzero(sharp)
+
+
+def _between_corners(p: FloatArray, first: int, last: int, deviation: float, reach: int) -> list[_Run]:
+    """Runs from one corner to the next. A traced outline cuts its corners, so the points next to them decide nothing."""
+    trim = reach // 2 if last - first > 3 * reach else 0
+    runs = _runs(p, first + trim, last - trim, deviation)
+    runs[0] = _Run(first, runs[0].last, runs[0].kind, runs[0].circle)
+    runs[-1] = _Run(runs[-1].first, last, runs[-1].kind, runs[-1].circle)
+    return runs
+
+
+def _runs(p: FloatArray, first: int, last: int, deviation: float) -> list[_Run]:
+    """Lines, circles and free stretches from one corner to the next."""
+    out: list[_Run] = []
+    at = first
+    while at < last:
+        line = _grow(at, last, lambda a, b: _off_line(p[a : b + 1]) <= deviation)
+        arc = _grow(at, last, lambda a, b: _fits_circle(p[a : b + 1], deviation)) if line < last else line
+        if line >= at + 1 and (line == last or line - at >= 0.8 * (arc - at)):
+            out.append(_Run(at, line, "line"))
+            at = line
+        else:
+            circle = _circle(p[at : arc + 1])
+            assert circle is not None
+            out.append(_Run(at, arc, "arc", circle))
+            at = arc
+    return _with_free(out, p)
+
+
+def _grow(at: int, last: int, fits: object) -> int:
+    """The furthest end up to which a run from `at` fits: leaps that double, then halving."""
+    assert callable(fits)
+    good, step = at + 1, 2
+    while True:
+        trial = min(at + step, last)
+        if not fits(at, trial):
+            break
+        good = trial
+        if trial == last:
+            return last
+        step *= 2
+    bad = min(at + step, last)
+    while bad - good > 1:
+        middle = (good + bad) // 2
+        if fits(at, middle):
+            good = middle
+        else:
+            bad = middle
+    return good
+
+
+def _with_free(runs: list[_Run], p: FloatArray) -> list[_Run]:
+    """Three or more neighbours that are shreds, arcs of a small turn or hardly a few points, are one free stretch."""
+    shred = [r.last - r.first < _SHORT or (r.kind == "arc" and _turn(p, r) < _SMALL_TURN) for r in runs]
+    out: list[_Run] = []
+    k = 0
+    while k < len(runs):
+        end = k
+        while end < len(runs) and shred[end]:
+            end += 1
+        if end - k >= 3:
+            out.append(_Run(runs[k].first, runs[end - 1].last, "free"))
+            k = end
+        else:
+            out.append(runs[k])
+            k += 1
+    return out
+
+
+def _turn(p: FloatArray, run: _Run) -> float:
+    """The angle an arc turns by."""
+    return float(np.hypot(*np.diff(p[run.first : run.last + 1], axis=0).T).sum()) / run.circle[2]
+
+
+def _off_line(p: FloatArray) -> float:
+    d = p[-1] - p[0]
+    length = float(np.hypot(*d))
+    if len(p) < 3:
+        return 0.0
+    if length == 0.0:
+        return float(np.hypot(*(p - p[0]).T).max())
+    return float(np.abs((p[:, 0] - p[0, 0]) * d[1] - (p[:, 1] - p[0, 1]) * d[0]).max() / length)
+
+
+def _circle(p: FloatArray) -> tuple[float, float, float] | None:
+    if len(p) < 3:
+        return None
+    middle = p.mean(axis=0)
+    q = p - middle
+    size = float(np.abs(q).max())
+    if size == 0.0:
+        return None
+    q = q / size
+    m = np.column_stack([2.0 * q, np.ones(len(q))])
+    solved, *_ = np.linalg.lstsq(m, np.sum(q * q, axis=1), rcond=None)
+    square = float(solved[2] + solved[0] ** 2 + solved[1] ** 2)
+    if not 0.0 < square < 1e6:
+        return None
+    return float(solved[0] * size + middle[0]), float(solved[1] * size + middle[1]), math.sqrt(square) * size
+
+
+def _off_circle(p: FloatArray, circle: tuple[float, float, float]) -> float:
+    """The largest distance from the circle of points and, since a polyline may cut across, of the middles between them."""
+    cx, cy, r = circle
+    return float(np.abs(np.hypot(p[:, 0] - cx, p[:, 1] - cy) - r).max())
+
+
+def _fits_circle(p: FloatArray, deviation: float) -> bool:
+    if len(p) < 4:
+        return True
+    found = _circle(p)
+    if found is None or _off_circle(p, found) > deviation:
+        return False
+    angles = np.unwrap(np.arctan2(p[:, 1] - found[1], p[:, 0] - found[0]))
+    steps = np.diff(angles)
+    return bool(abs(angles[-1] - angles[0]) < _MAX_SWEEP and (np.abs(steps) < 0.8).all())
+
+
+# joining -----------------------------------------------------------------------
+
+
+def _joined(p: FloatArray, runs: list[_Run], closed: bool, deviation: float, reach: int) -> list[Curve]:
+    """The runs as curves whose ends meet: where neighbours cross near their common point, else at that point."""
+    runs = [_refitted(p, r, reach) for r in runs]
+    count = len(runs)
+    spacing = float(np.hypot(*np.diff(p, axis=0).T).mean())
+    far = 4.0 * deviation + (1.5 * spacing if reach > 1 else 0.0)
+    nodes: list[Point] = []
+    for k in range(count + 1):
+        if not closed and k in (0, count):
+            at = p[runs[0].first] if k == 0 else p[runs[-1].last]
+            nodes.append((float(at[0]), float(at[1])))
+        elif k == count:
+            nodes.append(nodes[0])
+        else:
+            nodes.append(_meeting(p, runs[k - 1], runs[k], far))
+    out: list[Curve] = []
+    for run, a, b in zip(runs, nodes[:-1], nodes[1:], strict=True):
+        if a == b and run.kind == "line":
+            continue
+        if run.kind == "line":
+            out.append(Line(*a, *b))
+        elif run.kind == "arc":
+            out.append(_arc_between(p, run, a, b))
+        else:
+            inner = p[run.first + 1 : run.last]
+            out.append(spline_within(np.concatenate([[a], inner, [b]]), deviation))
+    return out
+
+
+def _refitted(p: FloatArray, run: _Run, reach: int) -> _Run:
+    """A circle fitted again without the points next to the run's ends, which corners of a traced outline pull inwards."""
+    inset = reach if run.last - run.first > 4 * reach + 4 else 0
+    if run.kind != "arc" or not inset:
+        return run
+    found = _circle(p[run.first + inset : run.last + 1 - inset])
+    return _Run(run.first, run.last, "arc", found) if found else run
+
+
+def _line_of(p: FloatArray, run: _Run) -> tuple[FloatArray, FloatArray]:
+    """A point and a direction of the least-squares line of a run, without the points next to its ends."""
+    inset = 2 if run.last - run.first > 10 else 0
+    q = p[run.first + inset : run.last + 1 - inset]
+    middle = q.mean(axis=0)
+    _, _, axes = np.linalg.svd(q - middle, full_matrices=False)
+    return middle, axes[0]
+
+
+def _meeting(p: FloatArray, before: _Run, after: _Run, far: float) -> Point:
+    """Where two neighbours meet."""
+    shared = p[after.first]
+    found: list[FloatArray] = []
+    if before.kind == after.kind == "line":
+        (a, u), (b, v) = _line_of(p, before), _line_of(p, after)
+        det = float(u[0] * v[1] - u[1] * v[0])
+        if abs(det) > 0.02:
+            w = b - a
+            found = [a + u * float(w[0] * v[1] - w[1] * v[0]) / det]
+    elif {before.kind, after.kind} == {"line", "arc"}:
+        line, arc = (before, after) if before.kind == "line" else (after, before)
+        found = _line_with_circle(*_line_of(p, line), arc.circle)
+    elif before.kind == after.kind == "arc":
+        found = _circle_with_circle(before.circle, after.circle)
+    near = [f for f in found if float(np.hypot(*(f - shared))) <= far]
+    best = min(near, key=lambda f: float(np.hypot(*(f - shared)))) if near else shared
+    return float(best[0]), float(best[1])
+
+
+def _line_with_circle(a: FloatArray, u: FloatArray, circle: tuple[float, float, float]) -> list[FloatArray]:
+    c = np.array(circle[:2])
+    along = float((c - a) @ u)
+    foot = a + along * u
+    gap = float(np.hypot(*(foot - c)))
+    if gap >= circle[2]:
+        return [foot] if gap < circle[2] * 1.05 else []
+    half = math.sqrt(circle[2] ** 2 - gap**2)
+    # a line that runs into the circle's tangent meets it where it touches
+    return [foot] if half < 0.12 * circle[2] else [foot - half * u, foot + half * u]
+
+
+def _circle_with_circle(one: tuple[float, float, float], two: tuple[float, float, float]) -> list[FloatArray]:
+    a, b = np.array(one[:2]), np.array(two[:2])
+    d = float(np.hypot(*(b - a)))
+    if d < 1e-12 or d > one[2] + two[2] or d < abs(one[2] - two[2]):
+        if d < 1e-12:
+            return []
+        u = (b - a) / d
+        return [a + u * one[2], a - u * one[2]]
+    along = (d * d + one[2] ** 2 - two[2] ** 2) / (2 * d)
+    high = math.sqrt(max(0.0, one[2] ** 2 - along**2))
+    u = (b - a) / d
+    n = np.array([-u[1], u[0]])
+    return [a + along * u + high * n, a + along * u - high * n]
+
+
+def _arc_between(p: FloatArray, run: _Run, a: Point, b: Point) -> Curve:
+    """The arc of a run from a to b: through both, bulging as far as its circle does."""
+    cx, cy, r = run.circle
+    middle = p[(run.first + run.last) // 2]
+    if a == b:
+        way = _turns_left(p, run)
+        return Arc(cx, cy, r, math.atan2(a[1] - cy, a[0] - cx), TURN if way else -TURN)
+    angle = math.atan2(float(middle[1]) - cy, float(middle[0]) - cx)
+    start, end = math.atan2(a[1] - cy, a[0] - cx), math.atan2(b[1] - cy, b[0] - cx)
+    sweep = (end - start) % TURN
+    if (angle - start) % TURN > sweep:
+        sweep -= TURN
+    return arc_through_bulge(a, b, math.tan(sweep / 4.0))
+
+
+def _turns_left(p: FloatArray, run: _Run) -> bool:
+    q = p[run.first : run.last + 1] - np.array(run.circle[:2])
+    return bool(np.sum(q[:-1, 0] * q[1:, 1] - q[:-1, 1] * q[1:, 0]) > 0)
