@@ -14,10 +14,11 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from pydantic import ValidationError
 
 from tectogon.errors import NothingToBuild, TectogonError
 from tectogon.findings.not_geometry import find_not_geometry
-from tectogon.formats import FORMATS, ReadResult, read_drawing
+from tectogon.formats import FORMATS, ReadOptions, ReadResult, read_drawing
 from tectogon.linework import Linework
 from tectogon.linework.evidence import UnitEvidence, weigh_unit
 from tectogon.operations.workpiece import Drawing, Workpiece
@@ -39,6 +40,13 @@ class _Answer:
 
     def as_json(self) -> dict[str, Any]:
         return {"file": self.file, "status": self.status, "message": self.message, "seconds": round(self.seconds, 4), "warnings": self.warnings, **self.keys}
+
+
+class WrongCall(TectogonError):
+    """The command was called with values that don't fit."""
+
+    code = "usage"
+    exit_status = 2
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -77,6 +85,13 @@ def _parser() -> argparse.ArgumentParser:
     for sub in (inspect, profiles, build):
         sub.add_argument("files", nargs="+", metavar="FILE", type=Path)
         sub.add_argument("--units", type=_unit, metavar="U", help="length of one unit of the file: um, mm, cm, m, in, ft, mil, px, pt or a number of mm")
+        sub.add_argument("--strokes", choices=("centre", "outline"), default="centre", help="strokes with no fill: centre lines or inked outline (SVG, PDF)")
+        sub.add_argument("--page", type=int, default=1, metavar="N", help="page of a PDF or TIFF, from 1")
+        sub.add_argument("--drawing-scale", type=float, default=1.0, metavar="X", help="size on the part over size on the page; 2 for a drawing at 1:2 (PDF)")
+        sub.add_argument("--ends", choices=("auto", "sharp", "blunt", "open"), default="auto", help="how a section is closed (coordinates)")
+        sub.add_argument("--curve", choices=("spline", "polyline", "fitted"), default="spline", help="what goes through points (coordinates)")
+        sub.add_argument("--invert", action="store_true", help="light is material (pictures)")
+        sub.add_argument("--threshold", type=int, default=None, metavar="0..255", help="grey value that parts dark from light (pictures)")
     for sub in (profiles, build):
         sub.add_argument("--tolerance", type=_tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto")
         sub.add_argument("--no-mend", action="store_true", help="join nothing beyond the file's own resolution")
@@ -140,13 +155,24 @@ def _guarded(name: str, work: Callable[[_Answer], None]) -> _Answer:
 
 
 def _read(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[ReadResult, UnitEvidence, Linework, float]:
-    result = read_drawing(path)
+    result = read_drawing(path, _read_options(options))
     evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says)
     factor = options.units or mm_per_unit(evidence.proposed)
     if not evidence.sure and options.units is None:
         answer.warnings.append({"code": "unit_unsure", "text": f"The unit is not certain; {evidence.proposed} was taken.", "where": None})
     answer.warnings += [note.as_json() for note in result.linework.notes]
     return result, evidence, result.linework.scaled(factor), factor
+
+
+_READ_OPTIONS = ("strokes", "page", "drawing_scale", "ends", "curve", "invert", "threshold")
+
+
+def _read_options(options: argparse.Namespace) -> ReadOptions:
+    try:
+        return ReadOptions.model_validate({name: getattr(options, name) for name in _READ_OPTIONS})
+    except ValidationError as bad:
+        first = bad.errors()[0]
+        raise WrongCall(f"--{'-'.join(str(p) for p in first['loc'])}: {first['msg']}.") from None
 
 
 def _inspect(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
@@ -248,13 +274,6 @@ def _build(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         raise WrongCall(f"“.{kind}” is not written; use step, stl, 3mf or glb.")
     kind = "step" if kind == "stp" else kind
     answer.keys |= _write(workpiece, kind, path.stem, _target(options.out, path, kind, many=len(options.files) > 1))
-
-
-class WrongCall(TectogonError):
-    """The command was called with values that don't fit."""
-
-    code = "usage"
-    exit_status = 2
 
 
 def _body_keys(workpiece: Workpiece) -> dict[str, Any]:
