@@ -19,25 +19,15 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.fit import closed_spline_through, spline_through, spline_within
 from tectogon.curves.table import IntArray
 from tectogon.errors import Note, OverLimit, Place, UnreadableFile
+from tectogon.formats.marks import ROW
 from tectogon.formats.result import CurveSet, ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Layer, LineType, Linework
 
 _COMMENT = re.compile(r"^\s*(#|!|%|//|\*|;)")
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eEdD][-+]?\d+)?"
-_ROW = re.compile(rf"^\s*{_NUMBER}(?:[\s,;]+{_NUMBER})+[\s,;]*$")
 _CORNER = np.radians(40.0)
 _SNUG = 1e-9
 _MOST_POINTS = 400_000
-
-
-def looks_like(head: bytes) -> bool:
-    """Two rows of numbers that agree in their count, in plain text."""
-    if b"\x00" in head or head.lstrip()[:1] in (b"<", b"{", b"%"):
-        return False
-    text = head.decode("latin-1")
-    lines = text.splitlines()[: -1 if len(head) >= 4096 else None]
-    rows = [line for line in lines if _ROW.match(line.split("#")[0])]
-    return len(rows) >= 2
 
 
 @dataclass
@@ -176,7 +166,7 @@ class _separator:
             try:
                 out.append(float(re.sub("[dD]", "e", text) if re.fullmatch(_NUMBER, text) else text))
             except ValueError:
-                return None if not out or len(parts) > 4 or not _ROW.match(" ".join(parts[:2])) else [*out, float("nan")]
+                return None if not out or len(parts) > 4 or not ROW.match(" ".join(parts[:2])) else [*out, float("nan")]
         out = [v for v in out if np.isfinite(v) and abs(v) < 1e9] if not all(np.isfinite(v) and abs(v) < 1e9 for v in out) else out
         return out or None
 

@@ -32,11 +32,6 @@ _MODEL_SPACE = 2
 _PAPER_SPACE = 1
 
 
-def looks_like(head: bytes) -> bool:
-    """The version mark "AC10…" or older and newer ones, at the very start."""
-    return head[:2] == b"AC" and head[2:6].isdigit() and b"\n" not in head[:6]
-
-
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The model space of a DWG file as linework in file units. Raises UnreadableFile or OverLimit."""
     mark = path.open("rb").read(6).decode("latin-1")

@@ -27,16 +27,6 @@ _VERSIONS = {
 _ENTITY_MARK = re.compile(rb"\n[ \t]*0\r?\n")
 
 
-def looks_like(head: bytes) -> bool:
-    """A group code 0 or 999 on the first line of text, or the mark of the binary form."""
-    if head[:22].endswith(b"Binary DXF\r\n\x1a\x00"):
-        return True
-    lines = head.lstrip(b"\xef\xbb\xbf \r\n\t").split(b"\n", 2)
-    if b"\x00" in head or len(lines) < 2:
-        return False
-    return lines[0].strip() == b"999" or (lines[0].strip() == b"0" and lines[1].strip().upper() == b"SECTION")
-
-
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The model space of a DXF file as linework in file units (the first paper space with curves where the model is empty)."""
     _count_entities(path, limits)

@@ -33,16 +33,6 @@ from tectogon.tolerances import resolution
 _MACRO_PARTS = 20_000
 
 
-def looks_like(head: bytes) -> bool:
-    """A format or unit statement of RS-274X, or the head of a drill file."""
-    return re.search(rb"%(?:FS[LTD]|MO(?:MM|IN)\*|ADD\d|AM\w|TF\.)", head) is not None
-
-
-def looks_like_drill(head: bytes) -> bool:
-    lines = head.split(b"\n")
-    return any(line.strip() == b"M48" for line in lines[:60]) and b"\x00" not in head
-
-
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """What a Gerber file paints, in its own unit. Raises UnreadableFile or OverLimit."""
     text = _text(path)

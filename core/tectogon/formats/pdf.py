@@ -28,10 +28,6 @@ _CAPS: dict[int, Cap] = {0: "butt", 1: "round", 2: "square"}
 _HAIR = 1e-6
 
 
-def looks_like(head: bytes) -> bool:
-    return b"%PDF-" in head[:1024]
-
-
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The paths of one page. A page that is only a picture is refused with what to do. Raises UnreadableFile or OverLimit."""
     try:

@@ -29,11 +29,6 @@ Contour = Any
 _CORNER = math.radians(33.0)
 _REACH = 5
 _MOST_OUTLINES = 50_000
-_MARKS = (b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff", b"II*\x00", b"MM\x00*", b"BM")
-
-
-def looks_like(head: bytes) -> bool:
-    return head.startswith(_MARKS)
 
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:

@@ -1,45 +1,53 @@
-"""The list of formats. Adding one is a module beside this file and a line below."""
+"""The list of formats. Adding one is a module beside this file, its marks in marks.py, and a line below.
+
+A module is loaded when the first file of its kind is read: all of them together take more than a second.
+"""
 
 from __future__ import annotations
 
+import importlib
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from tectogon.errors import OverLimit, UnreadableFile, UnsupportedFile
-from tectogon.formats import coordinates, dwg, dxf, gerber, pdf, picture, svg
+from tectogon.formats import marks
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 
 
 @dataclass(frozen=True, kw_only=True)
 class FileFormat:
-    """One format: its name, its endings, whether it is read or written, and how."""
+    """One format: its name, its endings, whether it is written, and for those that are read their marks and reader ("module.function")."""
 
     name: str
     endings: tuple[str, ...]
-    reads: bool
-    writes: bool
+    writes: bool = False
     looks_like: Callable[[bytes], bool] | None = None
-    read: Callable[[Path, ReadLimits, ReadOptions], ReadResult] | None = None
+    reader: str = ""
+
+    @property
+    def reads(self) -> bool:
+        return bool(self.reader)
+
+    def read(self, path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
+        module, function = self.reader.split(".")
+        result: ReadResult = getattr(importlib.import_module(f"tectogon.formats.{module}"), function)(path, limits, options)
+        return result
 
 
 FORMATS: tuple[FileFormat, ...] = (
-    FileFormat(name="DXF", endings=(".dxf",), reads=True, writes=True, looks_like=dxf.looks_like, read=dxf.read),
-    FileFormat(name="DWG", endings=(".dwg",), reads=True, writes=False, looks_like=dwg.looks_like, read=dwg.read),
-    FileFormat(name="SVG", endings=(".svg", ".svgz"), reads=True, writes=False, looks_like=svg.looks_like, read=svg.read),
-    FileFormat(name="PDF", endings=(".pdf",), reads=True, writes=False, looks_like=pdf.looks_like, read=pdf.read),
-    FileFormat(name="Gerber", endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"), reads=True, writes=False, looks_like=gerber.looks_like, read=gerber.read),
-    FileFormat(name="drill", endings=(".drl", ".xln"), reads=True, writes=False, looks_like=gerber.looks_like_drill, read=gerber.read_drill),
-    FileFormat(
-        name="picture", endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"), reads=True, writes=False, looks_like=picture.looks_like, read=picture.read
-    ),
-    FileFormat(
-        name="coordinates", endings=(".dat", ".txt", ".csv", ".xyz"), reads=True, writes=False, looks_like=coordinates.looks_like, read=coordinates.read
-    ),
-    FileFormat(name="STEP", endings=(".step", ".stp"), reads=False, writes=True),
-    FileFormat(name="STL", endings=(".stl",), reads=False, writes=True),
-    FileFormat(name="3MF", endings=(".3mf",), reads=False, writes=True),
-    FileFormat(name="GLB", endings=(".glb",), reads=False, writes=True),
+    FileFormat(name="DXF", endings=(".dxf",), writes=True, looks_like=marks.is_dxf, reader="dxf.read"),
+    FileFormat(name="DWG", endings=(".dwg",), looks_like=marks.is_dwg, reader="dwg.read"),
+    FileFormat(name="SVG", endings=(".svg", ".svgz"), looks_like=marks.is_svg, reader="svg.read"),
+    FileFormat(name="PDF", endings=(".pdf",), looks_like=marks.is_pdf, reader="pdf.read"),
+    FileFormat(name="Gerber", endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"), looks_like=marks.is_gerber, reader="gerber.read"),
+    FileFormat(name="drill", endings=(".drl", ".xln"), looks_like=marks.is_drill, reader="gerber.read_drill"),
+    FileFormat(name="picture", endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"), looks_like=marks.is_picture, reader="picture.read"),
+    FileFormat(name="coordinates", endings=(".dat", ".txt", ".csv", ".xyz"), looks_like=marks.is_coordinates, reader="coordinates.read"),
+    FileFormat(name="STEP", endings=(".step", ".stp"), writes=True),
+    FileFormat(name="STL", endings=(".stl",), writes=True),
+    FileFormat(name="3MF", endings=(".3mf",), writes=True),
+    FileFormat(name="GLB", endings=(".glb",), writes=True),
 )
 
 
@@ -62,7 +70,7 @@ def read_drawing(path: Path, options: ReadOptions | None = None, limits: ReadLim
     if size > limits.max_bytes:
         raise OverLimit(f"{path.name} has {size / 1e6:.0f} MB; files up to {limits.max_bytes / 1e6:.0f} MB are read.")
     found = format_of(head)
-    if found is None or found.read is None:
+    if found is None:
         readable = ", ".join(f.name for f in FORMATS if f.reads)
         raise UnsupportedFile(f"{path.name} is not a drawing that can be read here, whatever its name says; kinds that are read: {readable}.")
     return found.read(path, limits, options or ReadOptions())

@@ -25,6 +25,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN
 from tectogon.errors import Note, OverLimit, UnreadableFile
 from tectogon.formats.art import Art
+from tectogon.formats.marks import is_svg
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.formats.svg_path import ellipse_by_axes, parse_path
 from tectogon.linework import Written
@@ -51,16 +52,6 @@ _DEFAULTS = {
     "fill": "black", "stroke": "none", "stroke-width": "1", "fill-rule": "nonzero", "stroke-linejoin": "miter", "stroke-linecap": "butt",
     "stroke-miterlimit": "4", "stroke-dasharray": "none", "visibility": "visible", "color": "black", "fill-opacity": "1", "stroke-opacity": "1",
 }  # fmt: skip
-
-
-def looks_like(head: bytes) -> bool:
-    """An <svg element among the first tags, or a packed file (looked into when it is read)."""
-    if head[:2] == b"\x1f\x8b":
-        return True
-    text = head.lstrip(b"\xef\xbb\xbf \r\n\t")
-    if text[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        return "<svg" in head.decode("utf-16", "ignore")
-    return text[:1] == b"<" and re.search(rb"<(?:\w+:)?svg[\s>]", head) is not None
 
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
@@ -102,7 +93,7 @@ def _unpacked(data: bytes, name: str) -> bytes:
         raise UnreadableFile(f"{name} is a packed file that can't be unpacked; it is damaged.") from None
     if opened.unconsumed_tail:
         raise OverLimit(f"{name} unpacks to more than {_LARGEST_UNPACKED // 1_000_000} MB.")
-    if not looks_like(out[:4096]) or out[:2] == b"\x1f\x8b":
+    if not is_svg(out[:4096]) or out[:2] == b"\x1f\x8b":
         raise UnreadableFile(f"{name} is a packed file, but there is no SVG drawing in it.")
     return out
 
