@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import json
 import sys
+import tempfile
 from pathlib import Path
 from typing import Any
 
@@ -19,17 +20,18 @@ HERE = Path(__file__).resolve().parent
 sys.path.insert(0, str(HERE))
 
 from drawings import BRACKET, DRAWINGS, write_drawing  # noqa: E402
+from sources import SOURCES  # noqa: E402
 
 
 class Writer:
     """Writes a card step by step, picking regions by a point as a person would by pointing."""
 
-    def __init__(self, name: str, file: str) -> None:
+    def __init__(self, name: str, file: str, **reading: Any) -> None:
         self.name = name
         self.path = HERE / "files" / file
         self.file = file
         self.steps: list[Step] = []
-        self.add("read", source=file)
+        self.add("read", source=file, **reading)
 
     def run(self) -> Run:
         sha = hashlib.sha256(self.path.read_bytes()).hexdigest()
@@ -93,27 +95,52 @@ def three_thicknesses() -> Writer:
     return w
 
 
+def flat_parts() -> list[Writer]:
+    """Parts that are one thickness of what a file holds."""
+    out = []
+    for name, file, thickness, material, reading in (
+        ("Mast shoe flange", "mast-shoe.dwg", "1/2 in", "steel", {}),
+        ("Keel fin", "keel-fin.dat", "60 mm", "aluminium", {"unit": "180"}),
+        ("Heron badge", "heron-badge.svg", "2 mm", "brass", {}),
+        ("Antenna coupler image", "antenna-coupler.gbr", "0.5 mm", "copper", {}),
+        ("Gauge board lettering", "gauge-board-lettering.pdf", "3 mm", "aluminium", {"strokes": "outline"}),
+        ("Gasket", "gasket.png", "2 mm", "nitrile rubber", {}),
+    ):
+        w = Writer(name, file, **reading)
+        if file == "mast-shoe.dwg":
+            w.add("extrude", profiles=w.pick((40, 0)), length=thickness)
+        elif file == "gauge-board-lettering.pdf":
+            frame = [key for key in w.run().workpiece.drawing.linework.ids if ":o5." in key]
+            w.add("leave_out", curves=frame)
+            w.add("extrude", profiles={"rule": "material"}, length=thickness)
+        else:
+            w.add("extrude", profiles={"rule": "material"}, length=thickness)
+        w.add("material", material=material)
+        out.append(w)
+    return out
+
+
 def main() -> None:
     for folder in ("files", "cards"):
         (HERE / folder).mkdir(exist_ok=True)
-    truths = {name: _kept(name) for name in DRAWINGS}
+    truths = {name: _kept(name) for name in (*DRAWINGS, *SOURCES)}
     (HERE / "truth.json").write_text(json.dumps(truths, indent=1) + "\n")
     from tectogon.solids import measure
 
-    for writer in (clamp_bracket(), guide_rail(), three_thicknesses()):
+    for writer in (clamp_bracket(), guide_rail(), three_thicknesses(), *flat_parts()):
         outcome = writer.write()
         volume = sum(measure.volume(b.shape) for b in outcome.workpiece.bodies)
         for step in outcome.steps:
             print(f"  {step.number:4} {step.status:6} {''.join(t.text for t in step.sentence)}  {step.message}")
-        print(f"{writer.name}: {len(outcome.workpiece.bodies)} bodies, {volume:.3f} mm³, truth {truths[writer.file]['volume_mm3']:.3f} mm³")
+        print(f"{writer.name}: {len(outcome.workpiece.bodies)} bodies, {volume:.3f} mm³, truth {truths[writer.file].get('volume_mm3', 0):.3f} mm³")
 
 
 def _kept(name: str) -> dict[str, Any]:
     """Write a drawing unless it is there: its bytes carry a date, and the cards name them by hash."""
     folder = HERE / "files"
     if (folder / name).exists() and "--again" not in sys.argv:
-        return dict(DRAWINGS[name]()[1])
-    return write_drawing(name, folder)
+        return dict(DRAWINGS[name]()[1]) if name in DRAWINGS else SOURCES[name](Path(tempfile.mkdtemp()) / name)
+    return write_drawing(name, folder) if name in DRAWINGS else SOURCES[name](folder / name)
 
 
 if __name__ == "__main__":

@@ -1,11 +1,14 @@
-"""DXF, ASCII and binary, R12 to the newest, through ezdxf; its recovery reader takes over when the strict one refuses."""
+"""DXF, ASCII and binary, R12 to the newest: plain entities as columns, all else through ezdxf; its recovery reader takes over when the
+strict one refuses."""
 
 from __future__ import annotations
 
 import gc
 import re
+import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +19,7 @@ from ezdxf.lldxf.const import DXFStructureError
 from ezdxf.lldxf.validator import is_binary_dxf_file
 
 from tectogon.errors import Note, OverLimit, UnreadableFile
+from tectogon.formats.dxf_columns import read_columns
 from tectogon.formats.entities import Block, Content, EntityReader, hex_colour, shown_index
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Layer
@@ -29,10 +33,30 @@ _ENTITY_MARK = re.compile(rb"\n[ \t]*0\r?\n")
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The model space of a DXF file as linework in file units (the first paper space with curves where the model is empty)."""
-    _count_entities(path, limits)
+    data = path.read_bytes()
+    _count_entities(data, path.name, limits)
     with _no_collecting():
+        columns = read_columns(data)
+        del data
+        if columns is not None:
+            document = _rest(columns.rest)
+            if document is not None:
+                return EntityReader(replace(_content(document), columns=replace(columns, rest=b"")), limits, []).result()
         document, notes = _load(path)
         return EntityReader(_content(document), limits, notes).result()
+
+
+def _rest(data: bytes) -> Drawing | None:
+    """What is left of a file whose plain entities were read as columns; None where the strict reader refuses it."""
+    with tempfile.NamedTemporaryFile(suffix=".dxf") as rest:
+        rest.write(data)
+        rest.flush()
+        try:
+            return readfile(rest.name)
+        except MemoryError:
+            raise
+        except Exception:
+            return None
 
 
 @contextmanager
@@ -47,11 +71,10 @@ def _no_collecting() -> Iterator[None]:
             gc.enable()
 
 
-def _count_entities(path: Path, limits: ReadLimits) -> None:
-    data = path.read_bytes()
+def _count_entities(data: bytes, name: str, limits: ReadLimits) -> None:
     count = data.count(b"\n  0\n") + data.count(b"\n  0\r\n") or sum(1 for _ in _ENTITY_MARK.finditer(data))
     if count > limits.max_entities:
-        raise OverLimit(f"{path.name} holds about {count:,} entities; up to {limits.max_entities:,} are read in one file. Split the drawing.")
+        raise OverLimit(f"{name} holds about {count:,} entities; up to {limits.max_entities:,} are read in one file. Split the drawing.")
 
 
 def _load(path: Path) -> tuple[Drawing, list[Note]]:

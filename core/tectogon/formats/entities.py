@@ -6,11 +6,12 @@ Inserts are counted before anything is laid out.
 
 from __future__ import annotations
 
+import itertools
 import math
 import re
 from array import array
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -18,13 +19,14 @@ import numpy as np
 from ezdxf.colors import aci2rgb
 from ezdxf.entities.dxfentity import DXFEntity
 from ezdxf.lldxf.const import DXFError
-from ezdxf.math import fit_points_to_cad_cv
 
-from tectogon.curves import Arc, Curve, CurveTable, EllipticArc, Line, Spline, affine
+from tectogon.curves import CurveTable, affine
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.shapes import TURN, arc_through_bulge
+from tectogon.curves.copies import copies
 from tectogon.curves.table import LINE, SPLINE, IntArray, TableBuilder
 from tectogon.errors import Note, OverLimit, Place, UnreadableFile
+from tectogon.formats.dxf_columns import Bulk, Columns
+from tectogon.formats.entity_curves import CURVES
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, StatedSize, Written
 
@@ -56,6 +58,8 @@ class Content:
     model: Iterable[DXFEntity]
     papers: list[tuple[str, Iterable[DXFEntity]]]
     blocks: dict[str, Block]
+    columns: Columns | None = None
+    """Entities that were read as columns beside those above."""
 
 
 @dataclass
@@ -67,6 +71,7 @@ class _Columns:
     layer: array[int] = field(default_factory=lambda: array("q"))
     linetype: array[int] = field(default_factory=lambda: array("q"))
     colour: array[int] = field(default_factory=lambda: array("q"))
+    place: array[int] = field(default_factory=lambda: array("q"))
     flipped: list[int] = field(default_factory=list)
     inserts: list[_Insert] = field(default_factory=list)
 
@@ -83,11 +88,11 @@ class _Columns:
 
 @dataclass(frozen=True)
 class _Insert:
-    """One placement of a block, possibly a grid of them."""
+    """One placement of a block, possibly a grid of them: matrices (k, 2, 3)."""
 
     block: str
     handle: str
-    matrices: list[FloatArray]
+    matrices: FloatArray
     layer: int
     linetype: int
     colour: int
@@ -156,14 +161,19 @@ class EntityReader:
     # entities -----------------------------------------------------------
     def _collect(self, entities: Iterable[DXFEntity], *, main: bool) -> _Columns:
         columns = _Columns()
+        places = self.content.columns.places if self.content.columns else {}
         for entity in entities:
             kind = entity.dxftype()
+            before = len(columns.curves)
             if main:
                 self.entities[kind] += 1
             try:
                 self._one(entity, kind, columns, main)
             except (DXFError, ValueError, TypeError, ArithmeticError, AttributeError, IndexError, KeyError):
                 self.skipped[f"{kind} damaged"] += 1
+            if places:
+                place = places.get(str(entity.dxf.handle), -1)
+                columns.place.extend([place] * (len(columns.curves) - before))
         return columns
 
     def _one(self, entity: DXFEntity, kind: str, columns: _Columns, main: bool) -> None:
@@ -174,7 +184,7 @@ class EntityReader:
         if kind == "INSERT":
             columns.inserts.append(self._insert(entity))
             return
-        maker = _CURVES.get(kind)
+        maker = CURVES.get(kind)
         if maker is None:
             self._aside(entity, kind, main)
             return
@@ -205,7 +215,7 @@ class EntityReader:
         extrusion = dxf.get("extrusion", (0, 0, 1))
         parallel = abs(extrusion[0]) < 1e-9 and abs(extrusion[1]) < 1e-9
         name = self.block_names.get(str(dxf.name).lower(), "")
-        matrices: list[FloatArray] = []
+        matrices = np.zeros((0, 2, 3))
         if not parallel:
             self.skipped[_NOT_PARALLEL] += 1
         elif not name:
@@ -252,10 +262,14 @@ class EntityReader:
     # layout -------------------------------------------------------------
     def result(self) -> ReadResult:
         columns = self._collect(self.content.model, main=True)
-        if not len(columns.curves) and not columns.inserts:
+        bulk = self._bulk("")
+        if bulk is not None:
+            self.entities.update(bulk.kinds)
+            self._with_plain_inserts(columns, bulk)
+        if not len(columns.curves) and not columns.inserts and bulk is None:
             columns = self._from_paper() or columns
         self._check_count(columns)
-        laid = self._lay_out(columns, "", 0)
+        laid = self._lay_out(columns, bulk)
         if len(laid.ids) != len(set(laid.ids)):
             laid = _Laid(laid.table, _told_apart(laid.ids), laid.layer, laid.linetype, laid.colour)
         linework = self._sensible(self._linework(laid))
@@ -270,11 +284,36 @@ class EntityReader:
                 return columns
         return None
 
+    def _bulk(self, block: str) -> Bulk | None:
+        columns = self.content.columns
+        return columns.bulks.get(block.lower()) if columns else None
+
     def _block(self, name: str) -> _Columns:
         if name not in self.blocks:
             block = self.content.blocks.get(name)
-            self.blocks[name] = self._collect(block.entities, main=False) if block is not None else _Columns()
+            columns = self.blocks[name] = self._collect(block.entities, main=False) if block is not None else _Columns()
+            bulk = self._bulk(name)
+            if bulk is not None:
+                self._with_plain_inserts(columns, bulk)
         return self.blocks[name]
+
+    def _with_plain_inserts(self, columns: _Columns, bulk: Bulk) -> None:
+        """Placements that were read as columns, put between the others in the order of the file."""
+        plain = bulk.inserts
+        if not plain.blocks or self.content.columns is None:
+            return
+        names = [name.decode("ascii") for name in self.content.columns.names]
+        places = self.content.columns.places
+        out = [(places.get(i.handle, -1), i) for i in columns.inserts]
+        keys = [self.block_names.get(name.lower(), "") for name in plain.blocks]
+        frames = insert_frames(plain.at, np.array([self.content.blocks[key].base[:2] if key else (0.0, 0.0) for key in keys], float))
+        rows = zip(keys, plain.handles, plain.entity.tolist(), plain.layer.tolist(), plain.linetype.tolist(), plain.colour.tolist(), strict=True)
+        for n, (key, handle, entity, layer, linetype, colour) in enumerate(rows):
+            if not key:
+                self.skipped["INSERT of a block that is not there"] += 1
+            kind = self._linetype(names[linetype]) if linetype >= 0 else _BY_LAYER
+            out.append((entity, _Insert(key, handle, frames[n : n + 1] if key else frames[:0], self._layer(names[layer]), kind, colour)))
+        columns.inserts = [insert for _, insert in sorted(out, key=lambda pair: pair[0])]
 
     def _check_count(self, columns: _Columns) -> None:
         counts: dict[str, float] = {}
@@ -285,10 +324,18 @@ class EntityReader:
                 raise UnreadableFile(f"The block “{name[:60]}” contains itself ({loop[:200]}); such a drawing has no end. Mend the block in the file.")
             if name not in counts:
                 inner = self._block(name)
-                counts[name] = len(inner.curves) + sum(len(i.matrices) * count_of(i.block, (*path, name)) for i in inner.inserts if i.matrices)
+                bulk = self._bulk(name)
+                counts[name] = (
+                    len(inner.curves)
+                    + (len(bulk.table) if bulk else 0)
+                    + sum(len(i.matrices) * count_of(i.block, (*path, name)) for i in inner.inserts if len(i.matrices))
+                )
             return counts[name]
 
-        total = len(columns.curves) + sum(len(i.matrices) * count_of(i.block, ()) for i in columns.inserts if i.matrices)
+        model = self._bulk("")
+        total = (
+            len(columns.curves) + (len(model.table) if model else 0) + sum(len(i.matrices) * count_of(i.block, ()) for i in columns.inserts if len(i.matrices))
+        )
         if total > self.limits.max_curves:
             raise OverLimit(self._too_many(total))
 
@@ -296,29 +343,47 @@ class EntityReader:
         shown = f"{total:,.0f}" if total < 1e12 else f"{total:.0e}"
         return f"With all blocks laid out the drawing has {shown} curves; up to {self.limits.max_curves:,} are taken."
 
-    def _lay_out(self, columns: _Columns, path: str, depth: int) -> _Laid:
-        parts = [
-            _Laid(
-                columns.table(),
-                [path + key for key in columns.ids],
-                np.array(columns.layer, np.int64),
-                np.array(columns.linetype, np.int64),
-                np.array(columns.colour, np.int64),
-            )
-        ]
+    def _own(self, columns: _Columns, bulk: Bulk | None) -> _Laid:
+        """The curves of the model or a block itself, those read as columns and the others in the order of the file."""
+        own = _Laid(columns.table(), columns.ids, *(np.array(c, np.int64) for c in (columns.layer, columns.linetype, columns.colour)))
+        if bulk is None or self.content.columns is None:
+            return own
+        names = [name.decode("ascii") for name in self.content.columns.names]
+        layers = np.array([self._layer(n) if k in set(bulk.layer.tolist()) else 0 for k, n in enumerate(names)], np.int64)
+        linetypes = np.array([self._linetype(n) if k in set(bulk.linetype.tolist()) else 0 for k, n in enumerate(names)], np.int64)
+        linetype = np.where(bulk.linetype < 0, _BY_LAYER, linetypes[bulk.linetype])
+        both = (_Laid(bulk.table, bulk.ids, layers[bulk.layer], linetype, bulk.colour), own)
+        order = np.argsort(np.concatenate([bulk.entity, np.array(columns.place, np.int64)]), kind="stable")
+        ids = both[0].ids + both[1].ids
+        joined = CurveTable.join([part.table for part in both]) if len(own.ids) else bulk.table
+        layer, linetype, colour = (np.concatenate([getattr(part, name) for part in both])[order] for name in ("layer", "linetype", "colour"))
+        return _Laid(joined.take(order) if len(own.ids) else joined, [ids[i] for i in order.tolist()], layer, linetype, colour)
+
+    def _lay_out(self, columns: _Columns, bulk: Bulk | None) -> _Laid:
+        parts = [self._own(columns, bulk)]
         zero = self._layer("0")
-        for insert in columns.inserts:
-            if not insert.matrices:
-                continue
-            inner = self.laid.get(insert.block)
+        laid_out = [i for i in columns.inserts if len(i.matrices)]
+        for block, group in itertools.groupby(laid_out, key=lambda i: i.block):
+            inserts = list(group)
+            inner = self.laid.get(block)
             if inner is None:
-                inner = self.laid[insert.block] = self._lay_out(self._block(insert.block), "", depth + 1)
-            layer = np.where(inner.layer == zero, insert.layer, inner.layer)
-            linetype = np.where(inner.linetype == _BY_BLOCK, insert.linetype, inner.linetype)
-            colour = np.where(inner.colour == _BY_BLOCK, insert.colour, inner.colour)
-            for number, matrix in enumerate(insert.matrices):
-                prefix = f"{path}{insert.handle}/" if len(insert.matrices) == 1 else f"{path}{insert.handle}[{number + 1}]/"
-                parts.append(_Laid(inner.table.transformed(matrix), [prefix + key for key in inner.ids], layer, linetype, colour))
+                inner = self.laid[block] = self._lay_out(self._block(block), self._bulk(block))
+            many = np.repeat(np.arange(len(inserts)), [len(i.matrices) for i in inserts])
+            ids = []
+            for insert in inserts:
+                for number in range(len(insert.matrices)):
+                    prefix = f"{insert.handle}/" if len(insert.matrices) == 1 else f"{insert.handle}[{number + 1}]/"
+                    ids += [prefix + key for key in inner.ids]
+            layer, linetype, colour = (np.array([getattr(i, name) for i in inserts], np.int64)[many, None] for name in ("layer", "linetype", "colour"))
+            parts.append(
+                _Laid(
+                    copies(inner.table, np.concatenate([i.matrices for i in inserts])),
+                    ids,
+                    np.where(inner.layer == zero, layer, inner.layer).ravel(),
+                    np.where(inner.linetype == _BY_BLOCK, linetype, inner.linetype).ravel(),
+                    np.where(inner.colour == _BY_BLOCK, colour, inner.colour).ravel(),
+                )
+            )
         if len(parts) == 1:
             return parts[0]
         return _Laid(
@@ -404,15 +469,27 @@ def _told_apart(ids: list[str]) -> list[str]:
     return out
 
 
-def _insert_matrices(dxf: Any, base: tuple[float, ...], rows: int, cols: int, flipped: bool) -> list[FloatArray]:
-    at = dxf.insert
-    turn = affine.turned(math.radians(dxf.get("rotation", 0.0)))
-    frame = affine.after(affine.moved(at[0], at[1]), turn)
-    if flipped:
-        frame = affine.after(affine.scaled(-1.0, 1.0), frame)
-    inner = affine.after(affine.scaled(dxf.get("xscale", 1.0), dxf.get("yscale", 1.0)), affine.moved(-base[0], -base[1]))
-    dx, dy = dxf.get("column_spacing", 0.0), dxf.get("row_spacing", 0.0)
-    return [affine.after(frame, affine.after(affine.moved(c * dx, r * dy), inner)) for r in range(rows) for c in range(cols)]
+def insert_frames(at: FloatArray, base: FloatArray) -> FloatArray:
+    """Maps (k, 2, 3) of placements at (k, 5) as x, y, x scale, y scale, degrees, of blocks whose base points are (k, 2)."""
+    angle = [math.radians(v) for v in at[:, 4].tolist()]
+    c, s = np.array([math.cos(a) for a in angle]), np.array([math.sin(a) for a in angle])
+    (sx, sy), (bx, by) = at[:, 2:4].T, base.T
+    linear = np.array([[c * sx, -s * sy], [s * sx, c * sy]]).transpose(2, 0, 1)
+    shift = np.stack([at[:, 0] - linear[:, 0, 0] * bx - linear[:, 0, 1] * by, at[:, 1] - linear[:, 1, 0] * bx - linear[:, 1, 1] * by], axis=1)
+    return np.concatenate([linear, shift[:, :, None]], axis=2)
+
+
+def _insert_matrices(dxf: Any, base: tuple[float, ...], rows: int, cols: int, flipped: bool) -> FloatArray:
+    x, y = dxf.insert[0], dxf.insert[1]
+    plain = np.array([[x, y, dxf.get("xscale", 1.0), dxf.get("yscale", 1.0), dxf.get("rotation", 0.0)]])
+    frame = insert_frames(plain, np.array([base[:2]], float))
+    if rows * cols > 1:
+        turn = affine.turned(math.radians(dxf.get("rotation", 0.0)))[:, :2]
+        dx, dy = dxf.get("column_spacing", 0.0), dxf.get("row_spacing", 0.0)
+        steps = np.array([(c * dx, r * dy) for r in range(rows) for c in range(cols)], float)
+        frame = np.repeat(frame, len(steps), axis=0)
+        frame[:, :, 2] += steps @ turn.T
+    return frame * np.array([[-1.0], [1.0]]) if flipped else frame
 
 
 def _colour_code(plain: dict[str, Any]) -> int:
@@ -436,121 +513,3 @@ def shown_index(index: int) -> str:
 
 def hex_colour(rgb: Iterable[int]) -> str:
     return "#" + "".join(f"{int(v):02x}" for v in rgb)
-
-
-# curves of each entity kind: (curves, whether to mirror them from the entity's own frame), or None where not parallel to the sheet
-
-_Made = tuple[list[Curve], bool] | None
-
-
-def _facing(dxf: Any) -> int:
-    """+1 or -1 where the entity's own frame is the sheet or the sheet seen from behind, else 0."""
-    extrusion = vars(dxf).get("extrusion")
-    if extrusion is None:
-        return 1
-    x, y, z = extrusion
-    if abs(x) > 1e-9 or abs(y) > 1e-9 or z == 0:
-        return 0
-    return 1 if z > 0 else -1
-
-
-def _line(entity: Any) -> _Made:
-    a, b = entity.dxf.start, entity.dxf.end
-    if a.z != b.z and abs(a.z - b.z) > 1e-9 * (abs(b.x - a.x) + abs(b.y - a.y)):
-        return None
-    return [Line(a.x, a.y, b.x, b.y)], False
-
-
-def _arc(entity: Any) -> _Made:
-    dxf = entity.dxf
-    facing = _facing(dxf)
-    if not facing:
-        return None
-    c, r = dxf.center, abs(dxf.radius)
-    if r == 0:
-        return [], False
-    start = math.radians(dxf.start_angle)
-    sweep = math.radians((dxf.end_angle - dxf.start_angle) % 360.0) or TURN
-    return [Arc(c.x, c.y, r, start, sweep)], facing < 0
-
-
-def _circle(entity: Any) -> _Made:
-    dxf = entity.dxf
-    facing = _facing(dxf)
-    if not facing:
-        return None
-    c, r = dxf.center, abs(dxf.radius)
-    return ([Arc(c.x, c.y, r, 0.0, TURN)] if r else []), facing < 0
-
-
-def _ellipse(entity: Any) -> _Made:
-    dxf = entity.dxf
-    facing = _facing(dxf)
-    if not facing or abs(dxf.major_axis.z) > 1e-9 * dxf.major_axis.magnitude:
-        return None
-    c, m = dxf.center, dxf.major_axis
-    sweep = (dxf.end_param - dxf.start_param) % TURN or TURN
-    if TURN - sweep < 1e-9:
-        sweep = TURN
-    return [EllipticArc(c.x, c.y, m.x, m.y, dxf.ratio, facing * dxf.start_param, facing * sweep)], False
-
-
-def _spline(entity: Any) -> _Made:
-    poles = np.array(entity.control_points, float).reshape(-1, 3)
-    if not len(poles):
-        fit = np.array(entity.fit_points, float).reshape(-1, 3)
-        if len(fit) < 2:
-            return [], False
-        made = fit_points_to_cad_cv(fit.tolist())
-        poles, knots, weights, degree = np.array([tuple(p) for p in made.control_points]), np.array(made.knots()), None, made.degree
-    else:
-        knots, degree = np.array(entity.knots, float), int(entity.dxf.degree)
-        weights = np.array(entity.weights, float) if len(entity.weights) else None
-    if np.ptp(poles[:, 2]) > 1e-9 * max(float(np.ptp(poles[:, :2], axis=0).max()), 1e-300):
-        return None
-    return [Spline.of(degree, knots, poles[:, :2], weights)], False
-
-
-def _polyline_curves(points: list[list[float]], closed: bool) -> list[Curve]:
-    """Curves through vertices: x, y, bulge each."""
-    out: list[Curve] = []
-    following = [*points[1:], points[0]] if closed and points else points[1:]
-    for (x0, y0, bulge), (x1, y1, _) in zip(points, following, strict=False):
-        if x0 != x1 or y0 != y1:
-            out.append(Line(x0, y0, x1, y1) if bulge == 0.0 else arc_through_bulge((x0, y0), (x1, y1), bulge))
-    return out
-
-
-def _lwpolyline(entity: Any) -> _Made:
-    facing = _facing(entity.dxf)
-    if not facing:
-        return None
-    values = np.asarray(entity.lwpoints.values, float).ravel().tolist()
-    return _polyline_curves([[values[i], values[i + 1], values[i + 4]] for i in range(0, len(values), 5)], bool(entity.closed)), facing < 0
-
-
-def _polyline(entity: Any) -> _Made:
-    if entity.is_poly_face_mesh or entity.is_polygon_mesh:
-        return None
-    corners = [v for v in entity.vertices if not v.dxf.get("flags", 0) & 16]
-    points = np.array([(*v.dxf.location, v.dxf.get("bulge", 0.0)) for v in corners], float).reshape(-1, 4)
-    if entity.is_3d_polyline:
-        if len(points) and np.ptp(points[:, 2]) > 1e-9 * max(float(np.ptp(points[:, :2], axis=0).max()), 1e-300):
-            return None
-        facing = 1
-    else:
-        facing = _facing(entity.dxf)
-        if not facing:
-            return None
-    return _polyline_curves(points[:, [0, 1, 3]].tolist(), bool(entity.is_closed)), facing < 0
-
-
-_CURVES: dict[str, Callable[[Any], _Made]] = {
-    "LINE": _line,
-    "ARC": _arc,
-    "CIRCLE": _circle,
-    "ELLIPSE": _ellipse,
-    "SPLINE": _spline,
-    "LWPOLYLINE": _lwpolyline,
-    "POLYLINE": _polyline,
-}

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from tectogon.errors import OverLimit, UnreadableFile, UnsupportedFile
+from tectogon.errors import OverLimit, TectogonError, UnreadableFile, UnsupportedFile
 from tectogon.formats import marks
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 
@@ -56,9 +56,20 @@ def format_of(head: bytes) -> FileFormat | None:
     return next((f for f in FORMATS if f.looks_like is not None and f.looks_like(head)), None)
 
 
-def read_drawing(path: Path, options: ReadOptions | None = None, limits: ReadLimits | None = None) -> ReadResult:
-    """Read any known file. Raises UnreadableFile, UnsupportedFile or OverLimit with a sentence naming the file."""
-    limits = limits or ReadLimits()
+def read_drawing(path: Path, options: ReadOptions | None = None, limits: ReadLimits | None = None, *, called: str | None = None) -> ReadResult:
+    """Read any known file. Raises UnreadableFile, UnsupportedFile or OverLimit with a sentence naming the file.
+
+    `called` is what people call the file where it is kept under another name.
+    """
+    try:
+        return _read(path, options or ReadOptions(), limits or ReadLimits())
+    except TectogonError as problem:
+        if called is None:
+            raise
+        raise type(problem)(problem.sentence.replace(path.name, called[:120]), problem.place) from None
+
+
+def _read(path: Path, options: ReadOptions, limits: ReadLimits) -> ReadResult:
     try:
         size = path.stat().st_size
         with path.open("rb") as stream:
@@ -73,4 +84,4 @@ def read_drawing(path: Path, options: ReadOptions | None = None, limits: ReadLim
     if found is None:
         readable = ", ".join(f.name for f in FORMATS if f.reads)
         raise UnsupportedFile(f"{path.name} is not a drawing that can be read here, whatever its name says; kinds that are read: {readable}.")
-    return found.read(path, limits, options or ReadOptions())
+    return found.read(path, limits, options)

@@ -37,7 +37,7 @@ class ReadParams(ReadOptions, Params):
 
 def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpiece:
     file = context.source(params.source)
-    result = read_drawing(file.path, params)
+    result = read_drawing(file.path, params, called=params.source)
     evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says)
     unit = evidence.proposed if params.unit == "auto" else params.unit
     linework = result.linework.scaled(mm_per_unit(unit))
