@@ -93,6 +93,18 @@ def parse_length(text: str | float, *, default_unit: str = "mm") -> float:
     return value
 
 
+def parse_number(text: str | float) -> float:
+    """A typed number without a unit: sums, fractions and ratios ("1/2", "25,4", "1 : 2"). Raises BadValue with a sentence.
+
+    >>> parse_number("1 : 4")
+    0.25
+    """
+    value = parse_length(text.replace(":", "/").replace("°", "") if isinstance(text, str) else text)
+    if isinstance(text, str) and re.search(r"[a-zµ\"'″′]", text, re.IGNORECASE) and not re.fullmatch(r"[\s\d.,+*/():e°-]+", text, re.IGNORECASE):
+        raise BadValue(f"“{text.strip()[:60]}” has a unit, but a plain number is wanted here.")
+    return value
+
+
 def _evaluate(text: str, default_unit: str) -> float:
     shown = text.strip()[:60]
     if not shown:

@@ -130,16 +130,37 @@ def test_layers_line_types_and_blocks_on_layer_nought(drawing: Callable[..., Pat
 
 
 @pytest.mark.parametrize(
-    ("units", "factor", "proposed", "sure"), [(4, 1.0, "mm", True), (1, 1.0, "in", True), (0, 1.0, "mm", False), (0, 25.4, "in", False), (4, 2.0, "mm", False)]
+    ("units", "factor", "sizes", "proposed", "sure"),
+    [
+        (4, 1.0, 2, "mm", True),
+        (1, 1.0, 2, "in", True),
+        (0, 1.0, 2, "mm", False),
+        (0, 25.4, 1, "in", False),
+        (4, 2.0, 1, "mm", False),  # one size alone does not overrule the header
+        (4, 2.0, 2, "2", False),  # drawn at 1 : 2
+        (4, 25.4, 2, "in", False),  # inches that the header calls millimetres
+        (1, 25.4, 2, "in", True),  # inches, sizes stated in millimetres
+        (4, 1 / 25.4, 2, "mm", True),  # millimetres, sizes stated in inches
+        (4, 1.37, 2, "mm", False),
+    ],
 )
-def test_the_unit_is_weighed_by_header_and_stated_sizes(drawing: Callable[..., Path], units: int, factor: float, proposed: str, sure: bool) -> None:
+def test_the_unit_is_weighed_by_header_and_stated_sizes(drawing: Callable[..., Path], units: int, factor: float, sizes: int, proposed: str, sure: bool) -> None:
     def draw(space: Any, document: Any) -> None:
         space.add_line((0, 0), (10, 0))
-        space.add_linear_dim(base=(0, -3), p1=(0, 0), p2=(10, 0), override={"dimlfac": factor}).render()
+        for reach in (10, 7)[:sizes]:
+            space.add_linear_dim(base=(0, -3), p1=(0, 0), p2=(reach, 0), override={"dimlfac": factor}).render()
 
     result = read_drawing(drawing(draw, units=units))
     evidence = weigh_unit(result.linework, result.declared_unit)
     assert (evidence.proposed, evidence.sure) == (proposed, sure)
+
+
+def test_a_count_before_a_size_is_no_size(drawing: Callable[..., Path]) -> None:
+    def draw(space: Any, document: Any) -> None:
+        space.add_line((0, 0), (10, 0))
+        space.add_linear_dim(base=(0, -3), p1=(0, 0), p2=(10, 0), text="4 x 10 H7").render()
+
+    assert read_drawing(drawing(draw)).linework.stated[0].stated == 10
 
 
 def nested(levels: int, width: int) -> Callable[[Any, Any], None]:

@@ -35,6 +35,7 @@ _BY_LAYER, _BY_BLOCK = -1, -2
 _MAX_DEPTH = 64
 _FARTHEST = 1e10
 _NOT_PARALLEL = "not parallel to the sheet"
+_TIMES = re.compile(r"^\s*\(?\d+\s*[x×*]\s*", re.IGNORECASE)
 _NUMBER = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
 
 
@@ -107,6 +108,8 @@ class _Laid:
     layer: IntArray
     linetype: IntArray
     colour: IntArray
+    blocks: tuple[tuple[str, int], ...] = ()
+    """The block each stretch of curves came with, "" for none, and how many they are."""
 
 
 class EntityReader:
@@ -251,7 +254,7 @@ class EntityReader:
         measured = entity.get_measurement()
         drawn = float(measured) if isinstance(measured, (int, float)) and math.isfinite(measured) and entity.dimtype not in (2, 5) else None
         text = str(entity.dxf.get("text", "") or "")
-        override = _NUMBER.search(text.replace("<>", "")) if text not in ("", "<>") else None
+        override = _NUMBER.search(_TIMES.sub("", text.replace("<>", ""))) if text not in ("", "<>") else None
         if override:
             stated: float | None = float(override.group().replace(",", "."))
         else:
@@ -271,7 +274,7 @@ class EntityReader:
         self._check_count(columns)
         laid = self._lay_out(columns, bulk)
         if len(laid.ids) != len(set(laid.ids)):
-            laid = _Laid(laid.table, _told_apart(laid.ids), laid.layer, laid.linetype, laid.colour)
+            laid = replace(laid, ids=_told_apart(laid.ids))
         linework = self._sensible(self._linework(laid))
         declared = UNITS_BY_CODE.get(self.content.insunits)
         return ReadResult(linework=linework, format=self.content.format, version=self.content.version, declared_unit=declared)
@@ -345,7 +348,8 @@ class EntityReader:
 
     def _own(self, columns: _Columns, bulk: Bulk | None) -> _Laid:
         """The curves of the model or a block itself, those read as columns and the others in the order of the file."""
-        own = _Laid(columns.table(), columns.ids, *(np.array(c, np.int64) for c in (columns.layer, columns.linetype, columns.colour)))
+        layer, linetype, colour = (np.array(c, np.int64) for c in (columns.layer, columns.linetype, columns.colour))
+        own = _Laid(columns.table(), columns.ids, layer, linetype, colour)
         if bulk is None or self.content.columns is None:
             return own
         names = [name.decode("ascii") for name in self.content.columns.names]
@@ -363,8 +367,10 @@ class EntityReader:
         parts = [self._own(columns, bulk)]
         zero = self._layer("0")
         laid_out = [i for i in columns.inserts if len(i.matrices)]
+        placed: list[str] = []
         for block, group in itertools.groupby(laid_out, key=lambda i: i.block):
             inserts = list(group)
+            placed.append(block)
             inner = self.laid.get(block)
             if inner is None:
                 inner = self.laid[block] = self._lay_out(self._block(block), self._bulk(block))
@@ -392,6 +398,7 @@ class EntityReader:
             np.concatenate([p.layer for p in parts]),
             np.concatenate([p.linetype for p in parts]),
             np.concatenate([p.colour for p in parts]),
+            tuple(zip(["", *placed], [len(p.ids) for p in parts], strict=True)),
         )
 
     def _linework(self, laid: _Laid) -> Linework:
@@ -405,6 +412,9 @@ class EntityReader:
             base = len(palette)
             palette += [layer.colour for layer in self.layer_list]
             colour = np.where(laid.colour < 0, base + laid.layer, colour)
+        blocks = sorted(name for name in self.blocks if not name.startswith("*"))
+        number = {name: n for n, name in enumerate(blocks)}
+        in_block = np.repeat([number.get(name, -1) for name, _ in laid.blocks], [n for _, n in laid.blocks]).astype(np.int64)
         return Linework(
             table=laid.table,
             ids=tuple(laid.ids),
@@ -414,7 +424,8 @@ class EntityReader:
             layers=tuple(self.layer_list),
             linetypes=tuple(self.linetype_list),
             colours=tuple(palette),
-            blocks=tuple(sorted(name for name in self.blocks if not name.startswith("*"))),
+            blocks=tuple(blocks),
+            in_block=in_block,
             texts=tuple(self.texts),
             stated=tuple(self.stated),
             entities=tuple(sorted(self.entities.items())),

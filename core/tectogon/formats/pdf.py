@@ -6,6 +6,7 @@ Lengths are points of the page (1/72 inch) with y upwards from its lower left co
 from __future__ import annotations
 
 import ctypes
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -26,10 +27,11 @@ _MAX_SEGMENTS = 1_500_000
 _JOINS: dict[int, Join] = {0: "miter", 1: "round", 2: "bevel"}
 _CAPS: dict[int, Cap] = {0: "butt", 1: "round", 2: "square"}
 _HAIR = 1e-6
+_TRACED_DPI = 300.0
 
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
-    """The paths of one page. A page that is only a picture is refused with what to do. Raises UnreadableFile or OverLimit."""
+    """The paths of one page. A page that is only a picture is traced. Raises UnreadableFile or OverLimit."""
     try:
         document = pdfium.PdfDocument(path)
     except pdfium.PdfiumError as problem:
@@ -66,7 +68,7 @@ def _page(document: Any, path: Path, limits: ReadLimits, options: ReadOptions) -
     linework = art.linework(outlines=options.strokes == "outline")
     if not art.paths:
         if art.skipped.get("picture"):
-            raise UnreadableFile(f"Page {options.page} of {path.name} is a picture alone; save the page as PNG and bring that in to have it traced.")
+            return _traced(page, path.name, limits, options, pages)
         raise UnreadableFile(f"Page {options.page} of {path.name} holds no lines{', only text' if art.skipped.get('text') else ''}.")
     if options.region:
         linework = _within(linework, options.region)
@@ -75,6 +77,21 @@ def _page(document: Any, path: Path, limits: ReadLimits, options: ReadOptions) -
     if options.drawing_scale != 1.0:
         says += f", drawn at {1 / options.drawing_scale:g} : 1" if options.drawing_scale < 1 else f", drawn at 1 : {options.drawing_scale:g}"
     return ReadResult(linework=linework, format="PDF", version=_version(document), declared_unit="pt", kind_says=says, pages=pages)
+
+
+def _traced(page: Any, name: str, limits: ReadLimits, options: ReadOptions, pages: int) -> ReadResult:
+    """A page that is only a picture, traced as one; lengths in points all the same, so that page and pictures measure alike."""
+    from tectogon.formats import picture
+
+    width, height = page.get_size()
+    scale = min(_TRACED_DPI / 72.0, (limits.max_pixels / max(width * height, 1.0)) ** 0.5)
+    image = page.render(scale=scale, draw_annots=False).to_pil()
+    result = picture.trace(image, None, name, limits, options.model_copy(update={"region": None, "smooth": options.smooth}))
+    linework = result.linework.scaled(options.drawing_scale / scale)
+    note = Note("traced_page", "The page holds no lines, only a picture; its outlines were traced.")
+    linework = replace(linework, notes=(note, *linework.notes))
+    says = f"The page measures {width * 25.4 / 72:.4g} × {height * 25.4 / 72:.4g} mm, and is a picture"
+    return ReadResult(linework=linework, format="PDF", version="", declared_unit="pt", kind_says=says, pages=pages)
 
 
 def _version(document: Any) -> str:

@@ -22,26 +22,36 @@ from tectogon.curves.chain_fit import fit_chain
 from tectogon.curves.table import IntArray
 from tectogon.errors import Note, OverLimit, UnreadableFile
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
-from tectogon.linework import Layer, LineType, Linework
+from tectogon.linework import Layer, LineType, Linework, Picture
 
 Grey = npt.NDArray[np.uint8]
 Contour = Any
 _CORNER = math.radians(33.0)
 _REACH = 5
 _MOST_OUTLINES = 50_000
+_MOST_SHOWN = 1600
 
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The outlines of a picture in pixels. Raises UnreadableFile or OverLimit."""
     picture, dpi = _opened(path, limits, options)
-    grey, level = _grey(picture, options)
+    return trace(picture, dpi, path.name, limits, options)
+
+
+def trace(image: Image.Image, dpi: float | None, name: str, limits: ReadLimits, options: ReadOptions) -> ReadResult:
+    """The outlines of an opened picture in pixels; `name` is the file's, for sentences. Raises UnreadableFile or OverLimit."""
+    grey, level = _grey(image, options)
+    height = grey.shape[0]
+    shift = np.zeros(2)
+    if len(options.polygon) >= 3:
+        grey = _masked(grey, options.polygon)
     if options.region:
         grey = _cropped(grey, options.region)
+        shift = np.array([max(0, round(options.region[0])), max(0, round(options.region[1]))])
     stairs = _has_stairs(grey, level)
     outlines = _outlines(cv2.GaussianBlur(grey, (0, 0), 1.0).astype(np.uint8) if stairs else grey, level, options.speckle)
     if not outlines:
-        raise UnreadableFile(f"{path.name}: nothing stands out in this picture; change the threshold, or pick the colour that is material.")
-    shift = np.zeros(2) if not options.region else np.array([options.region[0], options.region[1]])
+        raise UnreadableFile(f"{name}: nothing stands out in this picture; change the threshold, or pick the colour that is material.")
     curves: list[Curve] = []
     ids: list[str] = []
     points = 0
@@ -55,14 +65,28 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         table=CurveTable.of(curves), ids=tuple(ids), layer_of=zero, linetype_of=zero, colour_of=zero, layers=(Layer("outline"),),
         linetypes=(LineType("CONTINUOUS"),), colours=("#000000",), entities=(("outline", len(outlines)),),
         notes=(Note("traced", f"{len(outlines)} outline{'s' if len(outlines) != 1 else ''} of {points:,} points became {len(curves):,} pieces, none more than {options.smooth:g} pixels off."),),
+        pictures=(_under(image, height),) if limits.keep_pictures else (),
     )  # fmt: skip
     says = f"The picture says {dpi:.4g} dots per inch" if dpi else "One unit is a pixel; the picture does not say how large it is"
-    return ReadResult(linework=linework, format=_name(path), version="", declared_unit=f"{25.4 / dpi:.9g}" if dpi else "px", kind_says=says)
+    kind = image.format or "picture"
+    return ReadResult(linework=linework, format=kind, version="", declared_unit=f"{25.4 / dpi:.9g}" if dpi else "px", kind_says=says)
 
 
-def _name(path: Path) -> str:
-    with Image.open(path) as image:
-        return image.format or "picture"
+def _under(image: Image.Image, height: int) -> Picture:
+    """The picture itself, made smaller, to lie under its outline: a JPEG over the square from the origin to its width and height in pixels."""
+    small: Any = np.asarray(image.convert("RGB"))
+    share = min(1.0, _MOST_SHOWN / max(image.size))
+    if share < 1.0:
+        small = cv2.resize(small, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
+    _, data = cv2.imencode(".jpg", small[:, :, ::-1], [cv2.IMWRITE_JPEG_QUALITY, 85])
+    return Picture("", data.tobytes(), np.array([[float(image.size[0]), 0.0, 0.0], [0.0, float(height), 0.0]]))
+
+
+def _masked(grey: Grey, polygon: tuple[tuple[float, float], ...]) -> Grey:
+    """Paper outside of a polygon given in pixels from the lower left corner."""
+    corners = np.array([(x, grey.shape[0] - y) for x, y in polygon]).round().astype(np.int32)
+    inside = cv2.fillPoly(np.zeros_like(grey), [corners], 1)
+    return np.where(inside > 0, grey, np.uint8(255))
 
 
 def _opened(path: Path, limits: ReadLimits, options: ReadOptions) -> tuple[Image.Image, float | None]:
@@ -86,6 +110,7 @@ def _opened(path: Path, limits: ReadLimits, options: ReadOptions) -> tuple[Image
         raise UnreadableFile(f"{path.name} starts like a picture but breaks off or is damaged. Ask for it once more.") from None
     if width < 3 or height < 3:
         raise UnreadableFile(f"{path.name} has {width} × {height} pixels; there is nothing to trace in it.")
+    image.format = image.format or "picture"
     try:
         dpi = float(told[0]) if told else None
     except (TypeError, ValueError, IndexError, ZeroDivisionError):
@@ -109,6 +134,8 @@ def _grey(image: Image.Image, options: ReadOptions) -> tuple[Grey, float]:
         grey = ((values - low) * (255.0 / max(high - low, 1e-9))).astype(np.uint8)
     else:
         grey = np.asarray(image.convert("L"))
+    if options.contrast != 1.0:
+        grey = cv2.convertScaleAbs(grey, alpha=options.contrast, beta=128.0 * (1.0 - options.contrast)).astype(np.uint8)
     if options.invert:
         grey = 255 - grey
     if options.threshold is not None:

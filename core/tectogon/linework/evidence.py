@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tectogon.linework.model import Linework
-from tectogon.units import MM_PER_UNIT, mm_per_unit, show_number, unit_words
+from tectogon.units import MM_PER_UNIT, UNIT_WORDS, mm_per_unit, show_number, unit_words
 
 _SNUG = 0.01
 
@@ -35,29 +35,65 @@ def weigh_unit(linework: Linework, declared: str | None, says: str = "") -> Unit
     """Evidence for the unit of linework that is still in file units. Without any, millimetres are proposed and called unsure.
 
     `declared` is a unit's name or a number of mm as text; `says` is what the format itself has to say of it. Pixels are never sure.
+    Two or more stated sizes that differ from the drawn lengths by one factor decide: it is another unit, or the scale of the drawing.
     """
     facts: list[Fact] = []
     proposed = declared or "mm"
     firm = declared is not None and declared != "px"
+    scale = _stated_scale(linework)
+    read = _reading(scale[0], declared) if scale is not None else None
+    overruled = read is not None and read.unit != proposed and scale is not None and (not declared or scale[1] >= 2)
     if says:
-        facts.append(Fact(says, "header", firm))
+        facts.append(Fact(says, "header", firm and not overruled))
     elif declared:
-        facts.append(Fact(f"The file says {unit_words(declared)}", "header", firm))
+        facts.append(Fact(f"The file says {unit_words(declared)}", "header", firm and not overruled))
     else:
         facts.append(Fact("The file does not say its unit", "header", False))
-    scale = _stated_scale(linework)
-    if scale is not None:
+    if scale is not None and read is not None:
         ratio, agreeing, total = scale
-        fits = abs(ratio - 1.0) < _SNUG
-        words = "equal the drawn lengths" if fits else f"are {show_number(ratio, 3)} times the drawn lengths"
-        facts.append(Fact(f"{agreeing} of {total} stated sizes {words}", f"1 : {show_number(1 / ratio, 3)}", fits))
-        if not declared and not fits:
-            named = next((u for u, mm in MM_PER_UNIT.items() if abs(ratio / mm - 1.0) < _SNUG), None)
-            proposed = named or proposed
+        words = "equal the drawn lengths" if abs(ratio - 1.0) < _SNUG else f"are {show_number(ratio, 4)} times the drawn lengths"
+        facts.append(Fact(f"{agreeing} of {total} stated sizes {words}{read.words}", read.rests_on, read.unit == proposed))
+        proposed = read.unit if overruled else proposed
+    elif scale is not None:
+        ratio, agreeing, total = scale
+        facts.append(Fact(f"{agreeing} of {total} stated sizes are {show_number(ratio, 4)} times the drawn lengths, which no unit or scale explains", "sizes", False))
     size = _size_fact(linework, proposed)
     if size:
         facts.append(size)
     return UnitEvidence(declared, proposed, firm and all(f.agrees for f in facts), tuple(facts))
+
+
+@dataclass(frozen=True)
+class _Reading:
+    """What a factor from drawn to stated lengths means: the length of one unit of the file, why, and in short."""
+
+    unit: str
+    words: str
+    rests_on: str
+
+
+_SCALES = (2.0, 2.5, 4.0, 5.0, 8.0, 10.0, 15.0, 20.0, 25.0, 40.0, 50.0, 75.0, 100.0, 200.0, 500.0, 1000.0)
+_STATED_IN = ("mm", "in", "m", "ft")
+
+
+def _reading(ratio: float, declared: str | None) -> _Reading | None:
+    """The likeliest meaning of stated / drawn: the same; sizes in another unit than the file; the file in another unit than it says; a scale."""
+    unit = declared or "mm"
+    if abs(ratio - 1.0) < _SNUG:
+        return _Reading(unit, "", "1 : 1")
+    here = mm_per_unit(unit)
+    if declared:
+        for other in _STATED_IN:
+            if abs(ratio * MM_PER_UNIT[other] / here - 1.0) < _SNUG:
+                return _Reading(unit, f": they are stated in {UNIT_WORDS[other]}", f"in {other}")
+    for other in _STATED_IN:
+        if abs(ratio * here / MM_PER_UNIT[other] - 1.0) < _SNUG and MM_PER_UNIT[other] != here:
+            return _Reading(other, f": the numbers are {UNIT_WORDS[other]}, sizes stated in {UNIT_WORDS.get(unit, unit)}", f"in {other}")
+    for scale in _SCALES:
+        for factor, words in ((scale, f"1 : {show_number(scale, 1)}"), (1.0 / scale, f"{show_number(scale, 1)} : 1")):
+            if abs(ratio / factor - 1.0) < _SNUG:
+                return _Reading(show_number(factor * here, 9), f": it is drawn at {words}", words)
+    return None
 
 
 def _stated_scale(linework: Linework) -> tuple[float, int, int] | None:
@@ -65,9 +101,12 @@ def _stated_scale(linework: Linework) -> tuple[float, int, int] | None:
     pairs = [(s.stated, s.drawn_mm) for s in linework.stated if s.stated and s.drawn_mm and s.stated > 0 and s.drawn_mm > 0]
     if not pairs:
         return None
-    ratios = np.array([stated / drawn for stated, drawn in pairs])
-    middle = float(np.median(ratios))
-    return middle, int((np.abs(ratios / middle - 1.0) < _SNUG).sum()), len(ratios)
+    ratios = np.sort(np.array([stated / drawn for stated, drawn in pairs]))
+    agreeing = np.array([(np.abs(ratios / r - 1.0) < _SNUG).sum() for r in ratios])
+    best = int(agreeing.argmax())
+    close = ratios[np.abs(ratios / ratios[best] - 1.0) < _SNUG]
+    middle = float(np.median(close))
+    return (middle, len(close), len(ratios)) if len(close) * 2 > len(ratios) else (float(np.median(ratios)), len(close), len(ratios))
 
 
 def _size_fact(linework: Linework, unit: str) -> Fact | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -69,6 +70,15 @@ class Written:
     layer: str = "0"
 
 
+@dataclass(frozen=True, eq=False)
+class Picture:
+    """A picture that lies under the linework: PNG bytes, and the map (2, 3) from its unit square, origin lower left, to the sheet (mm)."""
+
+    name: str
+    data: bytes
+    matrix: FloatArray
+
+
 def _no_rows() -> IntArray:
     return np.zeros(0, np.int64)
 
@@ -91,9 +101,17 @@ class Linework:
     entities: tuple[tuple[str, int], ...] = ()
     skipped: tuple[tuple[str, int], ...] = ()
     notes: tuple[Note, ...] = ()
+    in_block: IntArray = field(default_factory=_no_rows)
+    """The block whose placement each curve came with, as a number into `blocks`, -1 for none; empty where the format has no blocks."""
+    pictures: tuple[Picture, ...] = ()
 
     def __len__(self) -> int:
         return len(self.table)
+
+    @cached_property
+    def block_of(self) -> IntArray:
+        """`in_block`, with -1 throughout where the format has no blocks."""
+        return self.in_block if len(self.in_block) == len(self) else np.full(len(self), -1, np.int64)
 
     @property
     def extents(self) -> FloatArray:
@@ -134,18 +152,59 @@ class Linework:
             layer_of=self.layer_of[picked],
             linetype_of=self.linetype_of[picked],
             colour_of=self.colour_of[picked],
+            in_block=self.block_of[picked],
+        )
+
+    @staticmethod
+    def beside(first: Linework, second: Linework) -> Linework:
+        """Two drawings on one sheet, the second's layers, line types, colours and blocks kept apart."""
+        if not len(first) and not first.pictures:
+            return second
+        return Linework(
+            table=CurveTable.join([first.table, second.table]),
+            ids=first.ids + second.ids,
+            layer_of=np.concatenate([first.layer_of, second.layer_of + len(first.layers)]),
+            linetype_of=np.concatenate([first.linetype_of, second.linetype_of + len(first.linetypes)]),
+            colour_of=np.concatenate([first.colour_of, second.colour_of + len(first.colours)]),
+            in_block=np.concatenate([first.block_of, np.where(second.block_of < 0, -1, second.block_of + len(first.blocks))]),
+            layers=first.layers + second.layers,
+            linetypes=first.linetypes + second.linetypes,
+            colours=first.colours + second.colours,
+            blocks=first.blocks + second.blocks,
+            texts=first.texts + second.texts,
+            stated=first.stated + second.stated,
+            entities=_counted(first.entities, second.entities),
+            skipped=_counted(first.skipped, second.skipped),
+            notes=first.notes + second.notes,
+            pictures=first.pictures + second.pictures,
+        )
+
+    def transformed(self, matrix: FloatArray, rows: BoolArray | None = None) -> Linework:
+        """The drawing under an affine map (2, 3), or only some of its curves; with all of them go texts, sizes and pictures."""
+        if rows is not None and not rows.all():
+            moved, stay = self.table.take(rows).transformed(matrix), self.table.take(~rows)
+            back = np.argsort(np.concatenate([np.flatnonzero(rows), np.flatnonzero(~rows)]))
+            return replace(self, table=CurveTable.join([moved, stay]).take(back))
+        factor, turn = affine.scale_of(matrix), float(np.degrees(np.arctan2(matrix[1, 0], matrix[0, 0])))
+
+        def at(point: tuple[float, float]) -> tuple[float, float]:
+            x, y = affine.apply(matrix, np.array(point)).tolist()
+            return (x, y)
+
+        return replace(
+            self,
+            table=self.table.transformed(matrix),
+            texts=tuple(replace(t, at=at(t.at), height=t.height * factor, angle=t.angle + turn) for t in self.texts),
+            stated=tuple(
+                replace(s, drawn_mm=None if s.drawn_mm is None else s.drawn_mm * factor, points=tuple(at(p) for p in s.points)) for s in self.stated
+            ),
+            pictures=tuple(replace(p, matrix=affine.after(matrix, p.matrix)) for p in self.pictures),
         )
 
     def scaled(self, factor: float) -> Linework:
         """The same drawing with every length times `factor`: how file units become millimetres."""
-        if factor == 1.0:
-            return self
-        return replace(
-            self,
-            table=self.table.transformed(affine.scaled(factor)),
-            texts=tuple(replace(t, at=(t.at[0] * factor, t.at[1] * factor), height=t.height * factor) for t in self.texts),
-            stated=tuple(
-                replace(s, drawn_mm=None if s.drawn_mm is None else s.drawn_mm * factor, points=tuple((x * factor, y * factor) for x, y in s.points))
-                for s in self.stated
-            ),
-        )
+        return self if factor == 1.0 else self.transformed(affine.scaled(factor))
+
+
+def _counted(first: tuple[tuple[str, int], ...], second: tuple[tuple[str, int], ...]) -> tuple[tuple[str, int], ...]:
+    return tuple(sorted((Counter(dict(first)) + Counter(dict(second))).items()))

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict
 
 from tectogon.errors import BadValue
-from tectogon.units import parse_length, show_length
+from tectogon.units import parse_length, parse_number, show_length, show_number
 
 
 class Params(BaseModel):
@@ -28,6 +28,29 @@ def _readable(text: str | float) -> str | float:
 
 Length = Annotated[str | float, AfterValidator(_readable)]
 """A length as typed ("3/8 in + 2 mm") or in mm; kept as typed, so that the card shows what was meant."""
+
+
+def _countable(text: str | float) -> str | float:
+    try:
+        parse_number(text)
+    except BadValue as bad:
+        raise ValueError(bad.sentence) from None
+    return text
+
+
+Number = Annotated[str | float, AfterValidator(_countable)]
+"""A plain number as typed ("1/2", "1 : 2", "25.4") or given; kept as typed."""
+
+Angle = Number
+"""An angle in degrees, counter-clockwise, as typed."""
+
+
+class PointPick(Params):
+    """A point of the drawing: an end, the middle or the centre of a curve by id, or a free place; `at` (mm) is where it was when picked."""
+
+    at: tuple[float, float]
+    curve: str | None = None
+    kind: Literal["free", "start", "end", "middle", "centre"] = "free"
 
 
 class ProfilePick(Params):
@@ -70,6 +93,21 @@ def words(text: str) -> Token:
 def length_token(field: str, value: str | float) -> Token:
     shown = value if isinstance(value, str) and not _is_plain(value) else show_length(parse_length(value))
     return Token(str(shown), field, {"type": "length", "value": value})
+
+
+def number_token(field: str, value: str | float, unit: str = "") -> Token:
+    shown = value if isinstance(value, str) else show_number(float(value), 6)
+    return Token(f"{shown}{unit}", field, {"type": "number", "value": value})
+
+
+def points_token(field: str, picks: Sequence[PointPick], wanted: int) -> Token:
+    """Points picked on the sheet, as many as are wanted."""
+    if not picks:
+        shown = "a point: press one" if wanted == 1 else f"{wanted} points: press them"
+    else:
+        names = [f"{p.kind if p.kind != 'free' else 'point'} at {show_number(p.at[0], 2)} / {show_number(p.at[1], 2)}" for p in picks]
+        shown = " and ".join(names) + (" and another: press it" if len(picks) < wanted else "")
+    return Token(shown, field, {"type": "points", "value": [p.model_dump(mode="json") for p in picks], "wanted": wanted})
 
 
 def _is_plain(text: str) -> bool:

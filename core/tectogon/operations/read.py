@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Annotated
+from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import AfterValidator
 
-from tectogon.curves import CurveTable
+from tectogon.curves import affine
+from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild
 from tectogon.formats import ReadOptions, read_drawing
 from tectogon.linework import Linework
 from tectogon.linework.evidence import weigh_unit
-from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, words
+from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, number_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.workpiece import Drawing, Source, Workpiece
 from tectogon.units import UNIT_WORDS, mm_per_unit
@@ -29,10 +29,14 @@ def _known(unit: str) -> str:
 
 
 class ReadParams(ReadOptions, Params):
-    """`unit` is the length of one unit of the file: a name, a number of mm, or auto for the one proposed."""
+    """`unit` is the length of one unit of the file: a name, a number of mm, or auto for the one proposed.
+
+    `place`: at the file's own coordinates, or to the right of what is there.
+    """
 
     source: str
     unit: Annotated[str, AfterValidator(_known)] = "auto"
+    place: Literal["own", "beside"] = "own"
 
 
 def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpiece:
@@ -44,33 +48,19 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
     if not len(linework):
         skipped = ", ".join(f"{n} {kind.lower()}" for kind, n in linework.skipped) or "nothing at all"
         raise NothingToBuild(f"{params.source} holds no lines, arcs or curves to work with; found: {skipped}.")
-    source = Source(params.source, file.sha256, result.format, result.version, unit, evidence)
+    source = Source(params.source, file.sha256, result.format, result.version, unit, evidence, result.curve_sets, result.pages)
     number = len(workpiece.sources) + 1
-    linework = replace(linework, ids=tuple(f"s{number}:{key}" for key in linework.ids))
-    drawing = Drawing(_beside(workpiece.drawing.linework, linework), workpiece.drawing.left_out, workpiece.drawing.join_tol)
+    linework = replace(linework, ids=tuple(f"s{number}:{key}" for key in linework.ids), pictures=tuple(replace(p, name=params.source) for p in linework.pictures))
+    if params.place == "beside" and len(workpiece.drawing.linework):
+        linework = linework.transformed(_beside(workpiece.drawing.linework.extents, linework.extents))
+    drawing = Drawing(Linework.beside(workpiece.drawing.linework, linework), workpiece.drawing.left_out, workpiece.drawing.join_tol)
     return replace(workpiece, drawing=drawing, sources=(*workpiece.sources, source)).with_notes(*linework.notes)
 
 
-def _beside(first: Linework, second: Linework) -> Linework:
-    """A second source joins the first on one sheet, its layers kept apart."""
-    if not len(first):
-        return second
-    return Linework(
-        table=CurveTable.join([first.table, second.table]),
-        ids=first.ids + second.ids,
-        layer_of=np.concatenate([first.layer_of, second.layer_of + len(first.layers)]),
-        linetype_of=np.concatenate([first.linetype_of, second.linetype_of + len(first.linetypes)]),
-        colour_of=np.concatenate([first.colour_of, second.colour_of + len(first.colours)]),
-        layers=first.layers + second.layers,
-        linetypes=first.linetypes + second.linetypes,
-        colours=first.colours + second.colours,
-        blocks=first.blocks + second.blocks,
-        texts=first.texts + second.texts,
-        stated=first.stated + second.stated,
-        entities=first.entities + second.entities,
-        skipped=first.skipped + second.skipped,
-        notes=first.notes + second.notes,
-    )
+def _beside(there: FloatArray, new: FloatArray) -> FloatArray:
+    """To the right of what is there, a tenth of its width away, feet level."""
+    gap = 0.1 * max(float(there[2] - there[0]), float(there[3] - there[1]), 1.0)
+    return affine.moved(float(there[2] + gap - new[0]), float(there[1] - new[1]))
 
 
 def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
@@ -80,9 +70,33 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
     options = {"auto": f"{auto} (as proposed)", **{u: f"{u}, {UNIT_WORDS[u]}" for u in UNIT_WORDS}}
     token = choice_token("unit", params.unit, options)
     out.append(replace(token, text=auto if params.unit == "auto" else params.unit))
+    for field, options in _CHOICES.items():
+        value = getattr(params, field)
+        if value != ReadParams.model_fields[field].default:
+            out += [words(", "), choice_token(field, value, options)]
+    if params.page != 1:
+        out += [words(", page "), number_token("page", params.page)]
+    if params.drawing_scale != 1.0:
+        out += [words(", drawn at 1 : "), number_token("drawing_scale", params.drawing_scale)]
+    if params.threshold is not None:
+        out += [words(", dark below grey "), number_token("threshold", params.threshold)]
+    if params.colour:
+        out.append(words(f", what is {params.colour}"))
+    if params.region or params.polygon:
+        out.append(words(", a part of it"))
     if source and workpiece:
-        out.append(words(f", {count_of(len(workpiece.drawing.linework), 'curve')}"))
+        mine = sum(key.startswith(f"s{workpiece.sources.index(source) + 1}:") for key in workpiece.drawing.linework.ids)
+        out.append(words(f", {count_of(mine, 'curve')}"))
     return out
+
+
+_CHOICES: dict[str, dict[str, str]] = {
+    "place": {"own": "at its own coordinates", "beside": "beside what is there"},
+    "strokes": {"centre": "strokes as centre lines", "outline": "strokes as inked"},
+    "ends": {"auto": "closed as it seems", "sharp": "closed with a sharp edge", "blunt": "closed with a blunt edge", "open": "left open"},
+    "curve": {"spline": "a spline through the points", "polyline": "straight from point to point", "fitted": "a spline near the points"},
+}
+"""Choices of reading that the sentence tells where they are not the usual ones."""
 
 
 KIND = Kind("read", "bring_in", "Add a source", "Bring in another drawing file", ReadParams, apply, sentence, draws=True)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from tectogon.errors import CardUnreadable
-from tectogon.operations import cut, extrude, fold, join_ends, leave_out, material, read
+from tectogon.operations import cut, extrude, fold, join_ends, leave_out, material, mirror, move, read, scale, turn
 from tectogon.operations.kind import Kind
 
-KINDS: dict[str, Kind] = {kind.name: kind for kind in (read.KIND, leave_out.KIND, join_ends.KIND, fold.KIND, extrude.KIND, cut.KIND, material.KIND)}
+KINDS: dict[str, Kind] = {kind.name: kind for kind in (
+    read.KIND, leave_out.KIND, scale.KIND, move.KIND, turn.KIND, mirror.KIND, join_ends.KIND, fold.KIND, extrude.KIND, cut.KIND, material.KIND,
+)}  # fmt: skip
 
 
 def kind_named(name: str) -> Kind:

@@ -10,6 +10,8 @@ import numpy as np
 
 from tectogon.curves.table import BoolArray, IntArray
 from tectogon.errors import Note
+from tectogon.findings.not_geometry import Aside, find_not_geometry
+from tectogon.formats.result import CurveSet
 from tectogon.linework import Linework
 from tectogon.linework.evidence import UnitEvidence
 from tectogon.profiles import Region, Regions, find_regions
@@ -37,6 +39,19 @@ class Drawing:
         if self.left_out:
             kept = kept & np.array([key not in self.left_out for key in linework.ids], bool)
         return kept
+
+    @cached_property
+    def proposals(self) -> tuple[Aside, ...]:
+        """What is certainly not geometry in the whole drawing, with the reason."""
+        return tuple(find_not_geometry(self.linework))
+
+    @property
+    def asides(self) -> list[tuple[str, IntArray]]:
+        """Rows of what is proposed to be left out, by kind of reason."""
+        merged: dict[str, list[IntArray]] = {}
+        for aside in self.proposals:
+            merged.setdefault(aside.kind, []).append(aside.rows)
+        return [(kind, np.concatenate(rows)) for kind, rows in merged.items()]
 
     @cached_property
     def bounding(self) -> IntArray:
@@ -70,6 +85,8 @@ class Source:
     version: str
     unit: str
     evidence: UnitEvidence
+    curve_sets: tuple[CurveSet, ...] = ()
+    pages: int = 1
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,47 @@
+"""Mirror the drawing, or some of it, in an upright or a level line, or in the line through two points."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from tectogon.errors import BadValue
+from tectogon.operations.fields import PointPick, Sentence, choice_token, points_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
+from tectogon.operations.points import Anchor, point_of
+from tectogon.operations.workpiece import Workpiece
+
+ACROSS = {"upright": "an upright line", "level": "a level line", "points": "the line through two points"}
+
+
+class MirrorParams(PlacingParams):
+    across: Literal["upright", "level", "points"] = "upright"
+    points: tuple[PointPick, ...] = ()
+    about: Anchor = "centre"
+
+
+def apply(workpiece: Workpiece, params: MirrorParams, context: Context) -> Workpiece:
+    rows = chosen(workpiece, params)
+    if params.across == "points":
+        if len(params.points) < 2:
+            raise BadValue("Press the two points of the mirror line.")
+        a, b = (point_of(workpiece.drawing.linework, p) for p in params.points[:2])
+        way = b - a
+        if np.hypot(*way) < 1e-9:
+            raise BadValue("The two points of the mirror line lie on top of each other.")
+        way = way / np.hypot(*way)
+        return mapped(workpiece, rows, about(a, 2.0 * np.outer(way, way) - np.eye(2)))
+    linear = np.diag([-1.0, 1.0] if params.across == "upright" else [1.0, -1.0])
+    return mapped(workpiece, rows, about(place_of(workpiece, params, rows), linear))
+
+
+def sentence(params: MirrorParams, workpiece: Workpiece | None) -> Sentence:
+    out = [words("Mirror "), what_token(params, workpiece), words(" in "), choice_token("across", params.across, ACROSS)]
+    if params.across == "points":
+        return [*out, words(" "), points_token("points", params.points, 2)]
+    return [*out, words(" through "), *about_tokens(params)]
+
+
+KIND = Kind("mirror", "bring_in", "Mirror", "In an upright or level line, or through two points", MirrorParams, apply, sentence, draws=True)

@@ -1,0 +1,95 @@
+"""What scale, turn, mirror and move share: which curves they are put to, and the place they go by."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from tectogon.curves import affine
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import BoolArray
+from tectogon.errors import NothingToBuild, PickGone
+from tectogon.operations.fields import Params, PointPick, Token, choice_token, count_of, points_token
+from tectogon.operations.points import ANCHORS, Anchor, anchor_of
+from tectogon.operations.workpiece import Workpiece
+
+EVERYTHING = "everything"
+
+
+class PlacingParams(Params):
+    """The curves: those picked, or all of one source, or everything; and the place that stays."""
+
+    source: str = EVERYTHING
+    curves: tuple[str, ...] = ()
+    about: Anchor = "origin"
+    point: tuple[PointPick, ...] = ()
+
+
+def chosen(workpiece: Workpiece, params: PlacingParams) -> BoolArray:
+    """Which curves are meant (n,). Raises PickGone naming what is no longer there, NothingToBuild on an empty drawing."""
+    linework = workpiece.drawing.linework
+    if not len(linework):
+        raise NothingToBuild("There is nothing in the drawing yet; bring in a file first.")
+    if params.curves:
+        wanted = set(params.curves)
+        rows = np.array([key in wanted for key in linework.ids], bool)
+        if not rows.any():
+            raise PickGone(f"None of the {count_of(len(wanted), 'curve')} picked is in the drawing any more. Pick again.")
+        return rows
+    if params.source == EVERYTHING:
+        return np.ones(len(linework), bool)
+    names = [s.name for s in workpiece.sources]
+    if params.source not in names:
+        raise PickGone(f"The source “{params.source[:80]}” is not in the drawing any more.")
+    prefix = f"s{names.index(params.source) + 1}:"
+    return np.array([key.startswith(prefix) for key in linework.ids], bool)
+
+
+def place_of(workpiece: Workpiece, params: PlacingParams, rows: BoolArray) -> FloatArray:
+    """The place that stays (2,), mm."""
+    kept = rows & workpiece.drawing.kept
+    return anchor_of(workpiece.drawing.linework, np.flatnonzero(kept if kept.any() else rows), params.about, params.point[0] if params.point else None)
+
+
+def about(place: FloatArray, linear: FloatArray) -> FloatArray:
+    """The map (2, 3) that does `linear` (2, 2) about a place."""
+    return np.column_stack([linear, place - linear @ place])
+
+
+def mapped(workpiece: Workpiece, rows: BoolArray, matrix: FloatArray) -> Workpiece:
+    """The workpiece with these curves under a map; views keep theirs."""
+    linework = workpiece.drawing.linework
+    drawing = replace(workpiece.drawing, linework=linework.transformed(matrix, None if rows.all() else rows))
+    if not rows.all() and linework.pictures:
+        drawing = replace(drawing, linework=replace(drawing.linework, pictures=_pictures(workpiece, rows, matrix)))
+    return replace(workpiece, drawing=drawing)
+
+
+def _pictures(workpiece: Workpiece, rows: BoolArray, matrix: FloatArray) -> Any:
+    """A picture goes with its curves where all of them go."""
+    linework = workpiece.drawing.linework
+    out = []
+    for picture in linework.pictures:
+        number = next((n for n, s in enumerate(workpiece.sources, 1) if s.name == picture.name), 0)
+        own = np.array([key.startswith(f"s{number}:") for key in linework.ids], bool)
+        out.append(replace(picture, matrix=affine.after(matrix, picture.matrix)) if own.any() and rows[own].all() else picture)
+    return tuple(out)
+
+
+def what_token(params: PlacingParams, workpiece: Workpiece | None) -> Token:
+    """What is placed, in words."""
+    if params.curves:
+        return Token(count_of(len(params.curves), "curve"), "curves", {"type": "curves", "value": list(params.curves)})
+    names = [s.name for s in workpiece.sources] if workpiece else [params.source]
+    return choice_token("source", params.source, {EVERYTHING: EVERYTHING, **{name: name for name in names if name != EVERYTHING}})
+
+
+def about_tokens(params: PlacingParams) -> Sequence[Token]:
+    """The place that stays, in words."""
+    out = [choice_token("about", params.about, ANCHORS)]
+    if params.about == "point":
+        out += [Token(" "), points_token("point", params.point, 1)]
+    return out

@@ -1,0 +1,51 @@
+"""Picked points found again on a drawing, and places named by the extents."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import ARC, ELLIPSE
+from tectogon.errors import NothingToBuild, PickGone, Place
+from tectogon.linework import Linework
+from tectogon.operations.fields import PointPick
+
+Anchor = Literal["lower left", "lower right", "upper left", "upper right", "centre", "origin", "point"]
+ANCHORS = {
+    "lower left": "the lower left corner", "lower right": "the lower right corner", "upper left": "the upper left corner",
+    "upper right": "the upper right corner", "centre": "the centre of the extents", "origin": "the origin", "point": "a point",
+}  # fmt: skip
+_SHARES = {"lower left": (0.0, 0.0), "lower right": (1.0, 0.0), "upper left": (0.0, 1.0), "upper right": (1.0, 1.0), "centre": (0.5, 0.5)}
+_PARAMETER = {"start": 0.0, "end": 1.0, "middle": 0.5}
+
+
+def point_of(linework: Linework, pick: PointPick) -> FloatArray:
+    """Where a picked point is now (2,), mm. Raises PickGone where its curve is no longer in the drawing."""
+    if pick.curve is None or pick.kind == "free":
+        return np.array(pick.at)
+    row = linework.row_of.get(pick.curve)
+    if row is None:
+        x, y = pick.at
+        raise PickGone(f"The {pick.kind} picked at x {x:.2f}, y {y:.2f} mm is gone: its curve is no longer in the drawing. Pick it again.", Place((), pick.at))
+    if pick.kind == "centre":
+        if linework.table.kind[row] not in (ARC, ELLIPSE):
+            raise PickGone(f"The curve picked at x {pick.at[0]:.2f}, y {pick.at[1]:.2f} mm has no centre any more. Pick it again.", Place((pick.curve,), pick.at))
+        return np.array(linework.table.data[row, :2])
+    return np.asarray(linework.table.points(np.array([row]), np.array([_PARAMETER[pick.kind]]))[0])
+
+
+def anchor_of(linework: Linework, rows: np.ndarray, anchor: str, point: PointPick | None) -> FloatArray:
+    """The place (2,) that an anchor names on the curves `rows`, mm. Raises NothingToBuild on an empty drawing, PickGone."""
+    if anchor == "origin":
+        return np.zeros(2)
+    if anchor == "point":
+        if point is None:
+            raise PickGone("No point is picked: press one on the sheet.")
+        return point_of(linework, point)
+    if not len(rows):
+        raise NothingToBuild("There is nothing in the drawing yet; bring in a file first.")
+    x0, y0, x1, y1 = linework.table.take(rows).extents.tolist()
+    sx, sy = _SHARES[anchor]
+    return np.array([x0 + sx * (x1 - x0), y0 + sy * (y1 - y0)])

@@ -1,0 +1,72 @@
+"""Linework that belongs together: what touches, and what lies inside it.
+
+A view on a sheet is a group: its outline, the holes in it, the edges across it. Groups stand apart by white paper.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from tectogon.curves import CurveTable
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import IntArray
+
+
+def find_groups(table: CurveTable, *, reach: float) -> IntArray:
+    """A group number for each curve (n,), the largest group first: curves within `reach` (mm) of each other, and whatever lies in their box.
+
+    An empty table gives no groups.
+    """
+    if not len(table):
+        return np.zeros(0, np.int64)
+    label = _touching(table, reach)
+    while True:
+        boxes = _boxes(table.bounds, label)
+        joined = _contained(boxes, reach)
+        if joined.max() + 1 == len(boxes):
+            break
+        label = joined[label]
+    boxes = _boxes(table.bounds, label)
+    size = (boxes[:, 2] - boxes[:, 0]) * (boxes[:, 3] - boxes[:, 1])
+    rank = np.empty(len(boxes), np.int64)
+    rank[np.lexsort((boxes[:, 1], boxes[:, 0], -size))] = np.arange(len(boxes))
+    return rank[label]
+
+
+def _touching(table: CurveTable, reach: float) -> IntArray:
+    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9))
+    points, offsets = table.flatten(size * 1e-4)
+    lines = np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(table)), np.diff(offsets))))
+    tree = shapely.STRtree(lines)
+    pairs = tree.query(lines, predicate="dwithin", distance=reach)
+    return _joined(len(table), pairs[0], pairs[1])
+
+
+def _joined(count: int, a: IntArray, b: IntArray) -> IntArray:
+    graph = coo_array((np.ones(len(a), np.int8), (a, b)), shape=(count, count))
+    return np.asarray(connected_components(graph, directed=False)[1], np.int64)
+
+
+def _boxes(bounds: FloatArray, label: IntArray) -> FloatArray:
+    """Boxes (g, 4) of groups numbered from 0."""
+    out = np.full((int(label.max()) + 1, 4), np.inf)
+    out[:, 2:] = -np.inf
+    for k in (0, 1):
+        np.minimum.at(out[:, k], label, bounds[:, k])
+        np.maximum.at(out[:, k + 2], label, bounds[:, k + 2])
+    return out
+
+
+def _contained(boxes: FloatArray, reach: float) -> IntArray:
+    """Groups joined with the group whose box holds more than half of theirs."""
+    grown = boxes + np.array([-reach, -reach, reach, reach])
+    shapes = shapely.box(*grown.T)
+    a, b = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    wide = np.minimum(grown[a, 2], grown[b, 2]) - np.maximum(grown[a, 0], grown[b, 0])
+    high = np.minimum(grown[a, 3], grown[b, 3]) - np.maximum(grown[a, 1], grown[b, 1])
+    own = (grown[:, 2] - grown[:, 0]) * (grown[:, 3] - grown[:, 1])
+    mostly = wide * high > 0.5 * np.minimum(own[a], own[b])
+    return _joined(len(boxes), a[mostly], b[mostly])
