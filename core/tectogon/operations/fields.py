@@ -53,6 +53,14 @@ class PointPick(Params):
     kind: Literal["free", "start", "end", "middle", "centre"] = "free"
 
 
+class FacePick(Params):
+    """A face of a body by its name, with a point on it (mm) and its normal to tell it from others of that name."""
+
+    name: str
+    point: tuple[float, float, float] | None = None
+    normal: tuple[float, float, float] | None = None
+
+
 class ProfilePick(Params):
     """A region by id, with a point inside it (mm) and its area (mm²) to find it again by."""
 

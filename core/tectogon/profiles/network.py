@@ -73,6 +73,11 @@ def build_network(table: CurveTable, *, join_tol: float) -> Network:
     return Network(pieces.take(first), rows[piece_row[first]], number[first], cut[first], nodes[first], place, np.unique(rows[piece_row[twin]]))
 
 
+def number_nodes(points: FloatArray, tol: float) -> IntArray:
+    """A number for each point (k, 2) so that points within `tol` (mm) of each other, in a chain of any length, share one."""
+    return _Clusters(points, tol).number
+
+
 def _normals(table: CurveTable, ends: IntArray) -> FloatArray:
     """A unit vector across the line of each end (numbered 2 × row + side), zero for ends of other curves and for numbers past the table."""
     out = np.zeros((len(ends), 2))

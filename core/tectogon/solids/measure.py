@@ -15,7 +15,9 @@ from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.gp import gp_Pln, gp_Vec
 from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_Orientation
 
+from tectogon.curves.affine import FloatArray
 from tectogon.errors import KernelRefused
 from tectogon.solids.kernel import Shape, edges_of, faces_of, refusals
 
@@ -103,6 +105,21 @@ def face_facts(face: Shape) -> dict[str, Any]:
     else:
         facts["kind"] = "curved"
     return facts
+
+
+def plane_of(face: Shape) -> tuple[FloatArray, FloatArray] | None:
+    """Centre (3,) of a flat face's extents and its outward normal (3,); None for a face that is not flat."""
+    adaptor = BRepAdaptor_Surface(face)
+    if adaptor.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
+        return None
+    way = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
+    plane = adaptor.Plane()
+    if not plane.Direct():
+        way = -way
+    normal = way * np.array(_xyz(plane.Axis().Direction()))
+    box = np.array(bounds(face))
+    middle = (box[:3] + box[3:]) / 2.0
+    return middle - ((middle - np.array(_xyz(plane.Location()))) @ normal) * normal, normal
 
 
 def edge_facts(edge: Shape) -> dict[str, Any]:

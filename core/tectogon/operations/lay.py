@@ -1,0 +1,105 @@
+"""Lay linework on a face of the part, or on a plane of its own: an emblem on a lid, a second drawing on the front."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+
+from tectogon.curves.affine import FloatArray
+from tectogon.errors import PickGone
+from tectogon.operations.fields import FacePick, Length, Sentence, Token, choice_token, length_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.placing import PlacingParams, about_tokens, chosen, place_of, what_token
+from tectogon.operations.points import Anchor
+from tectogon.operations.workpiece import Workpiece
+from tectogon.units import parse_length
+from tectogon.views import Frame, View, frame_of
+
+if TYPE_CHECKING:
+    from tectogon.solids.body import Body
+
+Plane = Literal["face", "top", "front", "right", "left", "bottom", "rear"]
+PLANES = {"face": "a face", **{name: f"the {name} plane" for name in ("top", "front", "right", "left", "bottom", "rear")}}
+
+
+class LayParams(PlacingParams):
+    """`about` of the linework comes to lie on the middle of the face, or on the origin of the plane, `x` and `y` mm from there."""
+
+    onto: Plane = "face"
+    face: FacePick | None = None
+    about: Anchor = "centre"
+    x: Length = 0.0
+    y: Length = 0.0
+    height: Length = 0.0
+
+
+def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiece:
+    rows = chosen(workpiece, params) & workpiece.drawing.kept
+    linework = workpiece.drawing.linework
+    curves = frozenset(linework.ids[i] for i in np.flatnonzero(rows).tolist())
+    if not curves:
+        raise PickGone("All of this linework is left out; take it back first.")
+    at = place_of(workpiece, params, rows) - np.array([parse_length(params.x), parse_length(params.y)])
+    height = parse_length(params.height)
+    if params.onto == "face":
+        centre, normal = _face(workpiece, params.face)
+        frame = _frame_on(centre + height * normal, normal, at)
+    else:
+        flat = frame_of(params.onto, (float(at[0]), float(at[1])))
+        x, y, z = (np.array(flat.origin) + height * np.array(flat.normal)).tolist()
+        frame = replace(flat, origin=(x, y, z))
+    box = linework.table.take(rows).extents.tolist()
+    others = tuple(v for v in (replace(v, curves=v.curves - curves) for v in workpiece.views) if v.curves)
+    view = View(f"laid by {context.number}", curves, frame, (box[0], box[1], box[2], box[3]), context.number)
+    return replace(workpiece, views=(*others, view))
+
+
+def _face(workpiece: Workpiece, pick: FacePick | None) -> tuple[FloatArray, FloatArray]:
+    """Middle and outward normal of the picked face. Raises PickGone where there is none, or it is not flat."""
+    from tectogon.solids import measure
+
+    if pick is None:
+        raise PickGone("No face is picked: press a flat face of the part.")
+    found = []
+    for body in workpiece.bodies:
+        found += [plane for face in _named(body, pick.name) if (plane := measure.plane_of(face)) is not None]
+    if not found:
+        raise PickGone(f"The flat face “{pick.name[:120]}” is no longer there. Press another.")
+    return min(found, key=lambda plane: _unlike(plane, pick))
+
+
+def _named(body: Body, name: str) -> list[object]:
+    return [face for face, own in zip(body.faces, body.names, strict=True) if own.text == name]
+
+
+def _unlike(plane: tuple[FloatArray, FloatArray], pick: FacePick) -> float:
+    """How far a face is from the one that was picked."""
+    middle, normal = plane
+    off = 0.0 if pick.point is None else abs(float((np.array(pick.point) - middle) @ normal))
+    turned = 0.0 if pick.normal is None else 1.0 - float(np.array(pick.normal) @ normal)
+    return off + 1e6 * turned
+
+
+def _frame_on(centre: FloatArray, normal: FloatArray, at: FloatArray) -> Frame:
+    """A frame on a face: x runs as level as it can, the sheet point `at` lies on `centre`."""
+    up = np.array([0.0, 0.0, 1.0]) if abs(normal[2]) < 0.999 else np.array([0.0, 1.0, 0.0])
+    x = np.cross(up, normal)
+    x /= np.linalg.norm(x)
+    y = np.cross(normal, x)
+    a, b, c = (centre - at[0] * x - at[1] * y).tolist()
+    xd, yd = tuple(np.round(x, 15).tolist()), tuple(np.round(y, 15).tolist())
+    return Frame((a, b, c), (xd[0], xd[1], xd[2]), (yd[0], yd[1], yd[2]))
+
+
+def sentence(params: LayParams, workpiece: Workpiece | None) -> Sentence:
+    out = [words("Lay "), what_token(params, workpiece), words(" on "), choice_token("onto", params.onto, PLANES)]
+    if params.onto == "face":
+        shown = f"({params.face.name})" if params.face else "press one on the part"
+        out += [words(" "), Token(shown, "face", {"type": "face", "value": params.face.model_dump(mode="json") if params.face else None})]
+    out += [words(", "), *about_tokens(params), words(f" on its {'middle' if params.onto == 'face' else 'origin'}, off by x "), length_token("x", params.x)]
+    return [*out, words(", y "), length_token("y", params.y), words(", height "), length_token("height", params.height)]
+
+
+KIND = Kind("lay", "arrange", "Lay on a face", "Linework of its own on a face or a plane", LayParams, apply, sentence, draws=True)
