@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from tectogon.errors import NothingToBuild, TectogonError
 from tectogon.findings.not_geometry import find_not_geometry
-from tectogon.formats import FORMATS, ReadOptions, ReadResult, read_drawing
+from tectogon.formats import FORMATS, ReadLimits, ReadOptions, ReadResult, read_drawing
 from tectogon.linework import Linework
 from tectogon.linework.evidence import UnitEvidence, weigh_unit
 from tectogon.operations.workpiece import Drawing, Workpiece
@@ -155,7 +155,7 @@ def _guarded(name: str, work: Callable[[_Answer], None]) -> _Answer:
 
 
 def _read(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[ReadResult, UnitEvidence, Linework, float]:
-    result = read_drawing(path, _read_options(options))
+    result = read_drawing(path, _read_options(options), ReadLimits(keep_pictures=False))
     evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says)
     factor = options.units or mm_per_unit(evidence.proposed)
     if not evidence.sure and options.units is None:

@@ -82,6 +82,15 @@ def unit_words(unit: str) -> str:
     return UNIT_WORDS.get(unit) or f"one unit is {show_number(mm_per_unit(unit), 6)} mm"
 
 
+def short_unit(unit: str) -> str:
+    """A unit in short: its name, or the length of one unit of the file.
+
+    >>> short_unit("mm"), short_unit("180")
+    ('mm', '180 mm a unit')
+    """
+    return unit if unit in MM_PER_UNIT else f"{show_number(mm_per_unit(unit), 6)} mm a unit"
+
+
 def parse_length(text: str | float, *, default_unit: str = "mm") -> float:
     """A typed length in mm: numbers with units, sums, fractions and brackets ("3/8 in + 2 mm", "1,5 cm").
 

@@ -15,7 +15,7 @@ from tectogon.cli import main
 from tectogon.display.packing import pack, unpack
 from tectogon.display.part import figures_of, part_parcel
 from tectogon.display.picture import part_picture
-from tectogon.display.sheet import sheet_parcel
+from tectogon.display.sheet import lines_parcel, regions_parcel
 from tectogon.errors import BadValue, CardUnreadable
 from tectogon.operations.fields import plain
 from tectogon.route import Run, run_card
@@ -130,8 +130,9 @@ def test_numbers_for_new_steps_leave_room() -> None:
 
 def test_parcels_hold_what_the_screen_needs(drawing: Callable[..., Path], on_card: Callable[..., Run], plate: Figure) -> None:
     run = on_card(drawing(plate.draw()), ("extrude", {"profiles": {"rule": "material"}, "length": 12}))
-    facts, arrays = unpack(sheet_parcel(run.workpiece))
+    facts, arrays = unpack(lines_parcel(run.workpiece))
     assert len(facts["ids"]) == len(arrays["offsets"]) - 1 == 6
+    facts, arrays = unpack(regions_parcel(run.workpiece))
     assert [r["level"] for r in facts["regions"]] == [0, 1, 1]
     assert int(arrays["ring_ends"][-1]) == len(arrays["ring_points"])
     facts, arrays = unpack(part_parcel(run.workpiece, figures_of(run.workpiece)))

@@ -6,7 +6,7 @@ import itertools
 from io import BytesIO
 
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from tectogon.curves.affine import FloatArray
 from tectogon.display.part import chord_for
@@ -18,18 +18,39 @@ _CLAY = np.array([216.0, 203.0, 178.0])
 _INK = np.array([35.0, 39.0, 43.0])
 _PAPER = np.array([245.0, 242.0, 234.0])
 _OVER = 2
+_MOST_LINES = 60_000
 
 
 def part_picture(workpiece: Workpiece, width: int = 480, height: int = 320) -> bytes:
-    """A PNG of all bodies seen from the upper front right, on paper; just paper where there is no body."""
+    """A PNG of all bodies seen from the upper front right, on paper; of the linework where there is no body yet."""
     w, h = width * _OVER, height * _OVER
     image = np.broadcast_to(_PAPER, (h, w, 3)).copy()
     if workpiece.bodies:
         _draw(image, workpiece)
+    elif len(workpiece.drawing.linework):
+        _draw_linework(image, workpiece)
     small = image.reshape(height, _OVER, width, _OVER, 3).mean(axis=(1, 3))
     out = BytesIO()
     Image.fromarray(small.astype(np.uint8)).save(out, "PNG", optimize=True)
     return out.getvalue()
+
+
+def _draw_linework(image: FloatArray, workpiece: Workpiece) -> None:
+    h, w = image.shape[:2]
+    drawing = workpiece.drawing
+    table = drawing.linework.table.take(drawing.kept)
+    if not len(table):
+        return
+    low = table.extents
+    wide, high = max(low[2] - low[0], 1e-9), max(low[3] - low[1], 1e-9)
+    scale = 0.84 * min(w / wide, h / high)
+    points, offsets = table.flatten(1.0 / scale)
+    shown = np.column_stack([(points[:, 0] - (low[0] + low[2]) / 2) * scale + w / 2, h / 2 - (points[:, 1] - (low[1] + low[3]) / 2) * scale])
+    canvas = Image.fromarray(image.astype(np.uint8))
+    pen = ImageDraw.Draw(canvas)
+    for a, b in itertools.pairwise(offsets[:_MOST_LINES].tolist()):
+        pen.line([tuple(p) for p in shown[a:b].tolist()], fill=tuple(int(v) for v in _INK), width=2)
+    image[:] = np.asarray(canvas)
 
 
 def _looking() -> FloatArray:

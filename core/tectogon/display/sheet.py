@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
-from tectogon.curves.table import ARC
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.display.packing import pack
+from tectogon.findings.not_geometry import ASIDES
+from tectogon.linework import Linework
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.tolerances import display_chord
 
@@ -16,13 +21,30 @@ _MOST_TEXTS = 3000
 _MOST_OPEN_ENDS = 2000
 
 
-def sheet_parcel(workpiece: Workpiece) -> bytes:
-    """Everything the sheet shows, as a parcel. Points are float32 relative to `facts.origin` (mm)."""
+def drawing_figures(workpiece: Workpiece) -> dict[str, Any]:
+    """What came in, in figures: formats, unit, curves, extents (mm), closed regions."""
     drawing = workpiece.drawing
     linework = drawing.linework
+    return {
+        "formats": [s.format for s in workpiece.sources],
+        "unit": workpiece.sources[-1].unit if workpiece.sources else None,
+        "sure": all(s.evidence.sure or s.unit != s.evidence.proposed for s in workpiece.sources),
+        "curves": len(linework),
+        "size": [float(v) for v in (linework.extents[2:] - linework.extents[:2])] if len(linework) else None,
+        "regions": len(drawing.regions) if len(linework) else 0,
+    }
+
+
+def _origin_and_chord(linework: Linework) -> tuple[FloatArray, FloatArray, float]:
     extents = linework.extents if len(linework) else np.zeros(4)
-    origin = np.round((extents[:2] + extents[2:]) / 2.0)
-    chord = display_chord(max(linework.size, 1e-3))
+    return extents, np.round((extents[:2] + extents[2:]) / 2.0), display_chord(max(linework.size, 1e-3))
+
+
+def lines_parcel(workpiece: Workpiece) -> bytes:
+    """The linework that the sheet shows, as a parcel: what can be drawn before regions are found. Points are float32 relative to `facts.origin` (mm)."""
+    drawing = workpiece.drawing
+    linework = drawing.linework
+    extents, origin, chord = _origin_and_chord(linework)
     points, offsets = linework.table.flatten(chord)
     arrays = {
         "points": (points - origin).astype(np.float32),
@@ -37,10 +59,36 @@ def sheet_parcel(workpiece: Workpiece) -> bytes:
         "radius": np.where(linework.table.kind == ARC, linework.table.data[:, 2], 0.0),
         "sweep": np.where(linework.table.kind == ARC, np.degrees(linework.table.data[:, 4]), 0.0),
         "ends": (linework.table.ends - origin).astype(np.float32),
+        "centre": (_centres(linework) - origin).astype(np.float32),
+        "block": (linework.block_of + 1).astype(np.uint16),
     }
+    for n, picture in enumerate(linework.pictures):
+        arrays[f"picture{n}"] = np.frombuffer(picture.data, np.uint8)
     facts = {"origin": origin.tolist(), "extents": extents.tolist(), "ids": list(linework.ids), **_about(workpiece)}
-    region_facts, region_arrays = _regions(drawing, origin, chord)
-    return pack(facts | region_facts, arrays | region_arrays)
+    return pack(facts, arrays)
+
+
+def regions_parcel(workpiece: Workpiece) -> bytes:
+    """What was found in the linework, as a parcel: closed regions, open ends, and what is proposed to be left out."""
+    drawing = workpiece.drawing
+    _, origin, chord = _origin_and_chord(drawing.linework)
+    facts, arrays = _regions(drawing, origin, chord)
+    asides = [{"kind": a.kind, "words": ASIDES[a.kind], "why": a.why, "curves": len(a.rows)} for a in drawing.proposals[:250]]
+    return pack(facts | {"asides": asides, "tolerance": drawing.tolerance if len(drawing.linework) else 0.0}, arrays | {"aside": _aside_numbers(drawing)})
+
+
+def _centres(linework: Linework) -> FloatArray:
+    """Centres of arcs and ellipses (n, 2), NaN for other curves."""
+    round_ones = (linework.table.kind == ARC) | (linework.table.kind == ELLIPSE)
+    return np.where(round_ones[:, None], linework.table.data[:, :2], np.nan)
+
+
+def _aside_numbers(drawing: Drawing) -> npt.NDArray[np.uint8]:
+    """For each curve: 0, or the number from 1 of what proposes to leave it out."""
+    out = np.zeros(len(drawing.linework), np.uint8)
+    for number, aside in enumerate(drawing.proposals[:250], 1):
+        out[aside.rows] = number
+    return out
 
 
 def _states(drawing: Drawing) -> Any:
@@ -73,6 +121,7 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
         "linetypes": [{"name": t.name, "pattern": list(t.pattern), "guide": t.is_guide, "hidden": t.is_hidden} for t in linework.linetypes],
         "colours": list(linework.colours),
         "blocks": list(linework.blocks),
+        "pictures": [{"name": p.name, "matrix": p.matrix.tolist(), "pixels": list(p.pixels)} for p in linework.pictures],
         "texts": [{"text": t.text, "at": list(t.at), "height": t.height, "angle": t.angle} for t in linework.texts[:_MOST_TEXTS]],
         "stated": [{"text": s.text, "drawn": s.drawn_mm, "stated": s.stated} for s in linework.stated[:_MOST_TEXTS]],
         "entities": dict(linework.entities),
@@ -81,12 +130,11 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
         "sources": [
             {
                 "name": s.name, "format": s.format, "version": s.version, "unit": s.unit, "declared": s.evidence.declared, "proposed": s.evidence.proposed,
-                "sure": s.evidence.sure, "facts": [{"text": f.text, "rests_on": f.rests_on, "agrees": f.agrees} for f in s.evidence.facts],
+                "sure": s.evidence.sure, "pages": s.pages, "sets": [asdict(c) for c in s.curve_sets], "facts": [{"text": f.text, "rests_on": f.rests_on, "agrees": f.agrees} for f in s.evidence.facts],
             }
             for s in workpiece.sources
         ],
         "views": [{"name": v.name, "box": list(v.box), "operation": v.operation, "origin": v.frame.origin, "x": v.frame.x_dir, "y": v.frame.y_dir} for v in workpiece.views],
-        "tolerance": drawing.tolerance if len(linework) else 0.0,
     }  # fmt: skip
 
 

@@ -82,5 +82,5 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     take("hatching", "slanted lines side by side at one spacing", rows[find_hatching(table, reach=reach * 0.2)])
     rows = np.flatnonzero(left)
     for group in find_pictorial(linework.table.take(rows), reach=reach):
-        take("pictorial", "no line but one direction is level or upright, while the rest of the sheet is", rows[group])
+        take("pictorial", "its lines run along three slanted axes, while the rest of the sheet is level and upright", rows[group])
     return found

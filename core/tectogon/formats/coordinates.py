@@ -28,6 +28,7 @@ _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eEdD][-+]?\d+)?"
 _CORNER = np.radians(40.0)
 _SNUG = 1e-9
 _MOST_POINTS = 400_000
+_MOST_ROWS = 2_000
 
 
 @dataclass
@@ -74,7 +75,7 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         curves += made
         ids += [f"{number + 1}.{k + 1}" for k in range(len(made))]
         layer += [number] * len(made)
-        sets.append(CurveSet(name=run.name, points=len(run.points), closed=ending != "open", trailing_edge=ending, dropped=run.dropped + (len(gaps) if number == 0 else 0), chord=_chord(run)))  # fmt: skip
+        sets.append(CurveSet(name=run.name, points=len(run.points), closed=ending != "open", trailing_edge=ending, dropped=run.dropped + (len(gaps) if number == 0 else 0), chord=_chord(run), rows=_rows(run)))  # fmt: skip
     if not curves:
         raise UnreadableFile(f"{path.name} holds no two points that differ; there is nothing to draw a curve through.")
     zero = np.zeros(len(curves), np.int64)
@@ -91,7 +92,7 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         skipped=(("rows with a number missing", len(gaps)),) if gaps else (),
         notes=tuple(notes),
     )
-    return ReadResult(linework=linework, format="coordinates", version="", declared_unit=None, curve_sets=tuple(sets))
+    return ReadResult(linework=linework, format="coordinates", version="", declared_unit=None, kind_says=_says(sets), curve_sets=tuple(sets))
 
 
 # text to rows ----------------------------------------------------------------
@@ -301,6 +302,20 @@ def _say_spikes(run: _Run, size: float, notes: list[Note]) -> None:
 def _lines(numbers: list[int]) -> str:
     shown = ", ".join(str(n) for n in numbers[:8])
     return f"line{'s' if len(numbers) > 1 else ''} {shown}{' and more' if len(numbers) > 8 else ''}"
+
+
+def _says(sets: list[CurveSet]) -> str:
+    """What the numbers themselves say of their unit."""
+    if all(abs(s.chord - 1.0) < 0.02 for s in sets):
+        return "The chord is 1: the numbers are shares of a chord that the file does not give"
+    if all(abs(s.chord - 100.0) < 2.0 for s in sets) and any(s.closed for s in sets):
+        return "The chord is 100: the numbers may be hundredths of a chord"
+    return "A table of coordinates never says its unit"
+
+
+def _rows(run: _Run) -> tuple[tuple[int, float, float], ...]:
+    shown = zip(run.lines[:_MOST_ROWS].tolist(), run.points[:_MOST_ROWS].tolist(), strict=True)
+    return tuple((line, x, y) for line, (x, y) in shown)
 
 
 def _chord(run: _Run) -> float:

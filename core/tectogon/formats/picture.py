@@ -79,7 +79,7 @@ def _under(image: Image.Image, height: int) -> Picture:
     if share < 1.0:
         small = cv2.resize(small, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
     _, data = cv2.imencode(".jpg", small[:, :, ::-1], [cv2.IMWRITE_JPEG_QUALITY, 85])
-    return Picture("", data.tobytes(), np.array([[float(image.size[0]), 0.0, 0.0], [0.0, float(height), 0.0]]))
+    return Picture("", data.tobytes(), np.array([[float(image.size[0]), 0.0, 0.0], [0.0, float(height), 0.0]]), image.size)
 
 
 def _masked(grey: Grey, polygon: tuple[tuple[float, float], ...]) -> Grey:

@@ -64,6 +64,8 @@ class CurveSet:
     trailing_edge: str
     dropped: int
     chord: float = 0.0
+    rows: tuple[tuple[int, float, float], ...] = ()
+    """Line number, x and y of the first points, as many as a table can show."""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -114,6 +114,6 @@ def _size_fact(linework: Linework, unit: str) -> Fact | None:
         return None
     x0, y0, x1, y1 = (linework.extents * mm_per_unit(unit)).tolist()
     wide, high = x1 - x0, y1 - y0
-    likely = 1.0 <= max(wide, high) <= 3000.0
+    likely = 3.0 <= max(wide, high) <= 3000.0
     words = f"A sheet of {show_number(wide, 1)} × {show_number(high, 1)} mm is {'likely' if likely else 'unlikely'}"
     return Fact(words, "extents", likely)

@@ -72,11 +72,13 @@ class Written:
 
 @dataclass(frozen=True, eq=False)
 class Picture:
-    """A picture that lies under the linework: PNG bytes, and the map (2, 3) from its unit square, origin lower left, to the sheet (mm)."""
+    """A picture that lies under the linework: PNG or JPEG bytes, and the map (2, 3) from its unit square, origin lower left, to the sheet (mm)."""
 
     name: str
     data: bytes
     matrix: FloatArray
+    pixels: tuple[int, int]
+    """Width and height of the whole picture, which the bytes may show made smaller."""
 
 
 def _no_rows() -> IntArray:

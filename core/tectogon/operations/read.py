@@ -16,7 +16,7 @@ from tectogon.linework.evidence import weigh_unit
 from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, number_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.workpiece import Drawing, Source, Workpiece
-from tectogon.units import UNIT_WORDS, mm_per_unit
+from tectogon.units import UNIT_WORDS, mm_per_unit, short_unit
 
 
 def _known(unit: str) -> str:
@@ -64,12 +64,13 @@ def _beside(there: FloatArray, new: FloatArray) -> FloatArray:
 
 
 def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
-    out = [words("Read "), Token(params.source, "source", {"type": "source", "value": params.source}), words(" in ")]
     source = next((s for s in workpiece.sources if s.name == params.source), None) if workpiece else None
-    auto = f"{source.evidence.proposed}" if source else "its own unit"
+    out = [words("Read "), Token(params.source, "source", {"type": "source", "value": params.source}), words(" in " if source is None or source.unit in UNIT_WORDS else " at ")]
+    auto = short_unit(source.evidence.proposed) if source else "its own unit"
     options = {"auto": f"{auto} (as proposed)", **{u: f"{u}, {UNIT_WORDS[u]}" for u in UNIT_WORDS}}
+    options.setdefault(params.unit, short_unit(params.unit))
     token = choice_token("unit", params.unit, options)
-    out.append(replace(token, text=auto if params.unit == "auto" else params.unit))
+    out.append(replace(token, text=auto if params.unit == "auto" else short_unit(params.unit)))
     for field, options in _CHOICES.items():
         value = getattr(params, field)
         if value != ReadParams.model_fields[field].default:

@@ -9,6 +9,7 @@ from tectogon.errors import Place
 from tectogon.operations.fields import count_of
 from tectogon.operations.workpiece import Workpiece
 from tectogon.route.run import StepReport
+from tectogon.units import short_unit
 
 State = Literal["agreed", "attention", "wrong", "none"]
 
@@ -45,7 +46,9 @@ def _bring_in(workpiece: Workpiece) -> Gauge:
     source = workpiece.sources[-1]
     chosen = source.unit != source.evidence.proposed
     sure = source.evidence.sure or chosen
-    return Gauge("bring_in", "agreed" if sure else "attention", source.unit, "chosen" if chosen else "sure" if sure else "not sure")
+    figure, _, rest = short_unit(source.unit).partition(" a unit")
+    words = "chosen" if chosen else "sure" if sure else "not sure"
+    return Gauge("bring_in", "agreed" if sure else "attention", figure, words if figure == source.unit else f"a unit, {words}{rest}")
 
 
 def _tidy(workpiece: Workpiece) -> Gauge:

@@ -17,6 +17,7 @@ from tectogon.route.card import Card, Step, params_of
 
 Status = Literal["ok", "failed", "off"]
 Progress = Callable[[int, int, str], None]
+Drawn = Callable[[Workpiece, str], None]
 
 
 @dataclass(frozen=True)
@@ -54,25 +55,31 @@ class Run:
         return next((s for s in self.steps if s.status == "failed"), None)
 
 
-def run_card(card: Card, sources: dict[str, Path], *, store: Store | None = None, progress: Progress | None = None) -> Run:
-    """Run a card on source files given by name. Never raises for what a card or a file can cause; see each step's report."""
+def run_card(
+    card: Card, sources: dict[str, Path], *, store: Store | None = None, progress: Progress | None = None, drawn: Drawn | None = None
+) -> Run:
+    """Run a card on source files given by name. Never raises for what a card or a file can cause; see each step's report.
+
+    `drawn` is called with the workpiece and the drawing's key as soon as the last step that draws is done, before anything is kept.
+    """
     store = store or MemoryStore()
     files = {name: SourceFile(name, path, card.sources.get(name, "")) for name, path in sources.items()}
     key = drawing_key = first_key()
     workpiece = Workpiece()
     reports: list[StepReport] = []
+    last = max((n for n, s in enumerate(card.steps) if s.on and s.kind in KINDS and KINDS[s.kind].draws), default=-1)
     for n, step in enumerate(card.steps):
         if progress:
             progress(n, len(card.steps), sentence_of(step))
         key = next_key(key, step, card.sources)
         if step.kind in KINDS and KINDS[step.kind].draws:
             drawing_key = next_key(drawing_key, step, card.sources)
-        workpiece, report = _one(step, workpiece, Context(step.number, files), (key, drawing_key), store)
+        workpiece, report = _one(step, workpiece, Context(step.number, files), (key, drawing_key), store, drawn if n == last else None)
         reports.append(report)
     return Run(tuple(reports), workpiece, key, drawing_key)
 
 
-def _one(step: Step, before: Workpiece, context: Context, keys: tuple[str, str], store: Store) -> tuple[Workpiece, StepReport]:
+def _one(step: Step, before: Workpiece, context: Context, keys: tuple[str, str], store: Store, drawn: Drawn | None) -> tuple[Workpiece, StepReport]:
     if not step.on:
         return before, StepReport(step.number, step.kind, "off", tokens_of(step, before))
     after = store.get(keys[0])
@@ -84,6 +91,8 @@ def _one(step: Step, before: Workpiece, context: Context, keys: tuple[str, str],
     except TectogonError as problem:
         report = StepReport(step.number, step.kind, "failed", tokens_of(step, before), problem.sentence, problem.code, problem.exit_status, problem.place)
         return before, report
+    if drawn:
+        drawn(after, keys[1])
     store.put(*keys, after)
     return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
 

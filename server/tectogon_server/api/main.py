@@ -26,6 +26,7 @@ from tectogon_server.computing import ask, results
 from tectogon_server.computing.models import Computation
 from tectogon_server.parts.actions import keep_source as keeping
 from tectogon_server.parts.actions import make_part as making
+from tectogon_server.parts.actions import replace_source as replacing
 from tectogon_server.parts.actions import save_card as saving
 from tectogon_server.parts.actions import undo as undoing
 from tectogon_server.parts.actions.permission import editor
@@ -34,7 +35,7 @@ from tectogon_server.parts.models import Part
 api = NinjaAPI(title="Tectogon", version="1", auth=django_auth, docs_url=None)
 
 _STATUS = {"clash": 409, "not_allowed": 403, "over_limit": 413, "nothing_there": 404}
-_MIME = {"step": "model/step", "stl": "model/stl", "3mf": "model/3mf", "glb": "model/gltf-binary", "dxf": "image/vnd.dxf"}
+_MIME = {"step": "model/step", "stl": "model/stl", "3mf": "model/3mf", "glb": "model/gltf-binary", "dxf": "image/vnd.dxf", "svg": "image/svg+xml", "dat": "text/plain"}
 
 
 def person(request: HttpRequest) -> User:
@@ -166,6 +167,14 @@ def bring_in(request: HttpRequest, part_id: int, file: UploadedFile = File(...))
     return shapes.SourceOut(name=keeping.check_name(file.name or "drawing"), sha256=source.sha256, size=source.size)
 
 
+@api.post("/parts/{part_id}/sources/replace", response=shapes.PartOpen)
+def replace_source(
+    request: HttpRequest, part_id: int, file: UploadedFile = File(...), old: str = Form(...), based_on: int = Form(...)  # noqa: B008
+) -> shapes.PartOpen:
+    replacing.replace_source(person(request), part_id, based_on, old, file)
+    return _after_change(request, part_id)
+
+
 @api.put("/parts/{part_id}/card", response=shapes.PartOpen)
 def save_card(request: HttpRequest, part_id: int, given: shapes.SaveCard) -> shapes.PartOpen:
     saving.save_card(person(request), part_id, given.based_on, given.card.model_dump(mode="json"), given.change)
@@ -235,8 +244,8 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
     if part.head is None:
         raise Part.DoesNotExist
     options: dict[str, Any] = {"kind": given.kind, "name": part.name}
-    if given.kind == "dxf":
-        options |= {"version": given.version, "profiles": given.profiles}
+    if given.kind in ("dxf", "svg", "dat"):
+        options |= {"what": given.what, "version": given.version, "profiles": given.profiles, "chord_mm": given.chord_mm}
     elif given.kind != "step":
         options |= {"chord_mm": given.chord_mm, "angle_rad": given.angle_deg * 0.017453292519943295}
     return _state(ask.ask_export(person(request), part, Card.model_validate(part.head.card), options))
@@ -261,12 +270,23 @@ def stop(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     return _state(_computation(request, computation_id))
 
 
-@api.get("/computations/{computation_id}/sheet", response={200: None})
-def sheet(request: HttpRequest, computation_id: str) -> HttpResponseBase:
+@api.get("/computations/{computation_id}/lines", response={200: None})
+def lines(request: HttpRequest, computation_id: str) -> HttpResponseBase:
+    """The linework, which may be there before the computation is done."""
+    found = _computation(request, computation_id)
+    report = results.report_of(found.key)
+    key = report["drawing_key"] if report else results.progress_of(found).get("drawn")
+    if key is None:
+        raise Computation.DoesNotExist
+    return _parcel(key, "lines")
+
+
+@api.get("/computations/{computation_id}/regions", response={200: None})
+def regions(request: HttpRequest, computation_id: str) -> HttpResponseBase:
     report = results.report_of(_computation(request, computation_id).key)
     if report is None:
         raise Computation.DoesNotExist
-    return _parcel(report["drawing_key"], "sheet")
+    return _parcel(report["drawing_key"], "regions")
 
 
 @api.get("/computations/{computation_id}/part", response={200: None})

@@ -15,9 +15,11 @@ from typing import Any
 import tectogon.operations.building  # noqa: F401  (loads the solid kernel ahead)
 from tectogon.display.part import distance_between, figures_of, part_parcel
 from tectogon.display.picture import part_picture
-from tectogon.display.sheet import sheet_parcel
+from tectogon.display.sheet import drawing_figures, lines_parcel, regions_parcel
 from tectogon.errors import NothingToBuild
-from tectogon.formats.dxf_out import regions_as_dxf
+from tectogon.formats.coordinates_out import linework_as_coordinates
+from tectogon.formats.dxf_out import linework_as_dxf, regions_as_dxf
+from tectogon.formats.svg_out import linework_as_svg
 from tectogon.operations.workpiece import Workpiece
 from tectogon.route import run_card
 from tectogon.route.cache import DiskStore, write_whole
@@ -44,10 +46,12 @@ def warm() -> bool:
 def run(card: dict[str, Any], sources: dict[str, str], folder: str, progress_file: str) -> dict[str, Any]:
     """Run a card and leave what the screen needs in the results folder. Returns the report."""
     results = Path(folder)
-    outcome = run_card(card_from(card), {n: Path(p) for n, p in sources.items()}, store=_store(folder), progress=_teller(progress_file))
+    teller = _Teller(progress_file, results)
+    outcome = run_card(card_from(card), {n: Path(p) for n, p in sources.items()}, store=_store(folder), progress=teller.step, drawn=teller.drawn)
     workpiece = outcome.workpiece
-    if not (results / f"{outcome.drawing_key}.sheet").exists():
-        write_whole(results / f"{outcome.drawing_key}.sheet", sheet_parcel(workpiece))
+    for what, parcel in (("lines", lines_parcel), ("regions", regions_parcel)):
+        if not (results / f"{outcome.drawing_key}.{what}").exists():
+            write_whole(results / f"{outcome.drawing_key}.{what}", parcel(workpiece))
     figures = figures_of(workpiece)
     if not (results / f"{outcome.key}.part").exists():
         write_whole(results / f"{outcome.key}.part", part_parcel(workpiece, figures))
@@ -57,6 +61,7 @@ def run(card: dict[str, Any], sources: dict[str, str], folder: str, progress_fil
         "steps": [s.as_json() for s in outcome.steps],
         "gauges": [g.as_json() for g in gauges_of(workpiece, outcome.steps)],
         "figures": figures,
+        "drawing": drawing_figures(workpiece),
     }
     write_whole(results / f"{outcome.key}.report", json.dumps(report).encode())
     return report
@@ -72,13 +77,26 @@ def export(card: dict[str, Any], sources: dict[str, str], folder: str, key: str,
     workpiece = _workpiece(card, sources, folder)
     kind, name = options["kind"], options["name"]
     watertight: bool | None = None
-    if kind == "dxf":
-        data = regions_as_dxf(workpiece.drawing.regions, options.get("profiles") or None, version=options.get("version", "R2010"))
+    if kind in ("dxf", "svg", "dat"):
+        data = _flat(workpiece, kind, options)
     else:
         chord, angle = float(options.get("chord_mm", 0.05)), float(options.get("angle_rad", 0.35))
         data, watertight = exchange.write(workpiece.bodies, kind, name, chord_tol=chord, angle_tol=angle)
     write_whole(Path(folder) / f"{key}.file", data)
     return {"bytes": len(data), "watertight": watertight}
+
+
+def _flat(workpiece: Workpiece, kind: str, options: dict[str, Any]) -> bytes:
+    """Profiles or linework as a flat file."""
+    version = options.get("version", "R2010")
+    if kind == "dxf" and options.get("what", "profiles") == "profiles":
+        return regions_as_dxf(workpiece.drawing.regions, options.get("profiles") or None, version=version)
+    kept = workpiece.drawing.linework.take(workpiece.drawing.kept)
+    if kind == "svg":
+        return linework_as_svg(kept)
+    if kind == "dat":
+        return linework_as_coordinates(kept, chord_tol=float(options.get("chord_mm", 0.01)))
+    return linework_as_dxf(kept, version=version)
 
 
 def distance(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
@@ -102,13 +120,25 @@ def _store(folder: str) -> DiskStore:
     return _STORES[folder]
 
 
-def _teller(path: str) -> Any:
-    """Says which step is at work, for those who have waited a while already."""
-    started = time.monotonic()
+class _Teller:
+    """Says which step is at work, for those who have waited a while already, and leaves the lines of the drawing as soon as they are there."""
 
-    def tell(step: int, steps: int, sentence: str) -> None:
-        if time.monotonic() - started < _SAY_NOTHING_FOR:
-            return
-        write_whole(Path(path), json.dumps({"step": step + 1, "steps": steps, "text": sentence[:250]}).encode())
+    def __init__(self, path: str, results: Path) -> None:
+        self.path, self.results = Path(path), results
+        self.started = time.monotonic()
+        self.facts: dict[str, Any] = {}
 
-    return tell
+    def step(self, step: int, steps: int, sentence: str) -> None:
+        self.facts |= {"step": step + 1, "steps": steps, "text": sentence[:250]}
+        self._tell()
+
+    def drawn(self, workpiece: Workpiece, drawing_key: str) -> None:
+        path = self.results / f"{drawing_key}.lines"
+        if not path.exists():
+            write_whole(path, lines_parcel(workpiece))
+        self.facts["drawn"] = drawing_key
+        self._tell()
+
+    def _tell(self) -> None:
+        if time.monotonic() - self.started >= _SAY_NOTHING_FOR:
+            write_whole(self.path, json.dumps(self.facts).encode())

@@ -9,6 +9,7 @@ from typing import Any
 from django.conf import settings
 from tectogon.route.cache import write_whole
 
+from tectogon_server.computing.models import Computation
 from tectogon_server.parts.models import Source
 
 
@@ -22,9 +23,18 @@ def report_of(key: str) -> dict[str, Any] | None:
         report: dict[str, Any] = json.loads(path_of(key, "report").read_bytes())
     except (OSError, ValueError):
         return None
-    if not path_of(key, "part").exists() or not path_of(report["drawing_key"], "sheet").exists():
+    if not path_of(key, "part").exists() or not all(path_of(report["drawing_key"], what).exists() for what in ("lines", "regions")):
         return None
     return report
+
+
+def progress_of(computation: Computation) -> dict[str, Any]:
+    """What the child has said of a computation that is at work: the step, and the drawing's key once its lines can be shown."""
+    try:
+        facts: dict[str, Any] = json.loads(path_of(str(computation.pk), "progress").read_bytes())
+    except (OSError, ValueError):
+        return {}
+    return facts
 
 
 def source_files(workshop_id: int, sources: dict[str, str]) -> dict[str, str]:

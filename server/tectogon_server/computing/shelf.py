@@ -8,4 +8,4 @@ from tectogon_server.parts.models import Part
 
 
 def keep_on_shelf(part: Part, report: dict[str, Any]) -> None:
-    Part.objects.filter(pk=part.pk).update(figures=report["figures"], gauges=report["gauges"], computed_key=report["key"])
+    Part.objects.filter(pk=part.pk).update(figures={**report["figures"], "drawing": report.get("drawing")}, gauges=report["gauges"], computed_key=report["key"])

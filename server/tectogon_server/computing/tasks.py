@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 from datetime import timedelta
 from pathlib import Path
@@ -68,24 +67,22 @@ def _do(computation: Computation) -> None:
 def _call(computation: Computation, name: str, *args: Any, progress: Path | None = None) -> Any:
     told = ""
 
+    drawn = ""
+
     def wanted() -> bool:
-        nonlocal told
-        text = _read_progress(progress)
+        nonlocal told, drawn
+        facts = results.progress_of(computation) if progress else {}
+        text = f"{facts['step']} of {facts['steps']}: {facts['text']}"[:300] if facts.get("text") else ""
         changes: dict[str, Any] = {"beat": timezone.now()}
+        if facts.get("drawn", "") != drawn:
+            drawn = facts["drawn"]
+            tell(computation.workshop_id, "drawn", computation=str(computation.pk), part=computation.part_id)
         if text and text != told:
             told = changes["progress"] = text
             tell(computation.workshop_id, "progress", computation=str(computation.pk), part=computation.part_id, text=text)
         return bool(Computation.objects.filter(pk=computation.pk, state=State.RUNNING).update(**changes))
 
     return pool.compute(name, *args, seconds=settings.COMPUTE_SECONDS, wanted=wanted)
-
-
-def _read_progress(path: Path | None) -> str:
-    try:
-        facts = json.loads(path.read_bytes()) if path else None
-    except (OSError, ValueError):
-        return ""
-    return f"{facts['step']} of {facts['steps']}: {facts['text']}"[:300] if facts else ""
 
 
 def _finish(computation: Computation, state: str, message: str, code: str) -> None:

@@ -13,8 +13,9 @@ export type Computation = Omit<Shapes["ComputationState"], "report"> & { report:
 
 export interface Where { curves: string[]; point: number[] | null }
 export interface Editor {
-  type: "length" | "choice" | "profiles" | "names" | "curves" | "box" | "source";
+  type: "length" | "number" | "choice" | "profiles" | "names" | "curves" | "box" | "source" | "points" | "face";
   value: unknown;
+  wanted?: number;
   options?: { value: string; label: string }[] | string[];
 }
 export interface Token { text: string; field: string | null; editor: Editor | null }
@@ -80,11 +81,13 @@ export const api = {
   redo: (id: number, based_on: number) => json<PartOpen>("POST", `/parts/${id}/redo`, { based_on }),
   run: (id: number, card: Card | null) => json<Computation>("POST", `/parts/${id}/runs`, { card }),
   exportFile: (id: number, options: Record<string, unknown>) => json<Computation>("POST", `/parts/${id}/exports`, options),
+  replaceSource: (id: number, based_on: number, old: string, file: File, progress: (share: number) => void) => upload<PartOpen>(`/parts/${id}/sources/replace`, file, { old, based_on: String(based_on) }, progress),
+  addSource: (id: number, file: File, progress: (share: number) => void) => upload<Shapes["SourceOut"]>(`/parts/${id}/sources`, file, {}, progress),
   distance: (id: string, a: [string, number], b: [string, number]) => json<Computation>("POST", `/computations/${id}/distances`, { a, b }),
   distanceFound: (id: string) => json<{ mm: number; from: number[]; to: number[] }>("GET", `/computations/${id}/file`),
   computation: (id: string) => json<Computation>("GET", `/computations/${id}`),
   stop: (id: string) => json<Computation>("POST", `/computations/${id}/stop`),
-  parcel: async (id: string, what: "sheet" | "part") => (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),
+  parcel: async (id: string, what: "lines" | "regions" | "part") => (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),
 };
 
 /** Upload with progress, 0 to 1. `path` is where the file goes; `extra` are other fields of the form. */

@@ -1,6 +1,6 @@
 /** News from the server: one event stream for the page, handed to those who listen. */
 
-export interface News { what: "computation" | "progress" | "picture" | "again"; computation?: string; part?: number; state?: string; text?: string }
+export interface News { what: "computation" | "progress" | "picture" | "drawn" | "again"; computation?: string; part?: number; state?: string; text?: string }
 
 type Listener = (news: News) => void;
 const listeners = new Set<Listener>();

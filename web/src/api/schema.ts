@@ -125,6 +125,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/sources/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Replace Source */
+        post: operations["tectogon_server_api_main_replace_source"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/card": {
         parameters: {
             query?: never;
@@ -267,15 +284,35 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/computations/{computation_id}/sheet": {
+    "/api/computations/{computation_id}/lines": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Sheet */
-        get: operations["tectogon_server_api_main_sheet"];
+        /**
+         * Lines
+         * @description The linework, which may be there before the computation is done.
+         */
+        get: operations["tectogon_server_api_main_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/regions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Regions */
+        get: operations["tectogon_server_api_main_regions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -527,6 +564,12 @@ export interface components {
              * @default 20
              */
             angle_deg: number;
+            /**
+             * What
+             * @default profiles
+             * @enum {string}
+             */
+            what: "profiles" | "linework";
             /**
              * Version
              * @default R2010
@@ -802,6 +845,42 @@ export interface operations {
             };
         };
     };
+    tectogon_server_api_main_replace_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Old */
+                    old: string;
+                    /** Based On */
+                    based_on: number;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOpen"];
+                };
+            };
+        };
+    };
     tectogon_server_api_main_save_card: {
         parameters: {
             query?: never;
@@ -1002,7 +1081,27 @@ export interface operations {
             };
         };
     };
-    tectogon_server_api_main_sheet: {
+    tectogon_server_api_main_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_main_regions: {
         parameters: {
             query?: never;
             header?: never;

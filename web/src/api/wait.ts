@@ -3,11 +3,11 @@
 import { api, type Computation } from "./client";
 import { listen } from "./news";
 
-export async function finished(first: Computation, progress: (text: string) => void, given: AbortSignal): Promise<Computation> {
+export async function finished(first: Computation, progress: (text: string) => void, given: AbortSignal, drawn?: () => void): Promise<Computation> {
   let state = first;
   let patience = 60;
   while (state.state === "queued" || state.state === "running") {
-    await news(first.id, progress, given, patience);
+    await news(first.id, progress, given, patience, drawn);
     patience = Math.min(patience * 2, 1500);
     if (given.aborted) throw new DOMException("superseded", "AbortError");
     state = await api.computation(first.id);
@@ -15,12 +15,13 @@ export async function finished(first: Computation, progress: (text: string) => v
   return state;
 }
 
-function news(id: string, progress: (text: string) => void, given: AbortSignal, patience: number): Promise<void> {
+function news(id: string, progress: (text: string) => void, given: AbortSignal, patience: number, drawn?: () => void): Promise<void> {
   return new Promise((resolve) => {
     const stop = listen((n) => {
       if (n.what === "again") done();
       if (n.computation !== id) return;
       if (n.what === "progress") progress(n.text ?? "");
+      else if (n.what === "drawn") drawn?.();
       else done();
     });
     const timer = setTimeout(done, patience);

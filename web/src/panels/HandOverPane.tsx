@@ -14,9 +14,9 @@ export function HandOverPane() {
   const [busy, setBusy] = useState<string | null>(null), [told, setTold] = useState<string | null>(null);
   const bodies = shown?.report.figures.bodies ?? 0;
 
-  async function take(kind: string, options: Record<string, unknown>) {
+  async function take(kind: string, options: Record<string, unknown>, name = kind) {
     if (!part) return;
-    setBusy(kind);
+    setBusy(name);
     setTold(null);
     try {
       const done = await finished(await api.exportFile(part.id, { kind, ...options }), () => undefined, new AbortController().signal);
@@ -54,6 +54,10 @@ export function HandOverPane() {
           </select>
         </label>
       </Entry>
+      <h2 className="cap mt-5">The linework that is kept</h2>
+      <Entry title="linework as DXF" text={`Layers and line types kept, closed polylines where they close, ${version}.`} off={!shown?.sheet.curves} busy={busy === "linework dxf"} take={() => take("dxf", { version, what: "linework" }, "linework dxf")} />
+      <Entry title="linework as SVG" text="In mm, a group for each layer." off={!shown?.sheet.curves} busy={busy === "svg"} take={() => take("svg", {})} />
+      <Entry title="coordinate table" text="Points of each curve within the chord tolerance above." off={!shown?.sheet.curves} busy={busy === "dat"} take={() => take("dat", mesh)} />
       {told ? <p className="mt-3" role="status">{told}</p> : null}
     </section>
   );

@@ -49,7 +49,7 @@ export function Finder({ actions, close }: { actions: Action[]; close(): void })
 const KEYS: [string, string][] = [
   ["1 … 9", "the stage's actions, in order"], ["/", "find any action"], ["Tab", "next value in the writing line"], ["↑ ↓", "step through the choices of a value"],
   ["Enter", "record what is written"], ["Esc", "drop it; drop the pick"], ["]  [", "point at the next, the previous region"], ["Space", "take the region pointed at into the pick, or out"],
-  ["A", "pick all material: every outer profile with its holes"], ["Shift ← →", "previous, next stage"], ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"],
+  ["A", "pick all material: every outer profile with its holes"], ["E", "pick everything like what is picked"], ["L", "drag picks by a box, or by a hand-drawn line"], ["Shift ← →", "previous, next stage"], ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"],
   ["F", "fit sheet and part"], ["arrows", "move the sheet, turn the part (pane in focus)"], ["+  -", "nearer, farther (pane in focus)"], ["?", "this page"],
 ];
 
@@ -62,7 +62,7 @@ export function KeyPage({ close }: { close(): void }) {
           <Dialog.Title className="cap">Keys</Dialog.Title>
           <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-5 gap-y-1.5">{KEYS.map(([k, t]) => <div key={k} className="contents"><dt><kbd>{k}</kbd></dt><dd>{t}</dd></div>)}</dl>
           <h3 className="cap mt-5">Pointer</h3>
-          <p className="mt-1.5 text-[13.5px]">Press picks, Shift adds or takes away. Drag a box to the right for what lies inside it, to the left for all it touches. Right button or Alt and drag moves the sheet; in the part, drag turns. The wheel goes nearer to the pointer.</p>
+          <p className="mt-1.5 text-[13.5px]">Press picks, Shift adds or takes away. Drag a box to the right for what lies inside it, to the left for all it touches. Right button or Alt and drag moves the sheet; in the part, drag turns. The wheel goes nearer to the pointer. Pressing a curve twice picks the whole block it came with.</p>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

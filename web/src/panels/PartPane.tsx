@@ -9,7 +9,7 @@ import { bare, type PartData, type Piece } from "../scene/partData";
 import { type Direction, PartScene } from "../scene/partScene";
 import { show } from "../scene/sheetData";
 import { type Shown, useTable } from "../state/table";
-import { sentenceOf } from "../state/work";
+import { giveFace, sentenceOf, wantsFace } from "../state/work";
 
 export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -94,7 +94,11 @@ function point(piece: Piece | null): void {
 }
 
 function press(piece: Piece | null, add: boolean): void {
-  const { pickedPieces, set } = useTable.getState();
+  const { pickedPieces, draft, set } = useTable.getState();
+  if (piece?.type === "face" && wantsFace(draft)) {
+    giveFace(piece.index);
+    return;
+  }
   set({ pickedPieces: piece ? (add ? [...pickedPieces.slice(-1), piece] : [piece]) : [] });
 }
 

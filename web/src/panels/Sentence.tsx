@@ -18,7 +18,7 @@ interface Props {
 }
 
 export function Sentence({ tokens, boxed, onValue, onEnter, onPick }: Props) {
-  const first = tokens.findIndex((t) => t.editor?.type === "length");
+  const first = tokens.findIndex((t) => t.editor?.type === "length" || t.editor?.type === "number");
   return (
     <>
       {tokens.map((token, n) => (
@@ -33,8 +33,8 @@ function Value({ token, boxed, first, onValue, onEnter, onPick }: { token: Token
   const { editor, field } = token;
   if (!editor || !field) return <span className="whitespace-pre-wrap">{token.text}</span>;
   const label = field.replace(/_/g, " ");
-  if (editor.type === "length") {
-    if (boxed) return <LengthField value={editor.value as string} label={label} first={first} onValue={(v) => onValue(field, v)} {...(onEnter ? { onEnter } : {})} />;
+  if (editor.type === "length" || editor.type === "number") {
+    if (boxed) return <LengthField value={editor.value as string} label={label} first={first} bare={editor.type === "number"} onValue={(v) => onValue(field, v)} {...(onEnter ? { onEnter } : {})} />;
     if (open) return <OnCard value={editor.value as string} label={label} onValue={(v) => onValue(field, v)} done={() => { setOpen(false); }} />;
     return <Word text={token.text} label={label} press={() => { setOpen(true); }} />;
   }

@@ -7,7 +7,7 @@ import { api, type Gauge, type Kind, type Person, type Stage } from "../api/clie
 import type { PartScene } from "../scene/partScene";
 import type { SheetScene } from "../scene/sheetScene";
 import { STAGES, clearTable, useTable } from "../state/table";
-import { begin, change, drop, move, openPart, stop, toggleRegion } from "../state/work";
+import { addSource, begin, change, drop, move, openPart, stop, toggleRegion } from "../state/work";
 import { Button } from "../ui/Button";
 import { HouseMark } from "../ui/Mark";
 import { EvidencePane } from "./EvidencePane";
@@ -17,6 +17,7 @@ import { PartPane } from "./PartPane";
 import { PersonMenu } from "./PersonMenu";
 import { RouteCard } from "./RouteCard";
 import { SheetPane } from "./SheetPane";
+import { pickLike } from "./sheetPicking";
 import { StageStrip } from "./StageStrip";
 import { WritingLine } from "./WritingLine";
 
@@ -62,11 +63,11 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         <PersonMenu person={person} themed={() => { sheetScene.current?.redraw(); partScene.current?.redraw(); }} />
       </header>
       <StageStrip flyTo={flyTo} />
-      <main className="relative flex min-h-0 flex-1">
+      <main className="relative flex min-h-0 flex-1" onDragOver={(e) => { e.preventDefault(); }} onDrop={(e) => { e.preventDefault(); const file = e.dataTransfer.files[0]; if (file) void addSource(file); }}>
         <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
           <SheetPane scene={sheetScene} />
           <Divider />
-          {stage === "bring_in" ? <EvidencePane /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
+          {stage === "bring_in" ? <EvidencePane scene={sheetScene} /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
         </div>
         <RouteCard />
         {busy ? (
@@ -160,6 +161,8 @@ function allActions(kinds: Kind[], sheetScene: Scenes["sheetScene"], partScene: 
   const inStage = (k: Kind) => kinds.filter((o) => o.stage === k.stage && o.name !== "read").indexOf(k) + 1;
   return [
     ...kinds.filter((k) => k.name !== "read").map((k) => ({ label: k.label, help: k.help, keys: String(inStage(k)), act: () => { set({ stage: k.stage as Stage }); begin(k); } })),
+    { label: "Pick everything like this", help: "The same kind, layer, line type, colour and radius as what is picked", keys: "E", act: pickLike },
+    { label: "Pick by a hand-drawn line", help: "Or by a box again", keys: "L", act: () => { set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" }); } },
     { label: "Pick all material", help: "Every outer profile with its holes, islands too", keys: "A", act: pickAllMaterial },
     { label: "Undo", help: "Back to the card before", keys: "Ctrl Z", act: () => { void move("undo"); } },
     { label: "Redo", help: "Forward again", keys: "Ctrl Shift Z", act: () => { void move("redo"); } },
@@ -172,6 +175,7 @@ function allActions(kinds: Kind[], sheetScene: Scenes["sheetScene"], partScene: 
 
 function useKeys({ here, sheetScene, partScene, open, closed }: Scenes & { here: Kind[]; open(what: "finder" | "keys"): void; closed: boolean }): void {
   useEffect(() => {
+    const { set } = useTable.getState();
     const press = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
       const typing = target.matches("input, textarea, select") || target.closest("[role=menu]") !== null;
@@ -185,6 +189,8 @@ function useKeys({ here, sheetScene, partScene, open, closed }: Scenes & { here:
       else if (e.key === "]" || e.key === "[") stepRegion(e.key === "]" ? 1 : -1);
       else if (e.key === " " && !target.matches("button") && pickPointed()) { /* taken */ }
       else if (e.key === "a") pickAllMaterial();
+      else if (e.key === "l") set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" });
+      else if (e.key === "e") pickLike();
       else if (e.key === "f") {
         sheetScene.current?.fit();
         partScene.current?.fit();

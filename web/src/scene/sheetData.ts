@@ -8,16 +8,35 @@ import type { Parcel } from "../api/parcel";
 export type Box = [number, number, number, number];
 export interface RegionFacts { id: string; level: number; area: number; perimeter: number; centroid: [number, number]; bounds: Box; inside: [number, number]; holes: number }
 export interface LayerFacts { name: string; linetype: string; colour: string; on: boolean; curves: number; kept: number }
+export interface CurveSetFacts { name: string; points: number; closed: boolean; trailing_edge: string; dropped: number; chord: number; rows: [number, number, number][] }
+export interface AsideFacts { kind: string; words: string; why: string; curves: number }
+export interface PictureFacts { name: string; matrix: [number[], number[]]; pixels: [number, number] }
+export interface LinetypeFacts { name: string; pattern: number[]; guide: boolean; hidden: boolean }
+/** What curves can be told apart by. */
+export type Respect = "layer" | "kind" | "linetype" | "colour" | "block";
+export interface Note { code: string; text: string; where: { curves: string[]; point: number[] | null } }
+/** A place on the sheet that a pointer snaps to; kind as the core names it. */
+export interface Snap { x: number; y: number; kind: "free" | "start" | "end" | "middle" | "centre"; row: number }
 export interface SourceFacts {
-  name: string; format: string; version: string; unit: string; declared: string | null; proposed: string; sure: boolean;
+  name: string; format: string; version: string; unit: string; declared: string | null; proposed: string; sure: boolean; pages: number; sets: CurveSetFacts[];
   facts: { text: string; rests_on: string; agrees: boolean }[];
 }
 export interface ViewFacts { name: string; box: Box; operation: number; origin: number[]; x: number[]; y: number[] }
 export interface SheetFacts {
-  origin: [number, number]; extents: Box; ids: string[]; layers: LayerFacts[]; colours: string[]; blocks: string[];
+  origin: [number, number]; extents: Box; ids: string[]; layers: LayerFacts[]; linetypes: LinetypeFacts[]; colours: string[]; blocks: string[];
+  asides: AsideFacts[]; pictures: PictureFacts[];
   texts: { text: string; at: [number, number]; height: number; angle: number }[];
-  entities: Record<string, number>; skipped: Record<string, number>; notes: { text: string }[]; sources: SourceFacts[]; views: ViewFacts[]; tolerance: number;
+  entities: Record<string, number>; skipped: Record<string, number>; notes: Note[]; sources: SourceFacts[]; views: ViewFacts[]; tolerance: number;
   regions: RegionFacts[]; open_ends: [number, number][]; open_count: number; doubles: number; pinches: [number, number][];
+}
+
+/** What the regions' parcel holds, while it is still on its way. */
+const NOTHING_FOUND = { regions: [], open_ends: [], open_count: 0, doubles: 0, pinches: [], asides: [], tolerance: 0 };
+const NO_ARRAYS = { ring_points: new Float32Array(0), ring_ends: new Uint32Array(1), ring_counts: new Uint32Array(0), region_curves: new Uint32Array(0), region_curve_ends: new Uint32Array(1) };
+
+/** The sheet of the parcel of lines, and of the parcel of what was found in them once it is there. */
+export function sheetOf(lines: Parcel<Partial<SheetFacts>>, found: Parcel<Partial<SheetFacts>> | null): SheetData {
+  return new SheetData({ facts: { ...NOTHING_FOUND, ...lines.facts, ...found?.facts } as SheetFacts, arrays: { ...NO_ARRAYS, ...lines.arrays, ...found?.arrays } });
 }
 
 export const GUIDE = 1, HIDDEN = 2, LEFT_OUT = 3;
@@ -192,6 +211,118 @@ export class SheetData {
     return `${KINDS[kind] ?? "Curve"}, length ${show(length)} mm, ${layer}`;
   }
 
+  /** Where a point that is picked near here lies: an end, a middle or a centre within reach, else the place itself. */
+  snapAt(x: number, y: number, reach: number): Snap {
+    let best: Snap = { x, y, kind: "free", row: -1 }, nearest = reach;
+    const offer = (px: number, py: number, kind: Snap["kind"], row: number, favour = 1) => {
+      const d = Math.hypot(px - x, py - y) * favour;
+      if (d < nearest) {
+        nearest = d;
+        best = { x: px, y: py, kind, row };
+      }
+    };
+    const ends = this.arrays["ends"]!, centre = this.arrays["centre"]!;
+    for (const row of this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []) {
+      if (this.state[row] === LEFT_OUT) continue;
+      offer(ends[4 * row]!, ends[4 * row + 1]!, "start", row);
+      offer(ends[4 * row + 2]!, ends[4 * row + 3]!, "end", row);
+      const from = this.offsets[row]!, to = this.offsets[row + 1]!;
+      if ((to - from) % 2) offer(this.points[2 * ((from + to - 1) / 2)]!, this.points[2 * ((from + to - 1) / 2) + 1]!, "middle", row, 1.15);
+      else if (to - from === 2) offer((this.points[2 * from]! + this.points[2 * from + 2]!) / 2, (this.points[2 * from + 1]! + this.points[2 * from + 3]!) / 2, "middle", row, 1.15);
+      if (this.distance(row, x, y) < reach * 0.6 && !Number.isNaN(centre[2 * row]!) && best.kind === "free") best = { x: centre[2 * row]!, y: centre[2 * row + 1]!, kind: "centre", row };
+    }
+    for (const row of this.centresNear(x, y, reach)) offer(centre[2 * row]!, centre[2 * row + 1]!, "centre", row, 0.9);
+    return best;
+  }
+
+  private centreIndex: Flatbush | null = null;
+  private centreRows: number[] = [];
+
+  private centresNear(x: number, y: number, reach: number): number[] {
+    const centre = this.arrays["centre"]!;
+    if (!this.centreIndex) {
+      this.centreRows = [...Array(this.curves).keys()].filter((row) => !Number.isNaN(centre[2 * row]!));
+      if (!this.centreRows.length) return [];
+      this.centreIndex = new Flatbush(this.centreRows.length);
+      for (const row of this.centreRows) this.centreIndex.add(centre[2 * row]!, centre[2 * row + 1]!, centre[2 * row]!, centre[2 * row + 1]!);
+      this.centreIndex.finish();
+    }
+    return this.centreIndex.search(x - reach, y - reach, x + reach, y + reach).map((n) => this.centreRows[n]!);
+  }
+
+  /** Curves that lie wholly inside a closed line drawn by hand. */
+  curvesInside(path: [number, number][]): number[] {
+    const xs = path.map((p) => p[0]), ys = path.map((p) => p[1]);
+    return this.curvesIn([Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)], false).filter((row) => {
+      for (let i = this.offsets[row]!; i < this.offsets[row + 1]!; i++) {
+        if (!inside(path, this.points[2 * i]!, this.points[2 * i + 1]!)) return false;
+      }
+      return true;
+    });
+  }
+
+  /** Everything like these curves: the same kind, layer, line type, colour and block; circles and arcs of the same radius. */
+  like(rows: number[]): number[] {
+    const key = (row: number) => [
+      this.arrays["kind"]![row], this.arrays["layer"]![row], this.arrays["linetype"]![row], this.arrays["colour"]![row], this.arrays["block"]![row],
+      this.arrays["radius"]![row]!.toPrecision(6), this.kindName(row),
+    ].join();
+    const wanted = new Set(rows.map(key));
+    return [...Array(this.curves).keys()].filter((row) => this.state[row] !== LEFT_OUT && wanted.has(key(row)));
+  }
+
+  /** The curves that came with the same placement of a block, at the outermost. */
+  ofSameInsert(row: number): number[] {
+    const id = this.facts.ids[row]!, at = id.indexOf("/");
+    if (at < 0) return [row];
+    const prefix = id.slice(0, at + 1);
+    return [...Array(this.curves).keys()].filter((r) => this.facts.ids[r]!.startsWith(prefix));
+  }
+
+  kindName(row: number): string {
+    const kind = this.arrays["kind"]![row]!;
+    return kind === 1 ? (Math.abs(this.arrays["sweep"]![row]!) > 359.999 ? "circle" : "arc") : ["line", "arc", "ellipse", "spline"][kind]!;
+  }
+
+  /** Rows of the curves that go by a name in one respect. */
+  named(by: Respect, name: string): number[] {
+    const of = this.namer(by);
+    return [...Array(this.curves).keys()].filter((row) => of(row) === name);
+  }
+
+  private namer(by: Respect): (row: number) => string {
+    if (by === "kind") return (row) => this.kindName(row);
+    const column = this.arrays[by]!;
+    if (by === "block") return (row) => this.facts.blocks[column[row]! - 1] ?? "";
+    const names = { layer: this.facts.layers.map((l) => l.name), linetype: this.facts.linetypes.map((l) => l.name), colour: this.facts.colours }[by];
+    return (row) => names[column[row]!] ?? "";
+  }
+
+  /** Names that curves go by in one respect, with how many there are and how many of them are kept. */
+  legend(by: Respect): { name: string; curves: number; kept: number }[] {
+    const of = this.namer(by);
+    const out = new Map<string, { name: string; curves: number; kept: number }>();
+    for (let row = 0; row < this.curves; row++) {
+      const name = of(row);
+      if (!name) continue;
+      const entry = out.get(name) ?? { name, curves: 0, kept: 0 };
+      entry.curves++;
+      if (this.state[row] !== LEFT_OUT) entry.kept++;
+      out.set(name, entry);
+    }
+    return [...out.values()].sort((a, b) => b.curves - a.curves);
+  }
+
+  /** Rows of what one proposal would leave out; number from 1. */
+  aside(number: number): number[] {
+    const column = this.arrays["aside"];
+    return column ? [...Array(this.curves).keys()].filter((row) => column[row] === number) : [];
+  }
+
+  picture(n: number): Uint8Array | null {
+    return (this.arrays[`picture${n}`] as Uint8Array | undefined) ?? null;
+  }
+
   lengthOf(rows: Iterable<number>): number {
     let sum = 0;
     for (const row of rows) sum += this.arrays["length"]![row]!;
@@ -202,6 +333,15 @@ export class SheetData {
     const ends = this.arrays["region_curve_ends"]!;
     return [...this.arrays["region_curves"]!.slice(ends[region], ends[region + 1])];
   }
+}
+
+function inside(path: [number, number][], x: number, y: number): boolean {
+  let odd = false;
+  for (let i = 0, j = path.length - 1; i < path.length; j = i++) {
+    const [xi, yi] = path[i]!, [xj, yj] = path[j]!;
+    if (yi > y !== yj > y && x < ((xj - xi) * (y - yi)) / (yj - yi) + xi) odd = !odd;
+  }
+  return odd;
 }
 
 /** A number with at most `digits` decimals and no trailing zeros. */

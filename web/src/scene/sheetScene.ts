@@ -5,13 +5,19 @@ import { type Color, OrthographicCamera, Scene, WebGLRenderer } from "three";
 import { Hatching } from "./hatching";
 import { bytes, readInk } from "./ink";
 import { CHAIN, DASHED, DOTTED, InkLines, type Look, SOLID, stroke, strokesFor } from "./inkLines";
+import { PictureUnder } from "./pictureUnder";
 import { type Box, GUIDE, HIDDEN, LEFT_OUT, type SheetData } from "./sheetData";
 
-export interface SheetPointer { x: number; y: number; curve: number; region: number }
+/** A place under the pointer, what is there, and the pixels a millimetre. */
+export interface SheetPointer { x: number; y: number; curve: number; region: number; scale: number }
 export interface SheetEvents {
   moved(at: SheetPointer | null): void;
   pressed(at: SheetPointer, add: boolean): void;
   boxed(box: Box, touching: boolean, add: boolean): void;
+  /** A line drawn round something by hand. */
+  roped(path: [number, number][], add: boolean): void;
+  /** Pressed twice. */
+  opened(at: SheetPointer): void;
   looked(): void;
 }
 
@@ -29,7 +35,13 @@ export class SheetScene {
   private readonly material = new Hatching(0, 0.55, 0.03, 7);
   private readonly pointed = new Hatching(1, 0.9, 0.1, 7);
   private readonly chosen = new Hatching(1, 0.9, 0.12, 6);
-  private readonly layers = [this.base, this.thin, this.lit, this.picked, this.material, this.pointed, this.chosen];
+  private readonly named = new InkLines(2.2, 3);
+  private pictures: PictureUnder[] = [];
+  private share = 0.55;
+  private rope: [number, number][] = [];
+  /** Whether dragging draws a line round things instead of a box. */
+  byHand = false;
+  private readonly layers = [this.named, this.base, this.thin, this.lit, this.picked, this.material, this.pointed, this.chosen];
   private readonly off: (() => void)[] = [];
   private readonly watcher: ResizeObserver;
   private ink = readInk();
@@ -65,6 +77,7 @@ export class SheetScene {
     this.on("pointerdown", (e) => {
       this.canvas.setPointerCapture(e.pointerId);
       drag = { x: e.offsetX, y: e.offsetY, pan: e.button !== 0 || e.altKey, moved: false };
+      this.rope = [this.toSheet(e.offsetX, e.offsetY)];
     });
     this.on("pointermove", (e) => {
       if (!drag) {
@@ -73,21 +86,28 @@ export class SheetScene {
       }
       if (Math.hypot(e.offsetX - drag.x, e.offsetY - drag.y) > 3) drag.moved = true;
       if (drag.pan) this.pan(e.movementX, e.movementY);
+      else if (drag.moved && this.byHand) this.showRope(e.offsetX, e.offsetY);
       else if (drag.moved) this.showBand(drag.x, drag.y, e.offsetX, e.offsetY);
     });
     this.on("pointerup", (e) => {
       const was = drag;
       drag = null;
       this.hideBand();
+      this.lines(this.named, [], this.ink.brick);
       if (!was || was.pan) return;
       const add = e.shiftKey || e.ctrlKey || e.metaKey;
       if (!was.moved) {
         this.events.pressed(this.at(e.offsetX, e.offsetY), add);
         return;
       }
+      if (this.byHand) {
+        this.events.roped(this.rope, add);
+        return;
+      }
       const [ax, ay] = this.toSheet(was.x, was.y), [bx, by] = this.toSheet(e.offsetX, e.offsetY);
       this.events.boxed([Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)], e.offsetX < was.x, add);
     });
+    this.on("dblclick", (e) => { this.events.opened(this.at(e.offsetX, e.offsetY)); });
     this.on("pointerleave", () => { if (!drag) this.events.moved(null); });
     this.on("wheel", (e) => {
       e.preventDefault();
@@ -103,6 +123,14 @@ export class SheetScene {
       left: `${Math.min(x0, x1)}px`, top: `${Math.min(y0, y1)}px`, width: `${Math.abs(x1 - x0)}px`, height: `${Math.abs(y1 - y0)}px`,
       borderStyle: x1 < x0 ? "dashed" : "solid", background: "color-mix(in srgb, var(--brick) 8%, transparent)",
     });
+  }
+
+  private showRope(px: number, py: number): void {
+    this.rope.push(this.toSheet(px, py));
+    const flat = new Float32Array([...this.rope, this.rope[0]!].flat()), strokes = strokesFor(this.rope.length);
+    stroke(strokes, flat, 0, flat.length / 2, bytes(this.ink.brick), DOTTED);
+    this.named.update(strokes);
+    this.ask();
   }
 
   private hideBand(): void {
@@ -123,11 +151,20 @@ export class SheetScene {
 
   private at(px: number, py: number): SheetPointer {
     const [x, y] = this.toSheet(px, py);
-    return { x, y, curve: this.data?.curveAt(x, y, REACH / this.scale) ?? -1, region: this.data?.regionAt(x, y) ?? -1 };
+    return { x, y, curve: this.data?.curveAt(x, y, REACH / this.scale) ?? -1, region: this.data?.regionAt(x, y) ?? -1, scale: this.scale };
   }
 
   show(data: SheetData): void {
     this.data = data;
+    for (const picture of this.pictures) {
+      this.scene.remove(picture.mesh);
+      picture.dispose();
+    }
+    this.pictures = data.facts.pictures.flatMap((facts, n) => {
+      const bytesOf = data.picture(n);
+      return bytesOf ? [new PictureUnder(facts, data.facts.origin, bytesOf, this.share, () => { this.ask(); })] : [];
+    });
+    for (const picture of this.pictures) this.scene.add(picture.mesh);
     this.redraw();
     if (!this.fitted) this.fit();
   }
@@ -188,6 +225,12 @@ export class SheetScene {
     into.update(strokes);
   }
 
+  fade(share: number): void {
+    this.share = share;
+    for (const picture of this.pictures) picture.fade(share);
+    this.ask();
+  }
+
   fit(): void {
     if (!this.data?.curves) return;
     this.fitted = true;
@@ -231,7 +274,7 @@ export class SheetScene {
   private draw(): void {
     const started = performance.now();
     const look: Look = { width: this.width, height: this.height, x: this.x, y: this.y, scale: this.scale, ratio: this.renderer.getPixelRatio() };
-    for (const layer of this.layers) layer.look(look);
+    for (const layer of [...this.layers, ...this.pictures]) layer.look(look);
     this.renderer.render(this.scene, this.camera);
     this.lastFrame = performance.now() - started;
     this.events.looked();
@@ -241,7 +284,7 @@ export class SheetScene {
     cancelAnimationFrame(this.frame);
     for (const off of this.off) off();
     this.watcher.disconnect();
-    for (const layer of this.layers) layer.dispose();
+    for (const layer of [...this.layers, ...this.pictures]) layer.dispose();
     this.renderer.dispose();
   }
 }

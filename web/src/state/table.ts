@@ -20,6 +20,8 @@ export interface TableState {
   part: PartOpen | null;
   stage: Stage;
   shown: Shown | null;
+  /** The linework of a large drawing, shown before anything has been found in it. */
+  early: SheetData | null;
   /** The draft's step that `shown` was computed with. */
   shownStep: Step | null;
   /** Whether what is shown is a preview of the draft. */
@@ -33,12 +35,18 @@ export interface TableState {
   /** Step back: show the part as it was after this step. */
   upto: number | null;
   split: number;
+  /** How dragging on the sheet picks. */
+  pickBy: "box" | "lasso";
+  /** What a drag or a press on the sheet is for, when it is not for picking: a part of a picture, or a colour of it. */
+  sheetAsks: { what: "part" | "colour"; step: number } | null;
+  /** How strongly a picture shows under its outline, 0 to 1. */
+  pictureShare: number;
   set(change: Partial<TableState>): void;
 }
 
 const START = {
-  part: null, stage: "bring_in" as Stage, shown: null, shownStep: null, previewing: false, busy: null, trouble: null, draft: null, picks: { regions: [], curves: [] },
-  hover: { curves: [], region: -1, piece: null }, pickedPieces: [], upto: null, split: 0.5,
+  part: null, stage: "bring_in" as Stage, shown: null, early: null, shownStep: null, previewing: false, busy: null, trouble: null, draft: null, picks: { regions: [], curves: [] },
+  hover: { curves: [], region: -1, piece: null }, pickedPieces: [], upto: null, split: 0.5, pickBy: "box" as const, sheetAsks: null, pictureShare: 0.55,
 };
 
 export const useTable = create<TableState>((set) => ({ ...START, set: (change) => { set(change); } }));

@@ -4,7 +4,7 @@ import { api, Refused, type Card, type Computation, type Kind, type PartOpen, ty
 import { unpack } from "../api/parcel";
 import { finished } from "../api/wait";
 import { PartData, type PartFacts } from "../scene/partData";
-import { SheetData, type SheetFacts } from "../scene/sheetData";
+import { type SheetData, type SheetFacts, type Snap, sheetOf } from "../scene/sheetData";
 import { type Draft, type Shown, useTable } from "./table";
 
 let current: AbortController | null = null;
@@ -54,7 +54,7 @@ export async function refresh(): Promise<void> {
     const asked = await api.run(part.id, card);
     const timer = setTimeout(() => { if (!mine.signal.aborted) put({ busy: { text: asked.progress || "Computing", id: asked.id } }); }, 250);
     mine.signal.addEventListener("abort", () => { clearTimeout(timer); });
-    const done = await finished(asked, (text) => { if (!mine.signal.aborted) put({ busy: { text, id: asked.id } }); }, mine.signal);
+    const done = await finished(asked, (text) => { if (!mine.signal.aborted) put({ busy: { text, id: asked.id } }); }, mine.signal, () => { void showEarly(asked.id, mine.signal); });
     clearTimeout(timer);
     if (mine.signal.aborted) return;
     await take(done, preview, mine.signal);
@@ -66,6 +66,13 @@ export async function refresh(): Promise<void> {
   }
 }
 
+/** The lines of a drawing that is still being looked into. */
+async function showEarly(id: string, signal: AbortSignal): Promise<void> {
+  if (get().shown || get().early) return;
+  const lines = unpack<SheetFacts>(await api.parcel(id, "lines"));
+  if (!signal.aborted && !get().shown) put({ early: sheetOf(lines, null) });
+}
+
 async function take(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
   if (done.state === "stopped" && done.code === "superseded") return;
   if (!done.report) {
@@ -74,7 +81,7 @@ async function take(done: Computation, preview: boolean, signal: AbortSignal): P
   }
   const shown = await fetchShown(done.id, done.report);
   if (signal.aborted) return;
-  put({ shown, shownStep: preview ? (get().draft?.step ?? null) : null, previewing: preview, trouble: null, pickedPieces: [], hover: { curves: [], region: -1, piece: null } });
+  put({ shown, early: null, shownStep: preview ? (get().draft?.step ?? null) : null, previewing: preview, trouble: null, pickedPieces: [], hover: { curves: [], region: -1, piece: null } });
   const draft = get().draft;
   if (draft && preview) {
     const mine = done.report.steps.find((s) => s.number === draft.step.number);
@@ -86,7 +93,8 @@ async function fetchShown(id: string, report: Report): Promise<Shown> {
   let sheet = sheets.get(report.drawing_key);
   const shape = api.parcel(id, "part");
   if (!sheet) {
-    sheet = new SheetData(unpack<SheetFacts>(await api.parcel(id, "sheet")));
+    const [lines, regions] = await Promise.all([api.parcel(id, "lines"), api.parcel(id, "regions")]);
+    sheet = sheetOf(unpack<SheetFacts>(lines), unpack<SheetFacts>(regions));
     if (sheets.size > 5) sheets.clear();
     sheets.set(report.drawing_key, sheet);
   }
@@ -268,6 +276,75 @@ export function toggleRegion(id: string, add: boolean): void {
   const next = chosen.includes(id) ? chosen.filter((r) => r !== id) : add || draft ? [...chosen, id] : [id];
   if (draft && "profiles" in (draft.step.params ?? {})) void change("profiles", choiceOf(next, shown.sheet));
   else put({ picks: { regions: next, curves: [] } });
+}
+
+// points, faces, sources --------------------------------------------------------------------
+
+interface PointPick { at: [number, number]; curve: string | null; kind: Snap["kind"] }
+
+/** The field of the draft that the next point pressed on the sheet goes into. */
+export function wantedPoints(draft: Draft | null): { field: string; wanted: number; picks: PointPick[] } | null {
+  const tokens = (draft?.tokens ?? []).flatMap((t) => (t.editor?.type === "points" && t.field ? [{ field: t.field, wanted: t.editor.wanted ?? 1, picks: t.editor.value as PointPick[] }] : []));
+  return tokens.find((t) => t.picks.length < t.wanted) ?? tokens[0] ?? null;
+}
+
+/** Put a point into the draft; a full field begins anew. */
+export function givePoint(snap: Snap): void {
+  const { draft, shown } = get();
+  const field = wantedPoints(draft);
+  if (!field || !shown) return;
+  const [ox, oy] = shown.sheet.facts.origin;
+  const pick: PointPick = { at: [snap.x + ox, snap.y + oy], curve: snap.row >= 0 ? shown.sheet.facts.ids[snap.row]! : null, kind: snap.kind };
+  void change(field.field, field.picks.length >= field.wanted ? [pick] : [...field.picks, pick]);
+}
+
+/** Whether the draft wants a face of the part. */
+export function wantsFace(draft: Draft | null): boolean {
+  return draft?.tokens.some((t) => t.editor?.type === "face") ?? false;
+}
+
+export function giveFace(index: number): void {
+  const face = get().shown?.part.facts.faces[index];
+  if (face) void change("face", { name: face.name, point: face.point ?? null });
+}
+
+/** Bring another file into this part, beside what is there. */
+export async function addSource(file: File): Promise<void> {
+  const { part } = get();
+  if (!part) return;
+  try {
+    const source = await api.addSource(part.id, file, (share) => { put({ busy: { text: `Sending ${file.name}: ${Math.round(share * 100)} %`, id: null } }); });
+    const taken = new Set(Object.keys(part.card.sources ?? {}));
+    let name = source.name;
+    for (let n = 2; taken.has(name); n++) name = `${source.name} (${n})`;
+    const step: Step = { number: freeNumber(part.card, get().upto), kind: "read", params: { source: name, place: taken.size ? "beside" : "own" }, on: true };
+    await save({ ...withStep(part.card, step), sources: { ...part.card.sources, [name]: source.sha256 } }, `Brought in ${name}`);
+  } catch (error) {
+    put({ trouble: sentenceOf(error), busy: null });
+  }
+}
+
+/** A newer issue of a source: the card is replayed on it; what could not be found again is told. */
+export async function replaceSource(old: string, file: File): Promise<void> {
+  const { part, shown } = get();
+  if (!part) return;
+  const failedBefore = new Set(shown?.report.steps.filter((s) => s.status === "failed").map((s) => s.number));
+  try {
+    const replaced = await api.replaceSource(part.id, part.revision, old, file, (share) => { put({ busy: { text: `Sending ${file.name}: ${Math.round(share * 100)} %`, id: null } }); });
+    put({ part: replaced, draft: null, upto: null, trouble: null, picks: { regions: [], curves: [] } });
+    await refresh();
+    const lost = get().shown?.report.steps.filter((s) => s.status === "failed" && !failedBefore.has(s.number)) ?? [];
+    if (lost.length) put({ trouble: `On ${file.name}, ${lost.length === 1 ? "one step" : `${lost.length} steps`} can't be done: ${lost.map((s) => `${s.number}: ${s.message}`).join(" ")}` });
+  } catch (error) {
+    put({ trouble: sentenceOf(error), busy: null });
+  }
+}
+
+/** Change several values of a recorded step at once. */
+export async function changeStep(number: number, values: Record<string, unknown>, words: string): Promise<void> {
+  const part = get().part;
+  const step = part?.card.steps!.find((s) => s.number === number);
+  if (part && step) await save(withStep(part.card, { ...step, params: { ...step.params, ...values } }), `Changed ${number}: ${words}`);
 }
 
 export function draftRegions(draft: Draft): string[] {

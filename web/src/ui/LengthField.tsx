@@ -4,6 +4,10 @@ interface Props {
   value: string | number;
   label: string;
   first?: boolean;
+  /** A plain number, shown without a unit. */
+  bare?: boolean;
+  /** What stands in the empty field. */
+  empty?: string;
   /** Called a moment after typing stops, and at once on Enter. */
   onValue(text: string): Promise<unknown>;
   onEnter?(): void;
@@ -11,8 +15,8 @@ interface Props {
 }
 
 /** A length as typed: numbers, units and sums. Keeps the typed text apart from the value it stands for. */
-export function LengthField({ value, label, first, onValue, onEnter, onEscape }: Props) {
-  const shown = typeof value === "number" ? `${value} mm` : /^[\s\d.,+-]+$/.test(value) ? `${value} mm` : value;
+export function LengthField({ value, label, first, bare = false, empty = "", onValue, onEnter, onEscape }: Props) {
+  const shown = bare ? String(value) : typeof value === "number" ? `${value} mm` : /^[\s\d.,+-]+$/.test(value) ? `${value} mm` : value;
   const [text, setText] = useState<string | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const box = useRef<HTMLInputElement>(null);
@@ -23,7 +27,7 @@ export function LengthField({ value, label, first, onValue, onEnter, onEscape }:
   const now = text ?? shown;
   return (
     <input
-      ref={box} aria-label={label} spellCheck={false} autoComplete="off" value={now}
+      ref={box} aria-label={label} placeholder={empty} spellCheck={false} autoComplete="off" value={now}
       className="num rounded-lg border border-rule bg-paper px-2 py-1 text-center focus:border-brick"
       style={{ width: `${Math.min(Math.max(now.length, 4) + 3, 28)}ch` }}
       onFocus={(e) => { e.target.select(); }}

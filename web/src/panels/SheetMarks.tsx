@@ -1,0 +1,58 @@
+/** What stands on the sheet beside its lines: names of views, open ends, the point that a press would take, the fading of a picture. */
+
+import { type SheetData, show } from "../scene/sheetData";
+import type { SheetPointer, SheetScene } from "../scene/sheetScene";
+import { useTable } from "../state/table";
+import { SNAP_PIXELS } from "./sheetPicking";
+
+export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }) {
+  const { stage } = useTable();
+  const { facts } = sheet, [ox, oy] = facts.origin;
+  const ends = stage === "tidy" || stage === "close" ? facts.open_ends.slice(0, 200) : [];
+  return (
+    <div className="pointer-events-none absolute inset-0 overflow-hidden">
+      {facts.views.map((v) => {
+        const [x, y] = scene.toScreen(v.box[0] - ox, v.box[1] - oy);
+        return <span key={v.name} className="cap absolute rounded-sm border border-rule bg-raised/90 px-2 text-[11px] text-faint" style={{ left: x, top: y + 8 }}>{v.name}</span>;
+      })}
+      {ends.map((e, n) => {
+        const [x, y] = scene.toScreen(e[0] - ox, e[1] - oy);
+        return <svg key={n} className="absolute h-3 w-3" style={{ left: x - 6, top: y - 6 }} viewBox="0 0 12 12"><path d="M6 1 11 6 6 11 1 6z" fill="var(--paper)" stroke="var(--ochre)" strokeWidth="1.6" /></svg>;
+      })}
+    </div>
+  );
+}
+
+const NAMES = { free: "", start: "end", end: "end", middle: "middle", centre: "centre" };
+
+/** Points already picked, and the one that a press would take. */
+export function SnapMark({ scene, sheet, pointer, picks }: { scene: SheetScene; sheet: SheetData; pointer: SheetPointer | null; picks: { at: [number, number] }[] }) {
+  const [ox, oy] = sheet.facts.origin;
+  const near = pointer ? sheet.snapAt(pointer.x, pointer.y, SNAP_PIXELS / scene.scale) : null;
+  const at = near ? scene.toScreen(near.x, near.y) : null;
+  return (
+    <div className="pointer-events-none absolute inset-0 overflow-hidden">
+      {picks.map((p, n) => {
+        const [x, y] = scene.toScreen(p.at[0] - ox, p.at[1] - oy);
+        return <span key={n} className="num absolute grid h-5 w-5 place-items-center rounded-full border-2 border-brick bg-paper text-[11px] text-brick" style={{ left: x - 10, top: y - 10 }}>{n + 1}</span>;
+      })}
+      {near && at && near.kind !== "free" ? (
+        <>
+          <span className="absolute h-3 w-3 rounded-full border-2 border-verdigris" style={{ left: at[0] - 6, top: at[1] - 6 }} />
+          <span className="absolute rounded bg-raised/90 px-1.5 text-[12px] text-verdigris" style={{ left: at[0] + 10, top: at[1] - 22 }}>{NAMES[near.kind]} {show(near.x + ox, 2)} / {show(near.y + oy, 2)}</span>
+        </>
+      ) : null}
+    </div>
+  );
+}
+
+export function PictureFader({ fade }: { fade(share: number): void }) {
+  const { pictureShare, set } = useTable();
+  return (
+    <label className="flex items-center gap-2 rounded border border-rule bg-raised px-2 py-0.5 text-[12px]">
+      Picture
+      <input type="range" min="0" max="1" step="0.05" value={pictureShare} aria-label="How strongly the picture shows" className="h-3 w-20 accent-[var(--brick)]"
+        onChange={(e) => { set({ pictureShare: Number(e.target.value) }); fade(Number(e.target.value)); }} />
+    </label>
+  );
+}

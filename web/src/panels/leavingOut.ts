@@ -1,0 +1,45 @@
+/** Leaving out and taking back, by name: always operations on the card. */
+
+import type { Card, Step } from "../api/client";
+import { useTable } from "../state/table";
+import { save, withStep } from "../state/work";
+
+export type Named = "proposals" | "layers" | "kinds" | "linetypes" | "colours" | "blocks";
+
+const names = (step: Step, field: Named): string[] => (step.params?.[field] as string[] | undefined) ?? [];
+
+/** The names that steps of the card leave out in one respect. */
+export function leftOut(card: Card, field: Named): Set<string> {
+  return new Set(card.steps!.flatMap((s) => (s.kind === "leave_out" && s.on && !s.params?.["only"] ? names(s, field) : [])));
+}
+
+/** A number for a step right behind the last file that was read. */
+function afterReading(card: Card): number {
+  const numbers = card.steps!.map((s) => s.number);
+  const after = Math.max(0, ...card.steps!.filter((s) => s.kind === "read").map((s) => s.number)), next = Math.min(...numbers.filter((n) => n > after), Infinity);
+  return next === Infinity ? (Math.floor(after / 10) + 1) * 10 : Math.floor((after + next) / 2);
+}
+
+/** Leave these names out: the last step that leaves something out takes them in, or a new one is written. */
+export function leaveOut(field: Named, fresh: string[], words: string): void {
+  const { part } = useTable.getState();
+  if (!part) return;
+  const last = part.card.steps!.findLast((s) => s.kind === "leave_out" && s.on && !s.params?.["only"]);
+  const step: Step = last
+    ? { ...last, params: { ...last.params, [field]: [...new Set([...names(last, field), ...fresh])] } }
+    : { number: afterReading(part.card), kind: "leave_out", params: { [field]: fresh }, on: true };
+  void save(withStep(part.card, step), `Left out ${words}`);
+}
+
+/** Take a name back from every step that leaves it out; a step with nothing left goes. */
+export function takeBack(field: Named, name: string, words: string): void {
+  const { part } = useTable.getState();
+  if (!part) return;
+  const steps = part.card.steps!.flatMap((s) => {
+    if (s.kind !== "leave_out" || !names(s, field).includes(name)) return [s];
+    const params = { ...s.params, [field]: names(s, field).filter((n) => n !== name) };
+    const empty = Object.entries(params).every(([key, value]) => key === "only" || (Array.isArray(value) ? !value.length : value === null));
+    return empty ? [] : [{ ...s, params }];
+  });
+  void save({ ...part.card, steps }, `Took ${words} back`);
+}

@@ -1,0 +1,131 @@
+/** What pointing, pressing and dragging on the sheet does; no React, so that mouse and keys can call the same functions. */
+
+import { pixelAt } from "../scene/pictureUnder";
+import { type SheetData, show } from "../scene/sheetData";
+import type { SheetPointer } from "../scene/sheetScene";
+import { type Draft, useTable } from "../state/table";
+import { change, changeStep, draftRegions, givePoint, toggleRegion, wantedPoints } from "../state/work";
+import { colourAt } from "./pictureColour";
+
+/** How near a point must be to be taken, in pixels. */
+export const SNAP_PIXELS = 10;
+
+export function hasProfiles(draft: Draft): boolean {
+  return "profiles" in (draft.step.params ?? {});
+}
+
+/** What is pointed at or picked, in words. */
+export function told(stage: string): string {
+  const { shown, hover, picks, draft } = useTable.getState();
+  if (!shown) return "";
+  const { sheet } = shown;
+  if (hover.curves.length === 1) return sheet.describe(hover.curves[0]!);
+  if (hover.curves.length > 1) return `${hover.curves.length} curves, together ${show(sheet.lengthOf(hover.curves), 2)} mm`;
+  if (hover.region >= 0) {
+    const r = sheet.facts.regions[hover.region]!;
+    const holes = r.holes ? `, ${r.holes} ${r.holes === 1 ? "hole" : "holes"}` : "";
+    return `Region, area ${show(r.area, 2)} mm², perimeter ${show(r.perimeter, 2)} mm, centroid ${show(r.centroid[0], 2)} / ${show(r.centroid[1], 2)}${holes}`;
+  }
+  if (picks.curves.length) return `${picks.curves.length} ${picks.curves.length === 1 ? "curve" : "curves"} picked, together ${show(sheet.lengthOf(picks.curves.map((id) => sheet.rowOf.get(id) ?? 0)), 2)} mm`;
+  const regions = draft && hasProfiles(draft) ? draftRegions(draft) : picks.regions;
+  if (regions.length) {
+    const area = regions.reduce((s, id) => s + (sheet.facts.regions[sheet.regionOf.get(id) ?? -1]?.area ?? 0), 0);
+    return `${regions.length} ${regions.length === 1 ? "profile" : "profiles"} picked, ${show(area, 2)} mm²`;
+  }
+  return stage === "build" ? "Point at a closed region; press to pick it" : "";
+}
+
+/** In Build a region is what one points at; before that, a curve. A curve right under the pointer wins unless profiles are wanted. */
+export function point(at: SheetPointer | null): void {
+  const { stage, draft, hover, set } = useTable.getState();
+  const wantsRegions = draft ? hasProfiles(draft) : stage === "build" || stage === "close" || stage === "hand_over";
+  const region = at && wantsRegions ? at.region : -1;
+  const curve = at && !(wantsRegions && region >= 0 && draft) ? at.curve : -1;
+  const next = { curves: curve >= 0 ? [curve] : [], region: curve >= 0 ? -1 : region, piece: null };
+  if (hover.curves[0] !== next.curves[0] || hover.curves.length > 1 || hover.region !== next.region || hover.piece) set({ hover: next });
+}
+
+export function press(at: SheetPointer, add: boolean): void {
+  const { shown, hover, picks, draft, sheetAsks, set } = useTable.getState();
+  if (!shown) return;
+  if (sheetAsks?.what === "colour") {
+    void takeColour(shown.sheet, at, sheetAsks.step);
+    return;
+  }
+  if (wantedPoints(draft)) {
+    givePoint(shown.sheet.snapAt(at.x, at.y, SNAP_PIXELS / at.scale));
+    return;
+  }
+  if (hover.region >= 0) {
+    toggleRegion(shown.sheet.facts.regions[hover.region]!.id, add);
+    return;
+  }
+  if (at.curve >= 0) {
+    const id = shown.sheet.facts.ids[at.curve]!;
+    pickCurves(picks.curves.includes(id) && add ? picks.curves.filter((c) => c !== id) : add ? [...picks.curves, id] : [id]);
+  } else if (!draft) set({ picks: { regions: [], curves: [] } });
+}
+
+/** Pressed twice on a curve that came with a block: the whole placement of the block is picked. */
+export function opened(at: SheetPointer): void {
+  const { shown } = useTable.getState();
+  if (shown && at.curve >= 0) pickCurves(shown.sheet.ofSameInsert(at.curve).map((row) => shown.sheet.facts.ids[row]!));
+}
+
+export function box(b: [number, number, number, number], touching: boolean, add: boolean): void {
+  const { shown, picks, draft, sheetAsks, set } = useTable.getState();
+  if (!shown) return;
+  const { sheet } = shown, [ox, oy] = sheet.facts.origin;
+  if (sheetAsks?.what === "part") {
+    const picture = sheet.facts.pictures[0];
+    if (picture) {
+      const [x0, y0] = pixelAt(picture, b[0] + ox, b[1] + oy), [x1, y1] = pixelAt(picture, b[2] + ox, b[3] + oy);
+      void changeStep(sheetAsks.step, { region: [Math.min(x0, x1), Math.min(y0, y1), Math.abs(x1 - x0), Math.abs(y1 - y0)], polygon: [] }, "a part of the picture");
+    }
+    set({ sheetAsks: null });
+    return;
+  }
+  if (draft?.step.kind === "fold") {
+    void change("box", [b[0] + ox, b[1] + oy, b[2] + ox, b[3] + oy]);
+    return;
+  }
+  const found = sheet.curvesIn(b, touching).map((row) => sheet.facts.ids[row]!);
+  pickCurves(add ? [...new Set([...picks.curves, ...found])] : found);
+}
+
+export function roped(path: [number, number][], add: boolean): void {
+  const { shown, picks, sheetAsks, set } = useTable.getState();
+  if (!shown || path.length < 3) return;
+  const { sheet } = shown, [ox, oy] = sheet.facts.origin;
+  if (sheetAsks?.what === "part") {
+    const picture = sheet.facts.pictures[0], every = Math.ceil(path.length / 1500);
+    if (picture) void changeStep(sheetAsks.step, { polygon: path.filter((_, n) => n % every === 0).map(([x, y]) => pixelAt(picture, x + ox, y + oy)), region: null }, "a part of the picture");
+    set({ sheetAsks: null });
+    return;
+  }
+  const found = sheet.curvesInside(path).map((row) => sheet.facts.ids[row]!);
+  pickCurves(add ? [...new Set([...picks.curves, ...found])] : found);
+}
+
+export function pickCurves(curves: string[]): void {
+  const { draft, set } = useTable.getState();
+  set({ picks: { regions: [], curves } });
+  if (draft && "curves" in (draft.step.params ?? {})) void change("curves", curves);
+}
+
+/** Everything like what is picked. */
+export function pickLike(): void {
+  const { shown, picks, hover } = useTable.getState();
+  if (!shown) return;
+  const rows = picks.curves.length ? picks.curves.map((id) => shown.sheet.rowOf.get(id) ?? -1).filter((r) => r >= 0) : hover.curves;
+  if (rows.length) pickCurves(shown.sheet.like(rows).map((row) => shown.sheet.facts.ids[row]!));
+}
+
+async function takeColour(sheet: SheetData, at: SheetPointer, step: number): Promise<void> {
+  const [ox, oy] = sheet.facts.origin, picture = sheet.facts.pictures[0], data = sheet.picture(0);
+  useTable.setState({ sheetAsks: null });
+  if (!picture || !data) return;
+  const [px, py] = pixelAt(picture, at.x + ox, at.y + oy);
+  const colour = await colourAt(data, px / picture.pixels[0], 1 - py / picture.pixels[1]);
+  if (colour) await changeStep(step, { colour }, "the colour that is material");
+}
