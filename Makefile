@@ -4,7 +4,7 @@ PY := .venv/bin/python
 NODE_PATH := $(CURDIR)/var/node/bin
 export PATH := $(NODE_PATH):$(PATH)
 
-.PHONY: demo test checks bench shots setup clean
+.PHONY: demo test checks bench fuzz shots setup clean
 
 setup:
 	@scripts/setup.sh
@@ -24,6 +24,9 @@ checks: setup
 
 bench: setup
 	@$(PY) bench/run.py
+
+fuzz: setup
+	@$(PY) scripts/fuzz.py
 
 shots: setup
 	@$(PY) scripts/shots.py

@@ -33,7 +33,7 @@ def assert_same(a: Linework, b: Linework) -> None:
     assert a.ids == b.ids
     plain = a.table.kind != 3
     assert np.array_equal(a.table.kind, b.table.kind)
-    assert np.array_equal(a.table.data[plain], b.table.data[plain])
+    assert np.array_equal(a.table.data[plain], b.table.data[plain], equal_nan=True)
     for s, t in zip(a.table.splines, b.table.splines, strict=True):
         assert s.degree == t.degree
         assert np.array_equal(s.poles, t.poles)

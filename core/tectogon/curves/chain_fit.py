@@ -18,6 +18,7 @@ from tectogon.curves.fit import closed_spline_through, spline_within
 from tectogon.curves.shapes import TURN, Arc, Curve, Line, arc_through_bulge
 from tectogon.curves.table import IntArray
 
+_ENOUGH = 120
 _SHORT = 6
 _SMALL_TURN = math.radians(50.0)
 _MAX_SWEEP = math.radians(350.0)
@@ -215,6 +216,21 @@ def _circle(p: FloatArray) -> tuple[float, float, float] | None:
     return float(solved[0] * size + middle[0]), float(solved[1] * size + middle[1]), math.sqrt(square) * size
 
 
+def _quick_circle(p: FloatArray) -> tuple[float, float, float] | None:
+    """The same circle by its normal equations (Kåsa 1976): a fifth of the time, and half the digits, which is enough to try a run."""
+    middle = p.mean(axis=0)
+    u, v = (p - middle).T
+    uu, vv, uv = float(u @ u), float(v @ v), float(u @ v)
+    det = uu * vv - uv * uv
+    if det <= 1e-12 * (uu + vv) ** 2:
+        return None
+    square = u * u + v * v
+    a, b = 0.5 * float(square @ u), 0.5 * float(square @ v)
+    x, y = (vv * a - uv * b) / det, (uu * b - uv * a) / det
+    radius = math.sqrt(x * x + y * y + (uu + vv) / len(p))
+    return (x + float(middle[0]), y + float(middle[1]), radius) if radius < 1e3 * math.sqrt(uu + vv) else None
+
+
 def _off_circle(p: FloatArray, circle: tuple[float, float, float]) -> float:
     """The largest distance from the circle of points and, since a polyline may cut across, of the middles between them."""
     cx, cy, r = circle
@@ -224,12 +240,12 @@ def _off_circle(p: FloatArray, circle: tuple[float, float, float]) -> float:
 def _fits_circle(p: FloatArray, deviation: float) -> bool:
     if len(p) < 4:
         return True
-    found = _circle(p)
+    found = _quick_circle(p if len(p) <= _ENOUGH else p[:: len(p) // _ENOUGH])
     if found is None or _off_circle(p, found) > deviation:
         return False
-    angles = np.unwrap(np.arctan2(p[:, 1] - found[1], p[:, 0] - found[0]))
-    steps = np.diff(angles)
-    return bool(abs(angles[-1] - angles[0]) < _MAX_SWEEP and (np.abs(steps) < 0.8).all())
+    steps = np.diff(np.arctan2(p[:, 1] - found[1], p[:, 0] - found[0]))
+    steps -= TURN * np.round(steps / TURN)
+    return bool(abs(float(steps.sum())) < _MAX_SWEEP and float(np.abs(steps).max()) < 0.8)
 
 
 # joining -----------------------------------------------------------------------

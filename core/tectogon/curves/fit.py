@@ -15,9 +15,13 @@ from tectogon.curves.spline import Spline
 
 
 def parameters(points: FloatArray, power: float = 0.5) -> FloatArray:
-    """Parameters (k,) from 0 to 1 for points (k, 2) that follow each other at some distance; power 1 is by chord length, 0.5 centripetal."""
+    """Parameters (k,) from 0 to 1 for points (k, 2) that follow each other at some distance; power 1 is by chord length, 0.5 centripetal.
+
+    Raises ValueError where all points are one."""
     steps = np.hypot(*np.diff(points, axis=0).T) ** power
     t = np.concatenate([[0.0], np.cumsum(steps)])
+    if not (np.isfinite(t[-1]) and t[-1] > 0.0):
+        raise ValueError("the points lie on top of each other")
     return np.asarray(t / t[-1])
 
 

@@ -8,6 +8,7 @@ a line of counts). Every row that is not taken, and every doubtful one, is said 
 from __future__ import annotations
 
 import itertools
+import math
 import re
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -130,11 +131,15 @@ def _blocks(path: Path) -> tuple[list[_Block], list[int]]:
     usual = max(set(counts), key=counts.count) if counts else 0
     if usual < 2:
         return [], []
-    gaps = [n for b in blocks for r, n in zip(b.rows, b.lines, strict=True) if len(r) != usual]
+    gaps = [n for b in blocks for r, n in zip(b.rows, b.lines, strict=True) if not _whole(r, usual)]
     for block in blocks:
-        kept = [(r, n) for r, n in zip(block.rows, block.lines, strict=True) if len(r) == usual]
+        kept = [(r, n) for r, n in zip(block.rows, block.lines, strict=True) if _whole(r, usual)]
         block.rows, block.lines = [r for r, _ in kept], [n for _, n in kept]
     return [b for b in blocks if b.rows], gaps
+
+
+def _whole(row: list[float], usual: int) -> bool:
+    return len(row) == usual and all(map(math.isfinite, row))
 
 
 class _separator:
@@ -342,10 +347,11 @@ def _through(run: _Run, options: ReadOptions) -> tuple[list[Curve], str]:
             around = np.concatenate([[meet], p[1:-1], [meet]])
         else:
             around = np.concatenate([p, p[:1]])
+    around = around[np.concatenate([[True], (np.diff(around, axis=0) != 0).any(axis=1)])]
     if options.curve == "polyline" or len(around) < 4:
         curves: list[Curve] = _polyline(around)
     elif ending == "sharp" and not run.foil and not len(_corners(around, wrap=True)):
-        curves = [closed_spline_through(around[:-1])] if options.curve == "spline" else [spline_within(around, options.deviation_mm)]
+        curves = [closed_spline_through(around[:-1])] if options.curve == "spline" and len(around) > 4 else _smooth(around, run.foil, options)
     else:
         curves = _smooth(around, run.foil, options)
     if ending == "blunt":
@@ -383,11 +389,15 @@ def _smooth(p: FloatArray, foil: bool, options: ReadOptions) -> list[Curve]:
     out: list[Curve] = []
     for first, last in itertools.pairwise(edges):
         part = p[first : last + 1]
-        if len(part) < 3:
+        try:
+            out += _polyline(part) if len(part) < 3 else [_spline(part, options)]
+        except ValueError:  # points so close to each other that no curve can be told through them
             out += _polyline(part)
-        else:
-            out.append(spline_through(part) if options.curve == "spline" else spline_within(part, options.deviation_mm))
     return out
+
+
+def _spline(part: FloatArray, options: ReadOptions) -> Curve:
+    return spline_through(part) if options.curve == "spline" else spline_within(part, options.deviation_mm)
 
 
 def _polyline(p: FloatArray) -> list[Curve]:

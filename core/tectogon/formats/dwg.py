@@ -7,6 +7,7 @@ can't decode is counted. Damage it does not notice, so objects are held against 
 from __future__ import annotations
 
 import math
+from array import array
 from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
@@ -17,10 +18,16 @@ import numpy as np
 from ezdwg import raw
 from ezdxf.entities import factory
 from ezdxf.entities.dxfentity import DXFEntity
+from ezdxf.math import Vec3
 
+from tectogon.curves import Arc, Curve, Line
+from tectogon.curves.shapes import TURN
+from tectogon.curves.table import TableBuilder
 from tectogon.errors import Note, OverLimit, TectogonError, UnreadableFile
 from tectogon.formats import dwg_check
+from tectogon.formats.dxf_columns import Bulk, Columns, PlainInserts
 from tectogon.formats.entities import Block, Content, EntityReader, hex_colour, shown_index
+from tectogon.formats.entity_curves import polyline_curves
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Layer
 
@@ -81,15 +88,21 @@ def _content(path: Path, mark: str) -> tuple[Content, Counter[str]]:
     layers = {layer.handle: layer for layer in document.layers}
     names = {handle: layer.name for handle, layer in layers.items()}
     blocks = {b["handle"]: b for b in raw.decode_write_blocks(str(path))}
-    held: dict[int | str, list[tuple[int, DXFEntity]]] = {}
+    held: dict[str, list[tuple[int, DXFEntity]]] = {}
+    plain: dict[str, _Plain] = {}
     seen: Counter[str] = Counter()
     for entity in document.entities().query():
-        seen[entity.dxftype] += 1
-        if entity.dxftype in ("ATTRIB", "VIEWPORT"):
+        kind = entity.dxftype
+        seen[kind] += 1
+        if kind in ("ATTRIB", "VIEWPORT"):
             continue
         mode, owner = document.entity_placement(entity.handle) or (_MODEL_SPACE, None)
-        name = blocks[owner]["name"] if owner in blocks else ""
-        home = _home(mode, name)
+        home = "model" if mode == _MODEL_SPACE else _home(mode, blocks[owner]["name"] if owner in blocks else "")
+        if kind in _PLAIN and home != "paper":
+            if home not in plain:
+                plain[home] = _Plain()
+            if plain[home].takes(kind, entity.handle, entity.dxf, names):
+                continue
         held.setdefault(home, []).append((entity.handle, _made(entity, names)))
     order = {home: [e for _, e in sorted(found, key=lambda pair: pair[0])] for home, found in held.items()}
     return (
@@ -104,6 +117,7 @@ def _content(path: Path, mark: str) -> tuple[Content, Counter[str]]:
             model=order.get("model", []),
             papers=[("Layout", order["paper"])] if "paper" in order else [],
             blocks={b["name"]: Block(tuple(b["base_point"]), order.get(f"block {b['name']}", [])) for b in blocks.values() if not _is_space(b["name"])},
+            columns=_columns(plain, {f"{handle:X}": handle for found in held.values() for handle, _ in found}),
         ),
         seen,
     )
@@ -126,28 +140,146 @@ def _layer(layer: Any) -> Layer:
     return Layer(layer.name, layer.linetype or "CONTINUOUS", colour, bool(layer.on) and not layer.frozen)
 
 
+# entities that say nothing unusual, as columns ----------------------------------------
+
+_PLAIN = {"LINE", "ARC", "CIRCLE", "LWPOLYLINE", "INSERT"}
+_PLACED = ("xscale", "yscale", "rotation")
+
+
+class _Plain:
+    """Plain entities of the model or a block on their way into columns."""
+
+    def __init__(self) -> None:
+        self.kinds: Counter[str] = Counter()
+        self.curves = TableBuilder()
+        self.ids: list[str] = []
+        self.of = array("q")
+        self.handle = array("q")
+        self.colour = array("q")
+        self.layers: list[str] = []
+        self.blocks: list[str] = []
+        self.placed: list[tuple[float, ...]] = []
+        self.placed_of = array("q")
+
+    def takes(self, kind: str, handle: int, d: dict[str, Any], layers: dict[int, str]) -> bool:
+        """Whether the entity is plain, and taken."""
+        if d.get("invisible") or d.get("linetype", "BYLAYER") != "BYLAYER" or tuple(d.get("extrusion") or (0, 0, 1)) != (0.0, 0.0, 1.0):
+            return False
+        if kind == "INSERT":
+            if not d.get("name"):
+                return False
+            self.blocks.append(d["name"])
+            self.placed.append((d["insert"][0], d["insert"][1], *(float(d.get(k, usual)) for k, usual in zip(_PLACED, (1.0, 1.0, 0.0), strict=True))))
+            self.placed_of.append(len(self.handle))
+        else:
+            made = _curves(kind, d)
+            if not made:
+                return False
+            name = f"{handle:X}"
+            for number, curve in enumerate(made):
+                self.curves.add(curve)
+                self.ids.append(name if len(made) == 1 else f"{name}.{number + 1}")
+                self.of.append(len(self.handle))
+        self.kinds[kind] += 1
+        self.handle.append(handle)
+        true, index = d.get("true_color"), d.get("color_index")
+        colour = (1 << 24) + (int(true) & 0xFFFFFF) if true is not None else 256 if index is None else int(index)
+        self.colour.append({256: -1, 0: -2}.get(colour, abs(colour)))
+        self.layers.append(layers.get(d.get("layer_handle", -1), "0"))
+        return True
+
+    def bulk(self, number: dict[str, int]) -> Bulk:
+        handle, of = np.array(self.handle, np.int64), np.array(self.of, np.int64)
+        layer = np.array([number.setdefault(name, len(number)) for name in self.layers], np.int64)
+        colour, by_layer = np.array(self.colour, np.int64), np.full(len(handle), -1)
+        order = np.argsort(handle[of], kind="stable")
+        ids, of = [self.ids[i] for i in order.tolist()], of[order]
+        at = np.array(self.placed_of, np.int64)
+        at_order = np.argsort(handle[at], kind="stable")
+        at = at[at_order]
+        placed = np.array(self.placed, float).reshape(-1, 5)[at_order]
+        blocks, handles = [self.blocks[i] for i in at_order.tolist()], [f"{h:X}" for h in handle[at].tolist()]
+        inserts = PlainInserts(blocks, handles, placed, handle[at], layer[at], by_layer[at], colour[at])
+        return Bulk(self.curves.table().take(order), ids, handle[of], layer[of], by_layer[of], colour[of], inserts, self.kinds)
+
+
+def _curves(kind: str, d: dict[str, Any]) -> list[Curve]:
+    """The curves of a plain entity; none where it has no length or does not lie level."""
+    if kind == "LINE":
+        (ax, ay, az), (bx, by, bz) = d["start"], d["end"]
+        return [Line(ax, ay, bx, by)] if az == bz else []
+    if kind == "LWPOLYLINE":
+        return polyline_curves([list(v) for v in _vertices(d)], bool(d.get("closed")))
+    (cx, cy, _), radius = d["center"], abs(d["radius"])
+    if radius == 0.0:
+        return []
+    if kind == "CIRCLE":
+        return [Arc(cx, cy, radius, 0.0, TURN)]
+    return [Arc(cx, cy, radius, math.radians(d["start_angle"]), math.radians((d["end_angle"] - d["start_angle"]) % 360.0) or TURN)]
+
+
+def _columns(plain: dict[str, _Plain], places: dict[str, int]) -> Columns:
+    number: dict[str, int] = {}
+    bulks = {"" if home == "model" else home.removeprefix("block ").lower(): p.bulk(number) for home, p in plain.items() if p.handle}
+    return Columns(bulks, tuple(number), b"", places)
+
+
 # entities ----------------------------------------------------------------------
 
 
-class _Undrawn:
-    """An entity that is only counted."""
+class _Attributes:
+    """Attributes of a light entity, asked for as those of a whole one are."""
 
-    class _Attributes:
-        pass
+    def __init__(self, values: dict[str, Any]) -> None:
+        self.__dict__ = values
 
-    def __init__(self, kind: str) -> None:
+    def get(self, name: str, default: Any = None) -> Any:
+        return self.__dict__.get(name, default)
+
+
+class _Light:
+    """What the entity reader asks of the common kinds, and no more: making a whole entity takes 50 µs, this 1."""
+
+    __slots__ = ("closed", "dxf", "kind", "lwpoints")
+
+    def __init__(self, kind: str, values: dict[str, Any]) -> None:
         self.kind = kind
-        self.dxf = self._Attributes()
+        self.dxf = _Attributes(values)
 
     def dxftype(self) -> str:
         return self.kind
+
+
+class _Corners:
+    """Corners of a polyline as the entity reader asks for them: x, y, two widths and the bulge of each, in a row."""
+
+    __slots__ = ("values",)
+
+    def __init__(self, values: list[float]) -> None:
+        self.values = values
+
+
+_POINTS = ("start", "end", "center", "insert")
+
+
+def _light(kind: str, *copied: str) -> Callable[[dict[str, Any], dict[str, Any]], DXFEntity]:
+    """A maker of light entities with these attributes."""
+
+    def make(d: dict[str, Any], common: dict[str, Any]) -> DXFEntity:
+        for name in copied:
+            value = d.get(name)
+            if value is not None:
+                common[name] = Vec3(value) if name in _POINTS else value
+        return _Light(kind, common)  # type: ignore[return-value]
+
+    return make
 
 
 def _made(entity: Any, layers: dict[int, str]) -> DXFEntity:
     """An entity of the decoder as one of the reader's."""
     maker = _MAKERS.get(entity.dxftype)
     if maker is None:
-        return _Undrawn(entity.dxftype)  # type: ignore[return-value]
+        return _Light(entity.dxftype, {})  # type: ignore[return-value]
     d = entity.dxf
     common: dict[str, Any] = {"handle": f"{entity.handle:X}", "layer": layers.get(d.get("layer_handle"), "0")}
     if d.get("linetype") and d["linetype"] != "BYLAYER":
@@ -174,10 +306,12 @@ def _simple(kind: str, *copied: str, **renamed: str) -> Callable[[dict[str, Any]
 
 
 def _lwpolyline(d: dict[str, Any], common: dict[str, Any]) -> DXFEntity:
-    made: Any = factory.new("LWPOLYLINE", common)
-    made.append_points(_vertices(d), format="xyb")
+    made = _Light("LWPOLYLINE", common)
+    points = d["points"]
+    bulges = d.get("bulges") or [0.0] * len(points)
+    made.lwpoints = _Corners([v for p, b in zip(points, bulges, strict=False) for v in (p[0], p[1], 0.0, 0.0, b)])
     made.closed = bool(d.get("closed"))
-    return made  # type: ignore[no-any-return]
+    return made  # type: ignore[return-value]
 
 
 def _vertices(d: dict[str, Any]) -> list[tuple[float, float, float]]:
@@ -228,15 +362,15 @@ def _mtext(d: dict[str, Any], common: dict[str, Any]) -> DXFEntity:
 
 
 _MAKERS: dict[str, Callable[[dict[str, Any], dict[str, Any]], DXFEntity]] = {
-    "LINE": _simple("LINE", "start", "end"),
-    "CIRCLE": _simple("CIRCLE", "center", "radius"),
-    "ARC": _simple("ARC", "center", "radius", "start_angle", "end_angle"),
+    "LINE": _light("LINE", "start", "end"),
+    "CIRCLE": _light("CIRCLE", "center", "radius"),
+    "ARC": _light("ARC", "center", "radius", "start_angle", "end_angle"),
     "ELLIPSE": _simple("ELLIPSE", "center", "major_axis", ratio="axis_ratio", start_param="start_angle", end_param="end_angle"),
     "POINT": _simple("POINT", "location"),
     "TEXT": _simple("TEXT", "text", "insert", "height", "rotation"),
     "ATTDEF": _simple("ATTDEF", "tag", "text", "insert", "height", "rotation"),
     "MTEXT": _mtext,
-    "INSERT": _simple("INSERT", "name", "insert", "xscale", "yscale", "zscale", "rotation"),
+    "INSERT": _light("INSERT", "name", "insert", "xscale", "yscale", "zscale", "rotation"),
     "MINSERT": _simple("INSERT", "name", "insert", "xscale", "yscale", "zscale", "rotation", "row_count", "column_count", "row_spacing", "column_spacing"),
     "LWPOLYLINE": _lwpolyline,
     "POLYLINE_2D": _polyline_2d,

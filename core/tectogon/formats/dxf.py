@@ -3,11 +3,8 @@ strict one refuses."""
 
 from __future__ import annotations
 
-import gc
 import re
 import tempfile
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -15,7 +12,7 @@ from typing import Any
 from ezdxf import recover
 from ezdxf.document import Drawing
 from ezdxf.filemanagement import readfile
-from ezdxf.lldxf.const import DXFStructureError
+from ezdxf.lldxf.const import DXFError, DXFStructureError
 from ezdxf.lldxf.validator import is_binary_dxf_file
 
 from tectogon.errors import Note, OverLimit, UnreadableFile
@@ -35,15 +32,18 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The model space of a DXF file as linework in file units (the first paper space with curves where the model is empty)."""
     data = path.read_bytes()
     _count_entities(data, path.name, limits)
-    with _no_collecting():
-        columns = read_columns(data)
-        del data
-        if columns is not None:
-            document = _rest(columns.rest)
-            if document is not None:
-                return EntityReader(replace(_content(document), columns=replace(columns, rest=b"")), limits, []).result()
-        document, notes = _load(path)
-        return EntityReader(_content(document), limits, notes).result()
+    columns = read_columns(data)
+    del data
+    if columns is not None:
+        document = _rest(columns.rest)
+        if document is not None and "Model" in document.layout_names():
+            return EntityReader(replace(_content(document), columns=replace(columns, rest=b"")), limits, []).result()
+    document, notes = _load(path)
+    try:
+        content = _content(document)
+    except (DXFError, KeyError, ValueError, TypeError, AttributeError):
+        raise UnreadableFile(f"{path.name} is a damaged DXF: its tables and layouts do not fit together. Ask for it once more.") from None
+    return EntityReader(content, limits, notes).result()
 
 
 def _rest(data: bytes) -> Drawing | None:
@@ -57,18 +57,6 @@ def _rest(data: bytes) -> Drawing | None:
             raise
         except Exception:
             return None
-
-
-@contextmanager
-def _no_collecting() -> Iterator[None]:
-    """A large drawing is millions of small objects, none of them garbage: looking for some takes a third of the time."""
-    collecting = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if collecting:
-            gc.enable()
 
 
 def _count_entities(data: bytes, name: str, limits: ReadLimits) -> None:

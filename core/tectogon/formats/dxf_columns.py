@@ -92,7 +92,7 @@ class Columns:
     and the place of each handle of the rest in its section."""
 
     bulks: dict[str, Bulk]
-    names: tuple[bytes, ...]
+    names: tuple[str, ...]
     rest: bytes
     places: dict[str, int]
 
@@ -204,7 +204,7 @@ class _Scan:
         bulks = {name: bulk for n, name in enumerate(names) if (bulk := made.bulk(owner == n)) is not None}
         if not bulks:
             return None
-        return Columns(bulks, tuple(entities.names), self._without(heads, entities.plain), handles)
+        return Columns(bulks, tuple(name.decode("ascii") for name in entities.names), self._without(heads, entities.plain), handles)
 
     def _sections(self, heads: IntArray, kinds: list[bytes]) -> tuple[tuple[int, int], tuple[int, int], tuple[int, int]]:
         """Where entities, blocks and tables begin and end, as numbers of heads."""

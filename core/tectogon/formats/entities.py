@@ -23,8 +23,8 @@ from ezdxf.lldxf.const import DXFError
 from tectogon.curves import CurveTable, affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.copies import copies
-from tectogon.curves.table import LINE, SPLINE, IntArray, TableBuilder
-from tectogon.errors import Note, OverLimit, Place, UnreadableFile
+from tectogon.curves.table import IntArray, TableBuilder
+from tectogon.errors import Note, OverLimit, UnreadableFile
 from tectogon.formats.dxf_columns import Bulk, Columns
 from tectogon.formats.entity_curves import CURVES
 from tectogon.formats.result import ReadLimits, ReadResult
@@ -33,7 +33,6 @@ from tectogon.linework import Layer, LineType, Linework, StatedSize, Written
 UNITS_BY_CODE = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m", 9: "mil", 13: "um"}
 _BY_LAYER, _BY_BLOCK = -1, -2
 _MAX_DEPTH = 64
-_FARTHEST = 1e10
 _NOT_PARALLEL = "not parallel to the sheet"
 _TIMES = re.compile(r"^\s*\(?\d+\s*[x×*]\s*", re.IGNORECASE)
 _NUMBER = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
@@ -275,7 +274,7 @@ class EntityReader:
         laid = self._lay_out(columns, bulk)
         if len(laid.ids) != len(set(laid.ids)):
             laid = replace(laid, ids=_told_apart(laid.ids))
-        linework = self._sensible(self._linework(laid))
+        linework = self._linework(laid)
         declared = UNITS_BY_CODE.get(self.content.insunits)
         return ReadResult(linework=linework, format=self.content.format, version=self.content.version, declared_unit=declared)
 
@@ -305,7 +304,7 @@ class EntityReader:
         plain = bulk.inserts
         if not plain.blocks or self.content.columns is None:
             return
-        names = [name.decode("ascii") for name in self.content.columns.names]
+        names = self.content.columns.names
         places = self.content.columns.places
         out = [(places.get(i.handle, -1), i) for i in columns.inserts]
         keys = [self.block_names.get(name.lower(), "") for name in plain.blocks]
@@ -352,7 +351,7 @@ class EntityReader:
         own = _Laid(columns.table(), columns.ids, layer, linetype, colour)
         if bulk is None or self.content.columns is None:
             return own
-        names = [name.decode("ascii") for name in self.content.columns.names]
+        names = self.content.columns.names
         layers = np.array([self._layer(n) if k in set(bulk.layer.tolist()) else 0 for k, n in enumerate(names)], np.int64)
         linetypes = np.array([self._linetype(n) if k in set(bulk.linetype.tolist()) else 0 for k, n in enumerate(names)], np.int64)
         linetype = np.where(bulk.linetype < 0, _BY_LAYER, linetypes[bulk.linetype])
@@ -432,36 +431,6 @@ class EntityReader:
             skipped=tuple(sorted(self.skipped.items())),
             notes=tuple(self.notes),
         )
-
-    def _sensible(self, linework: Linework) -> Linework:
-        """Without curves whose numbers are not finite or leave no digits for a part, and without those of no length."""
-        table = linework.table
-        if not len(table):
-            return linework
-        with np.errstate(all="ignore"):
-            fine = np.asarray((np.abs(table.data[:, :5]) < _FARTHEST).all(axis=1))
-            for row in table.rows_of(SPLINE):
-                fine[row] = bool((np.abs(table.splines[int(table.data[row, 0])].poles) < _FARTHEST).all())
-            point = fine & (table.kind == LINE) & (table.data[:, 0] == table.data[:, 2]) & (table.data[:, 1] == table.data[:, 3])
-        wild = ~fine
-        if not wild.any() and not point.any():
-            return linework
-        kept = linework.take(fine & ~point)
-        skipped = Counter(dict(linework.skipped))
-        notes = list(linework.notes)
-        if point.any():
-            skipped["without length"] += int(point.sum())
-        if wild.any():
-            skipped["coordinates out of range"] += int(wild.sum())
-            first = tuple(linework.ids[int(i)] for i in np.flatnonzero(wild)[:20])
-            notes.append(
-                Note(
-                    "out_of_range",
-                    f"{int(wild.sum())} curves have coordinates that are not numbers or beyond 10,000,000,000 and were left out; the first is entity {first[0]}.",
-                    Place(first),
-                )
-            )
-        return replace(kept, skipped=tuple(sorted(skipped.items())), notes=tuple(notes))
 
 
 def _length_factor(entity: Any) -> float:

@@ -65,6 +65,9 @@ def read_drill(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResu
     scale = 25.4 if inches else 1.0
     art = Art(limits.max_curves)
     for number, thing in enumerate(parsed[0].objects):
+        if not _has_tool(thing):
+            art.skipped["hole without the size of its tool"] += 1
+            continue
         key, layer = f"d{number + 1}", f"drill {2 * _radius(thing):.4g} mm"
         art.entities["hole" if isinstance(thing, go.Flash) else "slot"] += 1
         if isinstance(thing, go.Flash):
@@ -275,6 +278,11 @@ def _stroke(thing: Any, unit: Any) -> list[list[Curve]]:
         elif not isinstance(part, gp.Arc):
             out.append(_outline(part))
     return [shape for shape in out if shape]
+
+
+def _has_tool(thing: Any) -> bool:
+    size = getattr(thing.aperture, "diameter", None)
+    return isinstance(size, (int, float)) and 0.0 < size < 1e6 and thing.aperture.unit is not None
 
 
 def _radius(thing: Any) -> float:

@@ -48,8 +48,10 @@ def trace(image: Image.Image, dpi: float | None, name: str, limits: ReadLimits, 
     if options.region:
         grey = _cropped(grey, options.region)
         shift = np.array([max(0, round(options.region[0])), max(0, round(options.region[1]))])
-    stairs = _has_stairs(grey, level)
-    outlines = _outlines(cv2.GaussianBlur(grey, (0, 0), 1.0).astype(np.uint8) if stairs else grey, level, options.speckle)
+    outlines = _outlines(grey, level, options.speckle)
+    stairs = _has_stairs(grey, sum(len(o) for o in outlines))
+    if stairs:
+        outlines = _outlines(cv2.GaussianBlur(grey, (0, 0), 1.0).astype(np.uint8), level, options.speckle)
     if not outlines:
         raise UnreadableFile(f"{name}: nothing stands out in this picture; change the threshold, or pick the colour that is material.")
     curves: list[Curve] = []
@@ -142,10 +144,21 @@ def _grey(image: Image.Image, options: ReadOptions) -> tuple[Grey, float]:
         level = float(options.threshold if not options.invert else 255 - options.threshold)
     else:
         level, _ = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
-        dark, light = grey[grey <= level], grey[grey > level]
-        if len(dark) and len(light):
-            level = (float(np.median(dark)) + float(np.median(light))) / 2.0
+        counts = _histogram(grey)
+        dark, light = counts[: int(level) + 1], counts[int(level) + 1 :]
+        if dark.any() and light.any():
+            level = (_middle(dark) + _middle(light) + int(level) + 1) / 2.0
     return grey, level + 0.01
+
+
+def _histogram(grey: Grey) -> IntArray:
+    """How many pixels have each grey value (256,)."""
+    return np.asarray(cv2.calcHist([np.ascontiguousarray(grey)], [0], None, [256], [0, 256]).ravel(), np.int64)
+
+
+def _middle(counts: IntArray) -> float:
+    """The median of values counted from 0."""
+    return float(np.searchsorted(np.cumsum(counts), counts.sum() / 2.0))
 
 
 def _cropped(grey: Grey, region: tuple[float, float, float, float]) -> Grey:
@@ -155,15 +168,15 @@ def _cropped(grey: Grey, region: tuple[float, float, float, float]) -> Grey:
     return grey[top : max(0, height - y), max(0, x) : max(0, x + w)]
 
 
-def _has_stairs(grey: Grey, level: float) -> bool:
-    """Whether a picture is of black and white alone, so that its outlines run in stairs; a slight blur gives back where they ran."""
+def _has_stairs(grey: Grey, edges: int) -> bool:
+    """Whether a picture is of black and white alone, so that its outlines (of so many points) run in stairs; a slight blur gives back where they ran."""
     if grey.size == 0:
         return False
-    low, high = float(grey.min()), float(grey.max())
-    between = (grey > low + 0.15 * (high - low)) & (grey < high - 0.15 * (high - low))
-    dark = (grey < level).astype(np.uint8)
-    edges = cv2.countNonZero(cv2.dilate(dark, np.ones((3, 3), np.uint8)) - dark)
-    return int(between.sum()) < 0.25 * edges
+    counts = _histogram(grey)
+    values = np.flatnonzero(counts)
+    low, high = float(values[0]), float(values[-1])
+    between = counts[(np.arange(256) > low + 0.15 * (high - low)) & (np.arange(256) < high - 0.15 * (high - low))]
+    return int(between.sum()) < 0.4 * edges
 
 
 def _deviation(outline: FloatArray, least: float, most: float) -> float:
@@ -192,7 +205,10 @@ def _outlines(grey: Grey, level: float, speckle: int) -> list[FloatArray]:
     pixels = np.concatenate([c[:, 0] for c in contours])
     rows, cols = pixels[:, 1].astype(np.int64), pixels[:, 0].astype(np.int64)
     wide = padded.shape[1]
-    cells = np.unique(np.concatenate([(rows + i) * wide + cols + j for i in (-1, 0) for j in (-1, 0)]))
+    near = np.zeros(padded.size, bool)
+    for i, j in ((-1, -1), (-1, 0), (0, -1), (0, 0)):
+        near[(rows + i) * wide + cols + j] = True
+    cells = np.flatnonzero(near)
     return _followed(padded, cells, level, height)
 
 

@@ -268,7 +268,7 @@ class _Reader:
             self.art.skipped["not displayed"] += 1
             return
         fill, stroke = _colour(style["fill"], style), _colour(style["stroke"], style)
-        width = _px(style["stroke-width"], self.page.width)
+        width = _px(style["stroke-width"], self.page.width) if _LENGTH.match(style["stroke-width"]) else 1.0
         if _share(style["fill-opacity"]) <= 0 or tag == "line":
             fill = None
         if width <= 0 or _share(style["stroke-opacity"]) <= 0:
@@ -339,9 +339,12 @@ class _Reader:
     def _text(self, element: Element, state: _State) -> None:
         self.art.skipped["text"] += 1
         words = " ".join("".join(element.itertext()).split())
-        x, y = (_px((element.get(k) or "0").split()[0], 1.0) for k in ("x", "y"))
+        try:
+            x, y = (_px(((element.get(k) or "").split() or ["0"])[0], 1.0) for k in ("x", "y"))
+            size = _px(state.style.get("font-size", "16"), 16.0) * affine.scale_of(state.matrix)
+        except ValueError:
+            return
         at = affine.apply(state.matrix, np.array([x, y])).tolist()
-        size = _px(state.style.get("font-size", "16"), 16.0) * affine.scale_of(state.matrix)
         if np.isfinite([*at, size]).all():
             self.art.texts.append(Written(words[:2000], (at[0], at[1]), size, 0.0, state.layer))
 

@@ -68,7 +68,8 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Read "), Token(params.source, "source", {"type": "source", "value": params.source}), words(" in " if source is None or source.unit in UNIT_WORDS else " at ")]
     auto = short_unit(source.evidence.proposed) if source else "its own unit"
     options = {"auto": f"{auto} (as proposed)", **{u: f"{u}, {UNIT_WORDS[u]}" for u in UNIT_WORDS}}
-    options.setdefault(params.unit, short_unit(params.unit))
+    if params.unit != "auto":
+        options.setdefault(params.unit, short_unit(params.unit))
     token = choice_token("unit", params.unit, options)
     out.append(replace(token, text=auto if params.unit == "auto" else short_unit(params.unit)))
     for field, options in _CHOICES.items():

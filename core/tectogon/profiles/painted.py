@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -44,6 +44,58 @@ class Outline:
 
 def painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], *, join_tol: float) -> Outline:
     """The outline of what shapes paint, first to last. Chains that do not close count as closed only where ends meet within `join_tol`."""
+    alone = _alone_and_simple(table, shapes, join_tol)
+    own = np.concatenate([np.zeros(0, np.int64), *(np.arange(shapes[n].first, shapes[n].last) for n in np.flatnonzero(alone).tolist())])
+    shown = own[table.lengths[own] > join_tol]
+    outline = Outline(table.take(shown), tuple(ids[i] for i in shown.tolist()), shown)
+    if alone.all():
+        return outline
+    rest = np.ones(len(table), bool)
+    rest[own] = False
+    rows = np.flatnonzero(rest)
+    before = np.concatenate([[0], np.cumsum(rest)])
+    others = [replace(s, first=int(before[s.first]), last=int(before[s.last])) for s, a in zip(shapes, alone.tolist(), strict=True) if not a]
+    crossed = _painted(table.take(rows), tuple(ids[i] for i in rows.tolist()), others, join_tol)
+    joined = CurveTable.join([outline.table, crossed.table])
+    return Outline(joined, outline.ids + crossed.ids, np.concatenate([outline.source, rows[crossed.source]]))
+
+
+def _alone_and_simple(table: CurveTable, shapes: Sequence[Filled], tol: float) -> BoolArray:
+    """Shapes of one closed chain that does not cross itself, in whose box no other shape lies: they are their own outline (s,)."""
+    out = np.zeros(len(shapes), bool)
+    first, last = np.array([s.first for s in shapes], np.int64), np.array([s.last for s in shapes], np.int64)
+    chosen = np.flatnonzero((first < last) & ~np.array([s.clear for s in shapes], bool))
+    if not len(chosen):
+        return out
+    ends = table.ends
+    joint = np.zeros(len(table) + 1, np.int64)
+    joint[1:-1] = np.hypot(*(ends[:-1, 1] - ends[1:, 0]).T) > tol
+    breaks = np.cumsum(joint)
+    whole = (breaks[last - 1] - breaks[first])[chosen] == 0
+    back = np.hypot(*(ends[last[chosen] - 1, 1] - ends[first[chosen], 0]).T) <= tol
+    chosen = chosen[whole & back]
+    b = table.bounds
+    boxes = np.array([[*b[s.first : s.last, :2].min(axis=0), *b[s.first : s.last, 2:].max(axis=0)] if s.first < s.last else [np.nan] * 4 for s in shapes])
+    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9))
+    tree = shapely.STRtree(np.asarray(shapely.box(*(boxes + np.array([-tol, -tol, tol, tol])).T)))
+    a, _ = tree.query(np.asarray(shapely.box(*boxes[chosen].T)), predicate="intersects")
+    chosen = chosen[np.bincount(a, minlength=len(chosen)) == 1]
+    if not len(chosen):
+        return out
+    rows = np.concatenate([np.arange(first[n], last[n]) for n in chosen.tolist()])
+    points, offsets = table.take(rows).flatten(size * 1e-5)
+    counts = np.diff(offsets)
+    keep = np.ones(len(points), bool)
+    keep[offsets[1:] - 1] = False  # the end of each curve is where the next begins
+    per_shape = np.add.reduceat(counts - 1, np.concatenate([[0], np.cumsum(last[chosen] - first[chosen])[:-1]]))
+    fits = per_shape >= 3
+    rings = shapely.linearrings(points[keep][np.repeat(fits, per_shape)], indices=np.repeat(np.arange(int(fits.sum())), per_shape[fits]))
+    out[chosen[fits][np.asarray(shapely.is_simple(rings))]] = True
+    return out
+
+
+def _painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], join_tol: float) -> Outline:
+    """As above, over an arrangement of all outlines."""
     regions = find_regions(table, ids, join_tol=join_tol)
     if regions.found is None:
         return Outline(table.take(np.zeros(0, np.int64)), (), np.zeros(0, np.int64))
