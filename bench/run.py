@@ -83,7 +83,6 @@ def bench_formats() -> None:
     import ezdwg
     import svgelements
     from make_inputs import foil_tables, large_picture, mixed_dwg, paths_svg
-
     from tectogon.formats import read_drawing
 
     path = mixed_dwg(5_000 if QUICK else 50_000)
@@ -111,7 +110,6 @@ def bench_picture(path: Path, truth: float) -> None:
     """Tracing held against OpenCV's own contours on the opened picture, and the area against the truth."""
     import cv2
     from PIL import Image
-
     from tectogon.formats import ReadLimits, read_drawing
     from tectogon.profiles import find_regions
 

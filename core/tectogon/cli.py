@@ -17,10 +17,13 @@ import numpy as np
 from pydantic import ValidationError
 
 from tectogon.errors import NothingToBuild, TectogonError
+from tectogon.findings.finding import counted
+from tectogon.findings.look import mend_all
 from tectogon.findings.not_geometry import find_not_geometry
 from tectogon.formats import FORMATS, ReadLimits, ReadOptions, ReadResult, read_drawing
 from tectogon.linework import Linework
 from tectogon.linework.evidence import UnitEvidence, weigh_unit
+from tectogon.operations.edits import replaced
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions
 from tectogon.units import mm_per_unit, parse_length
@@ -221,28 +224,34 @@ def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Dra
             )
     if not len(linework):
         raise NothingToBuild(f"{path.name} holds no lines, arcs or curves.")
-    return Drawing(linework, frozenset(left_out), None if options.no_mend else options.tolerance)
+    return Drawing(linework, frozenset(left_out))
 
 
-def _profile_keys(drawing: Drawing) -> tuple[Regions, dict[str, Any]]:
-    strict = drawing if drawing.join_tol is None else replace(drawing, join_tol=None)
-    before, after = _findings(strict.regions), _findings(drawing.regions)
+def _mended(drawing: Drawing, options: argparse.Namespace, answer: _Answer) -> tuple[Drawing, dict[str, Any]]:
+    """The drawing with everything certain mended, unless it is to be left; and the keys that tell of it."""
+    before = drawing.look
+    tolerance, done = drawing.tolerance, 0
+    if not options.no_mend and len(drawing.bounding):
+        rows = drawing.bounding
+        step, tolerance = mend_all(drawing.linework.table.take(rows), within=options.tolerance)
+        done = step.done
+        drawing = replace(drawing, linework=replaced(drawing.linework, rows, step.table, step.source, step.number))
+        if options.tolerance and options.tolerance >= before.joining.swallows:
+            text = f"The joining distance of {options.tolerance:g} mm is larger than the smallest closed curve ({before.joining.swallows:.4g} mm across)."
+            answer.warnings.append({"code": "swallows_holes", "text": text, "where": None})
+    after = drawing.look if done else before
+    return drawing, {"findings_before": counted(before.faults), "findings_after": counted(after.faults), "mended": done, "tolerance_mm": tolerance}
+
+
+def _profile_keys(drawing: Drawing, told: dict[str, Any]) -> tuple[Regions, dict[str, Any]]:
     regions = drawing.regions
     profiles = regions.profiles
     return regions, {
-        "findings_before": before,
-        "findings_after": after,
-        "mended": max(0, sum(before.values()) - sum(after.values())),
-        "tolerance_mm": regions.join_tol,
+        **told,
         "profiles": [_profile(r) for r in profiles],
         "net_area_mm2": float(sum(r.area for r in profiles)),
         "open_length_mm": regions.open_length,
     }
-
-
-def _findings(regions: Regions) -> dict[str, int]:
-    counts = {"open_end": len(regions.open_ends), "double": len(regions.doubles), "pinch": len(regions.pinches)}
-    return {kind: n for kind, n in counts.items() if n}
 
 
 def _profile(region: Region) -> dict[str, Any]:
@@ -253,7 +262,7 @@ def _profile(region: Region) -> dict[str, Any]:
 
 
 def _profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
-    regions, answer.keys = _profile_keys(_drawing_of(path, options, answer))
+    regions, answer.keys = _profile_keys(*_mended(_drawing_of(path, options, answer), options, answer))
     if not regions.regions:
         raise NothingToBuild(f"{path.name}: no closed profile; {len(regions.open_ends)} ends are open.")
 
@@ -261,8 +270,8 @@ def _profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
 def _build(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     from tectogon.operations import building
 
-    drawing = _drawing_of(path, options, answer)
-    regions, answer.keys = _profile_keys(drawing)
+    drawing, told = _mended(_drawing_of(path, options, answer), options, answer)
+    regions, answer.keys = _profile_keys(drawing, told)
     if not regions.profiles:
         raise NothingToBuild(f"{path.name}: no closed profile; {len(regions.open_ends)} ends are open.")
     workpiece = Workpiece(drawing=drawing)

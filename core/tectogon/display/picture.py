@@ -49,7 +49,7 @@ def _draw_linework(image: FloatArray, workpiece: Workpiece) -> None:
     canvas = Image.fromarray(image.astype(np.uint8))
     pen = ImageDraw.Draw(canvas)
     for a, b in itertools.pairwise(offsets[:_MOST_LINES].tolist()):
-        pen.line([tuple(p) for p in shown[a:b].tolist()], fill=tuple(int(v) for v in _INK), width=2)
+        pen.line([tuple(p) for p in shown[a:b].tolist()], fill=tuple(int(v) for v in _INK), width=3)
     image[:] = np.asarray(canvas)
 
 

@@ -242,6 +242,9 @@ class _Light:
 
     __slots__ = ("closed", "dxf", "kind", "lwpoints")
 
+    closed: bool
+    lwpoints: _Corners
+
     def __init__(self, kind: str, values: dict[str, Any]) -> None:
         self.kind = kind
         self.dxf = _Attributes(values)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from tectogon.errors import CardUnreadable
-from tectogon.operations import cut, extrude, fold, join_ends, lay, leave_out, material, mirror, move, read, scale, turn
+from tectogon.operations import cut, extrude, fold, join_ends, lay, leave_out, material, mend, mirror, move, read, scale, turn
 from tectogon.operations.kind import Kind
 
 KINDS: dict[str, Kind] = {kind.name: kind for kind in (
-    read.KIND, leave_out.KIND, scale.KIND, move.KIND, turn.KIND, mirror.KIND, join_ends.KIND, fold.KIND, lay.KIND, extrude.KIND, cut.KIND, material.KIND,
+    read.KIND, leave_out.KIND, scale.KIND, move.KIND, turn.KIND, mirror.KIND, mend.KIND, join_ends.KIND, fold.KIND, lay.KIND, extrude.KIND, cut.KIND, material.KIND,
 )}  # fmt: skip
 
 

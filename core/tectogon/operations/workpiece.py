@@ -10,6 +10,7 @@ import numpy as np
 
 from tectogon.curves.table import BoolArray, IntArray
 from tectogon.errors import Note
+from tectogon.findings.look import Look, look_at
 from tectogon.findings.not_geometry import Aside, find_not_geometry
 from tectogon.formats.result import CurveSet
 from tectogon.linework import Linework
@@ -20,6 +21,9 @@ from tectogon.views import Frame, View, frame_of
 
 if TYPE_CHECKING:
     from tectogon.solids.body import Body
+
+
+_MOST_OFFERED = 60_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,6 +48,11 @@ class Drawing:
     def proposals(self) -> tuple[Aside, ...]:
         """What is certainly not geometry in the whole drawing, with the reason."""
         return tuple(find_not_geometry(self.linework))
+
+    @cached_property
+    def look(self) -> Look:
+        """Everything that is wrong with the curves that can bound a profile; rows are those of `bounding`."""
+        return look_at(self.linework.table.take(self.bounding), within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED)
 
     @property
     def asides(self) -> list[tuple[str, IntArray]]:

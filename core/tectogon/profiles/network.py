@@ -63,7 +63,7 @@ def build_network(table: CurveTable, *, join_tol: float) -> Network:
         keep = np.flatnonzero(~short)
         pieces, piece_row, nodes, number, cut = pieces.take(keep), piece_row[keep], nodes[keep], number[keep], cut[keep]
     firm = np.concatenate([np.repeat(work.kind, 2) != LINE, np.zeros(len(meetings.t), bool)])
-    place = _places(points, node, firm, work, join_tol)
+    place = places_of_nodes(points, node, firm, work, join_tol)
     pieces = _on_nodes(pieces, nodes, place)
 
     twin = _doubles(pieces, nodes, join_tol)
@@ -97,7 +97,7 @@ class _Clusters:
         self.plain, self.like = _distinct(points + 0.0)
         self.tree = cKDTree(self.plain, balanced_tree=False, compact_nodes=False)
         pairs = self.tree.query_pairs(tol, output_type="ndarray")
-        self.label = _joined(len(self.plain), pairs) if len(pairs) else np.arange(len(self.plain))
+        self.label = joined_numbers(len(self.plain), pairs) if len(pairs) else np.arange(len(self.plain))
         self.number = self.label[self.like]
 
     def with_points(self, more: FloatArray) -> IntArray:
@@ -112,11 +112,11 @@ class _Clusters:
         for crowded in np.unique(here[column == 7]).tolist():
             every = np.array(self.tree.query_ball_point(own.plain[crowded], self.tol), np.int64)
             links = np.concatenate([links, np.column_stack([self.label[every], np.full(len(every), count + own.label[crowded])])])
-        joined = _joined(count + size, links)
+        joined = joined_numbers(count + size, links)
         return np.concatenate([joined[self.number], joined[count + own.number]])
 
 
-def _joined(count: int, pairs: IntArray) -> IntArray:
+def joined_numbers(count: int, pairs: IntArray) -> IntArray:
     """A number for each of `count` things so that those linked by pairs (k, 2) share one."""
     graph = coo_array((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(count, count))
     return np.asarray(connected_components(graph, directed=False)[1], np.int64)
@@ -174,7 +174,7 @@ def _split(
     return piece_row, t0, t1, nodes, number, many[piece_row] > 1
 
 
-def _places(points: FloatArray, node: IntArray, firm: BoolArray, table: CurveTable, tol: float) -> FloatArray:
+def places_of_nodes(points: FloatArray, node: IntArray, firm: BoolArray, table: CurveTable, tol: float) -> FloatArray:
     """Where each node sits: points (k, 2), the first of them the ends of the table's curves, with their nodes (k,).
 
     The mean of its firm points (ends of arcs and splines) if it has any. Ends of lines alone meet where the lines, drawn out, cross:

@@ -106,7 +106,7 @@ function PartCard({ part, open }: { part: PartOnShelf; open(): void }) {
       <span className="dash-t block px-4 py-3">
         <span className="block truncate text-[16px] font-semibold">{part.name}</span>
         <span className="num block text-[12.5px] text-faint">{b && figures.bodies ? `${[0, 1, 2].map((k) => show(b[k + 3]! - b[k]!, 1)).join(" × ")} mm` : " "}{figures.mass_g ? `   ${show(figures.mass_g, 0)} g ${figures.material ?? ""}` : ""}</span>
-        <span className="mt-1 flex items-center gap-2 text-[13px]"><StateMark state={stands?.state ?? "none"} />{stands ? `${stands.figure} ${stands.words}`.trim() : "being computed"}<span className="flex-1" /><span className="text-faint">{part.steps} steps</span></span>
+        <span className="mt-1 flex items-center gap-2 text-[13px]"><StateMark state={stands?.state ?? "none"} />{stands ? `${stands.figure} ${stands.words}`.trim() : "being computed"}<span className="flex-1" /><span className="text-faint">{part.steps} {part.steps === 1 ? "step" : "steps"}</span></span>
       </span>
     </button>
   );

@@ -1,0 +1,156 @@
+"""Ends that do not meet: gaps, undershoots, overshoots, and ends with nothing near.
+
+An end is open where nothing else comes within the resolution. Its partner is the nearest of: another open end; a curve that it stops
+short of; or the crossing that it has run past. Ends are paired nearest first; an end that has found its partner is not offered to others,
+but a third end may still come to where two have met.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from scipy.spatial import cKDTree
+
+from tectogon.curves import CurveTable
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.nearest import nearest_on
+from tectogon.curves.table import LINE, BoolArray, IntArray
+from tectogon.findings.finding import Finding
+from tectogon.profiles.network import Network
+
+_CLEAR = 2.5
+"""How many times nearer than the next candidate a partner must be to be certain."""
+_MOST_EXACT = 20_000
+
+
+@dataclass(frozen=True)
+class OpenEnds:
+    """Open ends of a network: the end of a curve as 2 × row + side (k,), its point (k, 2), the length from it to the next node (k,),
+    whether that node is a crossing (k,), and where it is (k, 2)."""
+
+    end: IntArray
+    point: FloatArray
+    tail: FloatArray
+    past: BoolArray
+    crossing: FloatArray
+
+
+def open_ends(net: Network) -> OpenEnds:
+    degree = np.bincount(net.node.ravel(), minlength=len(net.points))
+    piece, side = np.nonzero(degree[net.node] == 1)
+    other = net.node[piece, 1 - side]
+    past = net.cut[piece] & (degree[other] >= 3)
+    return OpenEnds(2 * net.source[piece] + side, net.points[net.node[piece, side]], net.table.lengths[piece], past, net.points[other])
+
+
+def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: float) -> list[Finding]:
+    """Findings for all open ends; partners are looked for within `reach` (mm), certain ones lie within `sure_within` (mm)."""
+    ends = open_ends(net)
+    if not len(ends.end):
+        return []
+    gap, partner, second = _nearest_ends(ends, table, reach)
+    whole = np.setdiff1d(np.arange(len(table)), np.setdiff1d(net.doubles, net.source))
+    short, on, where = _nearest_curves(table, ends, np.minimum(reach, gap), whole)
+    over = np.where(ends.past & (ends.tail <= np.minimum(reach, 0.25 * table.lengths[ends.end >> 1])), ends.tail, np.inf)
+    for k in np.flatnonzero(np.isfinite(over) & (short < over)).tolist():
+        if nearest_on(table, int(on[k]), ends.crossing[k])[1] <= 1e-3 * float(over[k]):
+            short[k] = np.inf  # it has run past this very curve, along a tangent: trimming is meant
+    out: list[Finding] = []
+    taken = np.zeros(len(ends.end), bool)
+    best = np.minimum(np.minimum(gap, short), over)
+    for k in np.argsort(best, kind="stable").tolist():
+        if taken[k]:
+            continue
+        end, point = int(ends.end[k]), (float(ends.point[k, 0]), float(ends.point[k, 1]))
+        row = end >> 1
+        if not np.isfinite(best[k]):
+            out.append(Finding("open_end", float(ends.tail[k]), point, (row,), False, f"an end with nothing within {reach:.3g} mm", (end,)))
+        elif over[k] <= min(short[k], gap[k]):
+            size = float(over[k])
+            out.append(Finding("overshoot", size, point, (row,), size <= sure_within, f"runs {size:.4g} mm past a crossing", (end,), (nearest_on(table, row, ends.crossing[k])[0],)))
+        elif short[k] < 0.7 * gap[k]:
+            size = float(short[k])
+            other = int(on[k])
+            sure = bool(size <= sure_within and size * _CLEAR <= gap[k])
+            out.append(Finding("undershoot", size, point, (row, other), sure, f"stops {size:.4g} mm short of a curve", (end,), (float(where[k]),)))
+        else:
+            size, mate = float(gap[k]), int(partner[k])
+            mutual = int(partner[mate]) == k or taken[mate]
+            sure = bool(size <= sure_within and mutual and size * _CLEAR <= second[k])
+            taken[mate] = True
+            rows = tuple(dict.fromkeys((row, int(ends.end[mate]) >> 1)))
+            middle = (ends.point[k] + ends.point[mate]) / 2.0
+            out.append(Finding("gap", size, (float(middle[0]), float(middle[1])), rows, sure, f"two ends {size:.4g} mm apart", (end, int(ends.end[mate]))))
+        taken[k] = True
+    return out
+
+
+def _nearest_ends(ends: OpenEnds, table: CurveTable, reach: float) -> tuple[FloatArray, IntArray, FloatArray]:
+    """For each open end the nearest other (distance, number), and how far the next one after it is; infinity where there is none within reach.
+
+    The two ends of one curve are partners only where the curve is far longer than their distance.
+    """
+    count = len(ends.end)
+    near, who = cKDTree(ends.point).query(ends.point, k=min(6, count), distance_upper_bound=reach)
+    near, who = np.reshape(near, (count, -1)), np.reshape(who, (count, -1))
+    row = ends.end >> 1
+    gap, partner, second = np.full(count, np.inf), np.full(count, -1), np.full(count, np.inf)
+    long_enough = table.lengths[row]
+    for column in range(near.shape[1]):
+        d, w = near[:, column], who[:, column]
+        there = np.isfinite(d) & (w < count)
+        w = np.where(there, w, 0)
+        fits = there & (w != np.arange(count)) & ((row[w] != row) | (long_enough > 6.0 * d))
+        first = fits & (partner < 0)
+        again = fits & (partner >= 0) & ~np.isfinite(second)
+        gap[first], partner[first] = d[first], w[first]
+        second[again] = d[again]
+    return gap, partner, second
+
+
+def _nearest_curves(table: CurveTable, ends: OpenEnds, reach: FloatArray, among: IntArray) -> tuple[FloatArray, IntArray, FloatArray]:
+    """For each open end the nearest of the rows `among` that it does not end on (distance, row, parameter); infinity where there is none within reach."""
+    count = len(ends.end)
+    short, on, where = np.full(count, np.inf), np.full(count, -1), np.zeros(count)
+    far = float(np.max(np.where(np.isfinite(reach), reach, 0.0)))
+    if far <= 0.0:
+        return short, on, where
+    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9))
+    around = table.bounds[among]
+    low, high = ends.point.min(axis=0) - far, ends.point.max(axis=0) + far
+    rows = among[(around[:, 0] <= high[0]) & (around[:, 2] >= low[0]) & (around[:, 1] <= high[1]) & (around[:, 3] >= low[1])]
+    if not len(rows):
+        return short, on, where
+    points, offsets = table.take(rows).flatten(size * 2e-5)
+    lines = np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(rows)), np.diff(offsets))))
+    asked = np.asarray(shapely.points(ends.point))
+    k, n = shapely.STRtree(lines).query(asked, predicate="dwithin", distance=np.where(np.isfinite(reach), reach, far))
+    keep = rows[n] != ends.end[k] >> 1
+    k, n = k[keep], n[keep]
+    d = np.asarray(shapely.distance(asked[k], lines[n]))
+    order = np.lexsort((d, k))
+    k, n, d = k[order], n[order], d[order]
+    first = np.concatenate([[True], k[1:] != k[:-1]]) if len(k) else np.zeros(0, bool)
+    k, n, d = k[first], n[first], d[first]
+    short[k], on[k] = d, rows[n]
+    for i in k[:_MOST_EXACT].tolist():
+        where[i], exact = nearest_on(table, int(on[i]), ends.point[i])
+        short[i] = _along(table, int(ends.end[i]), int(on[i]), exact)
+    return short, on, where
+
+
+def _along(table: CurveTable, end: int, other: int, distance: float) -> float:
+    """How far a line's end is from another line along its own direction; the plain distance for other curves, or where that is far off."""
+    row, side = end >> 1, end & 1
+    if table.kind[row] != LINE or table.kind[other] != LINE:
+        return distance
+    a, b = table.data[row, :4].reshape(2, 2), table.data[other, :4].reshape(2, 2)
+    way, across = a[side] - a[1 - side], b[1] - b[0]
+    det = way[0] * across[1] - way[1] * across[0]
+    if abs(det) < 0.2 * np.hypot(*way) * np.hypot(*across):
+        return distance
+    step = b[0] - a[side]
+    t = (step[0] * across[1] - step[1] * across[0]) / det
+    return float(t * np.hypot(*way)) if 0.0 < t * np.hypot(*way) < 3.0 * distance + 1e-9 else distance

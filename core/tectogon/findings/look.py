@@ -1,0 +1,81 @@
+"""Everything that is wrong with linework, found in one go; and everything certain mended."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tectogon.curves import CurveTable
+from tectogon.findings.doubles import find_doubles
+from tectogon.findings.ends import find_ends
+from tectogon.findings.finding import Finding
+from tectogon.findings.joining import Joining, propose, reach_of
+from tectogon.findings.mending import Mended, mend
+from tectogon.findings.offered import find_nearly, find_runs, find_strays
+from tectogon.findings.small import find_short, find_slivers
+from tectogon.findings.touching import find_crossings, find_pinches, find_self_crossings
+from tectogon.profiles import Regions
+from tectogon.profiles.network import build_network
+from tectogon.tolerances import resolution
+
+
+@dataclass(frozen=True, eq=False)
+class Look:
+    """Faults, worst first within each kind; what is only offered; and the joining distance with its chart."""
+
+    faults: tuple[Finding, ...]
+    offered: tuple[Finding, ...]
+    joining: Joining
+
+    @property
+    def certain(self) -> tuple[Finding, ...]:
+        return tuple(f for f in self.faults if f.sure)
+
+
+def look_at(table: CurveTable, *, within: float | None = None, regions: Regions | None = None, offers: bool = True) -> Look:
+    """All findings of the curves of a table; rows are the table's.
+
+    `within`: the joining distance (mm) below which ends are certain partners, or None for the one proposed. `regions`: of the same table,
+    for pinches and slivers. Without `offers` only faults are looked for.
+    """
+    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1e-9
+    fine = resolution(size)
+    net = build_network(table, join_tol=fine)
+    reach = max(reach_of(size), (within or 0.0) * 1.01)
+    ends = find_ends(table, net, reach=reach, sure_within=reach if within is None else within)
+    joining = propose(table, net, ends, resolution=fine)
+    if within is None:
+        limit = joining.proposed
+        ends = [f if not f.sure or f.size <= limit else Finding(**{**f.__dict__, "sure": False}) for f in ends]
+    faults = [*ends, *find_doubles(table, net), *find_short(table, resolution=fine), *find_self_crossings(table, net)]
+    offered: list[Finding] = []
+    if regions is not None:
+        faults += find_pinches(table, regions)
+        offered += find_slivers(regions, resolution=fine) if offers else []
+    if offers:
+        offered += [*find_runs(table, join_tol=fine), *find_strays(table), *find_nearly(table), *find_crossings(net)]
+    faults.sort(key=lambda f: (f.sure, -f.size if f.kind in ("double",) else f.size))
+    return Look(tuple(faults), tuple(offered), joining)
+
+
+def mend_all(table: CurveTable, *, within: float | None) -> tuple[Mended, float]:
+    """Everything certain mended, again and again until nothing certain is left; and the joining distance that was used (mm)."""
+    now, source, number = table, np.arange(len(table)), np.zeros(len(table), np.int64)
+    done, moved, distance = 0, 0.0, within or 0.0
+    for turn in range(5):
+        found = look_at(now, within=within, offers=False)
+        if turn == 0:
+            distance = found.joining.proposed if within is None else within
+            within = distance
+        certain = [f for f in found.faults if f.sure and f.kind != "open_end"]
+        doubles = [f for f in certain if f.kind == "double"]
+        certain = doubles or certain  # first: a curve that moves no longer lies on its double
+        if not certain:
+            break
+        step = mend(now, certain, within=distance)
+        if not step.done:
+            break
+        source, number, now = source[step.source], number[step.source] * 1000 + step.number, step.table
+        done, moved = done + step.done, max(moved, step.moved)
+    return Mended(now, source, number, done, moved), distance

@@ -1,0 +1,67 @@
+"""Changing linework in an operation: rows replaced by others, curves added; ids say where each comes from."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from tectogon.curves import CurveTable
+from tectogon.curves.table import IntArray
+from tectogon.linework import Layer, Linework, LineType
+
+
+def piece_id(key: str, number: int) -> str:
+    """The id of a piece of a curve that an operation cut or changed: its curve's own where there is only one."""
+    return key if number == 0 else f"{key}|{number}"
+
+
+def replaced(linework: Linework, rows: IntArray, table: CurveTable, source: IntArray, number: IntArray) -> Linework:
+    """Linework with the curves of `rows` replaced by those of a table.
+
+    source: which of `rows` each new curve is of (k,).  number: 0 where it is the curve itself, else which piece of it.
+    """
+    rest = np.setdiff1d(np.arange(len(linework)), rows)
+    of = np.concatenate([rest, rows[source]])
+    order = np.lexsort((np.concatenate([np.zeros(len(rest), np.int64), number]), of))
+    ids = [linework.ids[r] for r in rest.tolist()] + [piece_id(linework.ids[int(rows[s])], n) for s, n in zip(source.tolist(), number.tolist(), strict=True)]
+    of = of[order]
+    return replace(
+        linework,
+        table=CurveTable.join([linework.table.take(rest), table]).take(order),
+        ids=tuple(ids[i] for i in order.tolist()),
+        layer_of=linework.layer_of[of],
+        linetype_of=linework.linetype_of[of],
+        colour_of=linework.colour_of[of],
+        in_block=linework.block_of[of],
+    )
+
+
+def added(linework: Linework, table: CurveTable, prefix: str, *, like: int | None = None) -> Linework:
+    """Linework with more curves, ids `prefix` and a number, on the layer and in the style of the curve `like`, or on a layer "drawn"."""
+    count = len(table)
+    layers, linetypes, colours = linework.layers, linework.linetypes, linework.colours
+    if like is None:
+        names = [layer.name for layer in layers]
+        if "drawn" not in names:
+            layers = (*layers, Layer("drawn"))
+        plain = next((n for n, t in enumerate(linetypes) if not t.is_guide and not t.is_hidden), None)
+        if plain is None:
+            linetypes = (*linetypes, LineType("CONTINUOUS"))
+        if "#000000" not in colours:
+            colours = (*colours, "#000000")
+        style = ([layer.name for layer in layers].index("drawn"), len(linetypes) - 1 if plain is None else plain, colours.index("#000000"))
+    else:
+        style = (int(linework.layer_of[like]), int(linework.linetype_of[like]), int(linework.colour_of[like]))
+    return replace(
+        linework,
+        table=CurveTable.join([linework.table, table]),
+        ids=(*linework.ids, *(f"{prefix}.{n + 1}" for n in range(count))),
+        layer_of=np.concatenate([linework.layer_of, np.full(count, style[0])]),
+        linetype_of=np.concatenate([linework.linetype_of, np.full(count, style[1])]),
+        colour_of=np.concatenate([linework.colour_of, np.full(count, style[2])]),
+        in_block=np.concatenate([linework.block_of, np.full(count, -1)]),
+        layers=layers,
+        linetypes=linetypes,
+        colours=colours,
+    )

@@ -1,0 +1,83 @@
+"""Mend the linework: everything certain, everything of some kinds, or single findings; within a distance that nothing moves beyond."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from tectogon.errors import BadValue, Note, NothingToBuild, PickGone
+from tectogon.findings.finding import KINDS
+from tectogon.findings.look import look_at, mend_all
+from tectogon.findings.mending import mend
+from tectogon.operations.edits import replaced
+from tectogon.operations.fields import Length, Params, Sentence, Token, choice_token, count_of, length_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.workpiece import Workpiece
+from tectogon.units import parse_length, show_length
+
+What = Literal["certain", "kinds", "picked"]
+WHATS = {"certain": "everything that is certain", "kinds": "findings of some kinds", "picked": "single findings"}
+MENDABLE = ("gap", "undershoot", "overshoot", "double", "short")
+
+
+class MendParams(Params):
+    """`picked` are keys of findings. `distance` 0 takes the one proposed."""
+
+    what: What = "certain"
+    kinds: tuple[Literal["gap", "undershoot", "overshoot", "double", "short"], ...] = ()
+    picked: tuple[str, ...] = ()
+    distance: Length = 0.0
+
+
+def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpiece:
+    drawing = workpiece.drawing
+    rows = drawing.bounding
+    if not len(rows):
+        raise NothingToBuild("There is no linework to mend.")
+    table = drawing.linework.table.take(rows)
+    distance = parse_length(params.distance)
+    if distance < 0.0 or distance > drawing.linework.size:
+        raise BadValue("The distance must lie between 0 (the one proposed) and the size of the drawing.")
+    if params.what == "certain":
+        done, used = mend_all(table, within=distance or None)
+        asked = done.done
+    else:
+        found = look_at(table, within=distance or None, offers=False)
+        ids = tuple(drawing.linework.ids[r] for r in rows.tolist())
+        used = distance or max(found.joining.proposed, 0.0)
+        if params.what == "kinds":
+            chosen = [f for f in found.faults if f.kind in params.kinds and f.size <= (used if f.kind not in ("double", "short") else np.inf)]
+        else:
+            by_key = {f.key(ids): f for f in found.faults}
+            gone = [key for key in params.picked if key not in by_key]
+            if gone:
+                raise PickGone(f"{count_of(len(gone), 'finding')} picked to be mended can't be found any more; look at the list again.")
+            chosen = [by_key[key] for key in params.picked]
+            used = max([used, *(f.size * 1.0001 for f in chosen if f.kind in ("gap", "undershoot", "overshoot"))]) if not distance else distance
+        if not chosen:
+            raise BadValue("Nothing is chosen to be mended: take everything that is certain, or press findings in the list.")
+        asked = len(chosen)
+        done = mend(table, chosen, within=used)
+    if not done.done and asked:
+        raise NothingToBuild(f"None of this can be mended within {show_length(used)}.")
+    linework = replaced(drawing.linework, rows, done.table, done.source, done.number)
+    note = Note("mended", f"{count_of(done.done, 'finding')} mended within {show_length(used)}; nothing moved by more than {show_length(done.moved)}.")
+    return replace(workpiece, drawing=replace(drawing, linework=linework)).with_notes(note)
+
+
+def sentence(params: MendParams, workpiece: Workpiece | None) -> Sentence:
+    out = [words("Mend "), choice_token("what", params.what, WHATS)]
+    if params.what == "kinds":
+        shown = ", ".join(KINDS[k][0].lower() for k in params.kinds) or "choose kinds"
+        out += [words(": "), Token(shown, "kinds", {"type": "names", "value": list(params.kinds), "options": list(MENDABLE)})]
+    elif params.what == "picked":
+        shown = count_of(len(params.picked), "finding") if params.picked else "press them in the list"
+        out += [words(": "), Token(shown, "picked", {"type": "findings", "value": list(params.picked)})]
+    if isinstance(params.distance, (int, float)) and params.distance == 0:
+        return [*out, words(" within "), Token("the distance proposed", "distance", {"type": "length", "value": params.distance})]
+    return [*out, words(" within "), length_token("distance", params.distance)]
+
+
+KIND = Kind("mend", "tidy", "Mend", "Pull ends together, extend, trim, drop doubles: all that is certain, or what you pick", MendParams, apply, sentence, draws=True)

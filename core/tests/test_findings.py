@@ -1,0 +1,160 @@
+"""Findings and mending: what was broken is found with its place and size, mended within the distance, and comes out as it was."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from figures import Figure, by_level
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from spoiler import drawing as clean_drawing
+from spoiler import spoiled
+from tectogon.cli import main
+from tectogon.curves import Arc, CurveTable
+from tectogon.findings.finding import counted
+from tectogon.findings.look import look_at, mend_all
+from tectogon.profiles import find_regions
+from tectogon.route import Run
+
+
+def mended(figure: Figure, within: float | None = None) -> tuple[CurveTable, float]:
+    done, distance = mend_all(figure.table, within=within)
+    return done.table, distance
+
+
+def levels(table: CurveTable) -> list[tuple[int, float, int]]:
+    return by_level(find_regions(table, tuple(map(str, range(len(table)))), join_tol=1e-5))
+
+
+def same(got: list[tuple[int, float, int]], expected: list[tuple[int, float, int]]) -> bool:
+    return len(got) == len(expected) and all(a[0] == b[0] and a[2] == b[2] and abs(a[1] - b[1]) <= 1e-3 * b[1] for a, b in zip(got, expected, strict=True))
+
+
+def test_spoiled_drawings_come_out_as_they_were_in_99_of_100_and_never_wrong_unsaid() -> None:
+    wrong, unsaid = [], []
+    for seed in range(5000, 5120):
+        clean = clean_drawing(seed)
+        table, distance = mended(spoiled(clean, seed, 0.2))
+        if not same(levels(table), by_level(clean.regions(1e-6))):
+            wrong.append(seed)
+            if not look_at(table, within=distance, offers=False).faults:
+                unsaid.append(seed)
+    assert len(wrong) <= 1
+    assert not unsaid
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 10_000), st.floats(0.02, 0.5))
+def test_nothing_moves_beyond_the_distance_and_mending_twice_is_mending_once(seed: int, most: float) -> None:
+    broken = spoiled(clean_drawing(seed), seed, most)
+    done, distance = mend_all(broken.table, within=most)
+    assert done.moved <= most * (1 + 1e-6)
+    ends = np.concatenate([done.table.ends.reshape(-1, 2)])
+    old = broken.table.flatten(1e-3)[0]
+    from scipy.spatial import cKDTree
+
+    assert cKDTree(old).query(ends)[0].max() <= most * 1.01 + 2e-3
+    again, _ = mend_all(done.table, within=distance)
+    assert len(again.table) <= len(done.table)
+    assert same(levels(again.table), levels(done.table))
+
+
+# ─────╮     a plate whose corner gapes, whose side runs past, whose bar stops short, and whose top is drawn twice
+#      ·
+def broken_plate() -> Figure:
+    figure = Figure().line(0, 0, 99.96, 0).line(100, 0, 100, 50.06).line(100, 50, 0, 50).line(0, 50, 0, 0)
+    return figure.line(80, 50, 20, 50).line(40, 0, 40, 49.95).circle(70, 25, 8)
+
+
+def test_every_fault_is_found_with_its_place_and_size() -> None:
+    faults = look_at(broken_plate().table, offers=False).faults
+    found = {(f.kind, round(f.size, 6)): f.point for f in faults}
+    assert found["gap", 0.04] == pytest.approx((99.98, 0))
+    assert found["undershoot", 0.05] == pytest.approx((40, 49.95))
+    assert found["overshoot", 0.06] == pytest.approx((100, 50.06))
+    assert found["double", 60] == pytest.approx((50, 50))
+    assert len(faults) == 4
+    table, _ = mended(broken_plate())
+    assert same(levels(table), [(0, 2000, 0), (0, 3000 - 64 * math.pi, 1), (1, 64 * math.pi, 0)])
+    assert not look_at(table, offers=False).faults
+
+
+def test_circles_stay_circles_and_tangencies_tangent() -> None:
+    """A slot whose lines stop short of its arcs, and a circle that lacks a degree."""
+    figure = Figure().line(0.05, 5, 20, 5).line(20, -5, 0, -5.0)
+    figure.curves += [Arc(20, 0, 5, math.pi / 2, -math.pi), Arc(0, 0, 5, -math.pi / 2, -math.pi), Arc(40, 0, 7, 0.2, 2 * math.pi - 0.01)]
+    table, _ = mended(figure)
+    arcs = [c for c in table.curves() if isinstance(c, Arc)]
+    assert sorted(a.radius for a in arcs) == pytest.approx([5, 5, 7], abs=1e-9)
+    assert any(a.full for a in arcs)
+    assert sorted(area for _, area, _ in levels(table)) == pytest.approx(sorted([200 + 25 * math.pi, 49 * math.pi]), rel=1e-8)
+
+
+def test_the_joining_distance_is_proposed_above_the_gaps_and_below_the_holes() -> None:
+    joining = look_at(broken_plate().table).joining
+    assert 0.06 < joining.proposed < 8
+    assert joining.loops.tolist() == sorted(joining.loops.tolist())
+    assert joining.loops[-1] - joining.loops[0] == 2
+    assert joining.swallows == pytest.approx(16)
+    assert "holes would be swallowed" in joining.reason
+
+
+@pytest.mark.parametrize(
+    "figure",
+    [
+        Figure().circle(0, 0, 5),
+        Figure().line(0, 0, 10, 0).line(50, 50, 60, 50),
+        Figure().chain((0, 0), (10, 0), (0, 10), (10, 10)),
+        Figure([*Figure().line(0, 0, 10, 0).curves * 200]),
+        Figure().rectangle(1e7, 1e7, 100, 50).circle(1e7 + 30, 1e7 + 20, 5),
+        Figure([Arc(0, 0, 1e-9, 0, 1), *Figure().rectangle(0, 0, 10, 10).curves]),
+    ],
+)
+def test_odd_drawings_neither_hang_nor_fail(figure: Figure) -> None:
+    table, _ = mended(figure)
+    assert len(table) >= 1
+    assert not [f for f in look_at(table).faults if f.kind in ("double", "gap")]
+
+
+def test_offers_are_made_and_not_counted() -> None:
+    figure = Figure().rectangle(0, 0, 100, 50).line(50, 0, 50, 50).line(10, 20, 40, 20.01).circle(20, 35, 4).circle(80, 35, 4.003)
+    look = look_at(figure.table, regions=figure.regions())
+    kinds = {f.kind for f in look.offered}
+    assert {"touching", "nearly_straight", "nearly_equal"} <= kinds
+    assert counted(look.offered) == {}
+
+
+def test_mend_on_the_card_and_a_single_finding(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(broken_plate().draw())
+    all_of_it = on_card(path, ("mend", {}))
+    assert all_of_it.failed is None
+    assert not all_of_it.workpiece.drawing.look.faults
+    assert "4 findings mended" in all_of_it.workpiece.notes[-1].text
+    before = on_card(path).workpiece.drawing
+    ids = tuple(before.linework.ids[r] for r in before.bounding.tolist())
+    (double,) = (f.key(ids) for f in before.look.faults if f.kind == "double")
+    one = on_card(path, ("mend", {"what": "picked", "picked": [double]}))
+    left = counted(one.workpiece.drawing.look.faults)
+    assert "double" not in left
+    assert sum(left.values()) == 3
+    gone = on_card(path, ("mend", {"what": "picked", "picked": ["gap:nothing:0"]}))
+    assert "can't be found any more" in gone.steps[1].message
+    near = on_card(path, ("mend", {"distance": "0.045 mm"}))
+    assert counted(near.workpiece.drawing.look.faults)["overshoot"] == 1
+
+
+@pytest.mark.parametrize(("more", "areas"), [([], 3), (["--no-mend"], 0), (["--tolerance", "0.1"], 3), (["--tolerance", "0.001"], 0)])
+def test_the_command_mends_as_the_screen_does(drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str], more: list[str], areas: int) -> None:
+    figure = Figure().line(0, 0, 99.96, 0).line(100, 0, 100, 50).line(100, 50, 0.05, 50).line(0, 50, 0, 0).circle(30, 25, 4.0).circle(30, 25, 2)
+    main(["profiles", str(drawing(figure.draw())), "--json", *more])
+    answer: dict[str, Any] = json.loads(capsys.readouterr().out)
+    assert len(answer["profiles"]) == (2 if areas else 1)
+    assert answer["findings_before"]
+    assert (answer["findings_after"] == {}) == bool(areas)
+    assert (answer["mended"] > 0) == bool(areas)
