@@ -22,7 +22,6 @@ from tectogon.profiles.network import Network
 
 _CLEAR = 2.5
 """How many times nearer than the next candidate a partner must be to be certain."""
-_MOST_EXACT = 20_000
 
 
 @dataclass(frozen=True)
@@ -54,9 +53,10 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
     whole = np.setdiff1d(np.arange(len(table)), np.setdiff1d(net.doubles, net.source))
     short, on, where = _nearest_curves(table, ends, np.minimum(reach, gap), whole)
     over = np.where(ends.past & (ends.tail <= np.minimum(reach, 0.25 * table.lengths[ends.end >> 1])), ends.tail, np.inf)
-    for k in np.flatnonzero(np.isfinite(over) & (short < over)).tolist():
-        if nearest_on(table, int(on[k]), ends.crossing[k])[1] <= 1e-3 * float(over[k]):
-            short[k] = np.inf  # it has run past this very curve, along a tangent: trimming is meant
+    late = np.flatnonzero(np.isfinite(over) & (short < over))
+    same = nearest_on(table, on[late], ends.crossing[late])[1] <= 1e-3 * over[late]
+    short[late[same]] = np.inf  # these have run past that very curve, along a tangent: trimming is meant
+    cut = nearest_on(table, ends.end >> 1, ends.crossing)[0]
     out: list[Finding] = []
     taken = np.zeros(len(ends.end), bool)
     best = np.minimum(np.minimum(gap, short), over)
@@ -69,7 +69,7 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
             out.append(Finding("open_end", float(ends.tail[k]), point, (row,), False, f"an end with nothing within {reach:.3g} mm", (end,)))
         elif over[k] <= min(short[k], gap[k]):
             size = float(over[k])
-            out.append(Finding("overshoot", size, point, (row,), size <= sure_within, f"runs {size:.4g} mm past a crossing", (end,), (nearest_on(table, row, ends.crossing[k])[0],)))
+            out.append(Finding("overshoot", size, point, (row,), size <= sure_within, f"runs {size:.4g} mm past a crossing", (end,), (float(cut[k]),)))
         elif short[k] < 0.7 * gap[k]:
             size = float(short[k])
             other = int(on[k])
@@ -135,22 +135,21 @@ def _nearest_curves(table: CurveTable, ends: OpenEnds, reach: FloatArray, among:
     first = np.concatenate([[True], k[1:] != k[:-1]]) if len(k) else np.zeros(0, bool)
     k, n, d = k[first], n[first], d[first]
     short[k], on[k] = d, rows[n]
-    for i in k[:_MOST_EXACT].tolist():
-        where[i], exact = nearest_on(table, int(on[i]), ends.point[i])
-        short[i] = _along(table, int(ends.end[i]), int(on[i]), exact)
+    where[k], exact = nearest_on(table, on[k], ends.point[k])
+    short[k] = _along(table, ends.end[k], on[k], exact)
     return short, on, where
 
 
-def _along(table: CurveTable, end: int, other: int, distance: float) -> float:
-    """How far a line's end is from another line along its own direction; the plain distance for other curves, or where that is far off."""
+def _along(table: CurveTable, end: IntArray, other: IntArray, distance: FloatArray) -> FloatArray:
+    """How far lines' ends are from other lines along their own direction (k,); the plain distance for other curves, or where that is far off."""
     row, side = end >> 1, end & 1
-    if table.kind[row] != LINE or table.kind[other] != LINE:
-        return distance
-    a, b = table.data[row, :4].reshape(2, 2), table.data[other, :4].reshape(2, 2)
-    way, across = a[side] - a[1 - side], b[1] - b[0]
-    det = way[0] * across[1] - way[1] * across[0]
-    if abs(det) < 0.2 * np.hypot(*way) * np.hypot(*across):
-        return distance
-    step = b[0] - a[side]
-    t = (step[0] * across[1] - step[1] * across[0]) / det
-    return float(t * np.hypot(*way)) if 0.0 < t * np.hypot(*way) < 3.0 * distance + 1e-9 else distance
+    a, b = table.data[row, :4].reshape(-1, 2, 2), table.data[other, :4].reshape(-1, 2, 2)
+    each = np.arange(len(row))
+    way, across = a[each, side] - a[each, 1 - side], b[:, 1] - b[:, 0]
+    det = way[:, 0] * across[:, 1] - way[:, 1] * across[:, 0]
+    long, wide = np.hypot(*way.T), np.hypot(*across.T)
+    step = b[:, 0] - a[each, side]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        run = (step[:, 0] * across[:, 1] - step[:, 1] * across[:, 0]) / det * long
+        fits = (table.kind[row] == LINE) & (table.kind[other] == LINE) & (np.abs(det) >= 0.2 * long * wide) & (run > 0.0) & (run < 3.0 * distance + 1e-9)
+    return np.where(fits, run, distance)

@@ -8,6 +8,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from tectogon.curves import CurveTable
+from tectogon.curves.table import ELLIPSE
 from tectogon.findings.finding import Finding
 from tectogon.profiles import Regions
 from tectogon.profiles.network import Network
@@ -51,10 +52,10 @@ def find_crossings(net: Network) -> list[Finding]:
 def find_self_crossings(table: CurveTable, net: Network) -> list[Finding]:
     """Curves that are met by none but themselves: a spline that crosses itself."""
     out = []
-    for row in np.unique(net.source[net.cut]).tolist():
+    for row in np.unique(net.source[net.cut & (table.kind[net.source] >= ELLIPSE)]).tolist():
         nodes = net.node[net.source == row]
         inner, times = np.unique(nodes, return_counts=True)
-        if table.kind[row] >= 2 and (times > 2).any():
+        if (times > 2).any():
             x, y = net.points[int(inner[times > 2][0])].tolist()
             out.append(Finding("self_crossing", 0.0, (x, y), (row,), False, "the curve crosses itself here"))
     return out

@@ -8,7 +8,7 @@ import numpy as np
 
 from tectogon.curves import CurveTable
 from tectogon.curves.table import IntArray
-from tectogon.linework import Layer, Linework, LineType
+from tectogon.linework import Layer, LineType, Linework
 
 
 def piece_id(key: str, number: int) -> str:

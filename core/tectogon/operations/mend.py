@@ -55,7 +55,7 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
             if gone:
                 raise PickGone(f"{count_of(len(gone), 'finding')} picked to be mended can't be found any more; look at the list again.")
             chosen = [by_key[key] for key in params.picked]
-            used = max([used, *(f.size * 1.0001 for f in chosen if f.kind in ("gap", "undershoot", "overshoot"))]) if not distance else distance
+            used = distance or max([used, *(f.size * 1.0001 for f in chosen if f.kind in ("gap", "undershoot", "overshoot"))])
         if not chosen:
             raise BadValue("Nothing is chosen to be mended: take everything that is certain, or press findings in the list.")
         asked = len(chosen)
