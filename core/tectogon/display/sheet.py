@@ -11,6 +11,7 @@ import numpy.typing as npt
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.display.packing import pack
+from tectogon.findings.finding import KINDS, Finding
 from tectogon.findings.not_geometry import ASIDES
 from tectogon.linework import Linework
 from tectogon.operations.workpiece import Drawing, Workpiece
@@ -19,6 +20,7 @@ from tectogon.tolerances import display_chord
 KEPT, GUIDE, HIDDEN, LEFT_OUT = 0, 1, 2, 3
 _MOST_TEXTS = 3000
 _MOST_OPEN_ENDS = 2000
+_MOST_FINDINGS = 1000
 
 
 def drawing_figures(workpiece: Workpiece) -> dict[str, Any]:
@@ -74,7 +76,7 @@ def regions_parcel(workpiece: Workpiece) -> bytes:
     _, origin, chord = _origin_and_chord(drawing.linework)
     facts, arrays = _regions(drawing, origin, chord)
     asides = [{"kind": a.kind, "words": ASIDES[a.kind], "why": a.why, "curves": len(a.rows)} for a in drawing.proposals[:250]]
-    return pack(facts | {"asides": asides, "tolerance": drawing.tolerance if len(drawing.linework) else 0.0}, arrays | {"aside": _aside_numbers(drawing)})
+    return pack(facts | _findings(drawing) | {"asides": asides, "tolerance": drawing.tolerance if len(drawing.linework) else 0.0}, arrays | {"aside": _aside_numbers(drawing)})
 
 
 def _centres(linework: Linework) -> FloatArray:
@@ -89,6 +91,32 @@ def _aside_numbers(drawing: Drawing) -> npt.NDArray[np.uint8]:
     for number, aside in enumerate(drawing.proposals[:250], 1):
         out[aside.rows] = number
     return out
+
+
+def _findings(drawing: Drawing) -> dict[str, Any]:
+    """Faults, what is offered, and the chart of the joining distance."""
+    look = drawing.look
+    ids = [drawing.linework.ids[r] for r in drawing.bounding.tolist()]
+
+    def told(finding: Finding) -> dict[str, Any]:
+        name, remedy = KINDS[finding.kind]
+        return {
+            "key": finding.key(ids), "kind": finding.kind, "name": name, "remedy": remedy, "size": finding.size, "point": finding.point,
+            "curves": [ids[r] for r in finding.rows[:50]], "sure": bool(finding.sure), "words": finding.words,
+        }  # fmt: skip
+
+    joining = look.joining
+    shown = np.unique(np.concatenate([np.arange(min(len(joining.sizes), 1000)), np.arange(0, len(joining.sizes), max(1, len(joining.sizes) // 1000))]))
+    return {
+        "findings": [told(f) for f in look.faults[:_MOST_FINDINGS]],
+        "offered": [told(f) for f in look.offered[:_MOST_FINDINGS]],
+        "finding_count": len(look.faults),
+        "certain_count": len(look.certain),
+        "joining": {
+            "sizes": joining.sizes[shown].tolist(), "loops": joining.loops[np.concatenate([[0], shown + 1])].tolist(), "proposed": joining.proposed,
+            "reason": joining.reason, "swallows": joining.swallows if np.isfinite(joining.swallows) else None,
+        },
+    }  # fmt: skip
 
 
 def _states(drawing: Drawing) -> Any:

@@ -30,6 +30,15 @@ Length = Annotated[str | float, AfterValidator(_readable)]
 """A length as typed ("3/8 in + 2 mm") or in mm; kept as typed, so that the card shows what was meant."""
 
 
+def _proposed_or_length(text: str | float) -> str | float:
+    return text if text == PROPOSED else _readable(text)
+
+
+PROPOSED = "proposed"
+ProposedLength = Annotated[str | float, AfterValidator(_proposed_or_length)]
+"""A length as typed, or "proposed" for the one that is worked out."""
+
+
 def _countable(text: str | float) -> str | float:
     try:
         parse_number(text)
@@ -99,6 +108,8 @@ def words(text: str) -> Token:
 
 
 def length_token(field: str, value: str | float) -> Token:
+    if value == PROPOSED:
+        return Token("the distance proposed", field, {"type": "length", "value": value})
     shown = value if isinstance(value, str) and not _is_plain(value) else show_length(parse_length(value))
     return Token(str(shown), field, {"type": "length", "value": value})
 

@@ -12,7 +12,7 @@ from tectogon.findings.finding import KINDS
 from tectogon.findings.look import look_at, mend_all
 from tectogon.findings.mending import mend
 from tectogon.operations.edits import replaced
-from tectogon.operations.fields import Length, Params, Sentence, Token, choice_token, count_of, length_token, words
+from tectogon.operations.fields import PROPOSED, Params, ProposedLength, Sentence, Token, choice_token, count_of, length_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, show_length
@@ -23,12 +23,12 @@ MENDABLE = ("gap", "undershoot", "overshoot", "double", "short")
 
 
 class MendParams(Params):
-    """`picked` are keys of findings. `distance` 0 takes the one proposed."""
+    """`picked` are keys of findings."""
 
     what: What = "certain"
     kinds: tuple[Literal["gap", "undershoot", "overshoot", "double", "short"], ...] = ()
     picked: tuple[str, ...] = ()
-    distance: Length = 0.0
+    distance: ProposedLength = PROPOSED
 
 
 def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpiece:
@@ -37,9 +37,9 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
     if not len(rows):
         raise NothingToBuild("There is no linework to mend.")
     table = drawing.linework.table.take(rows)
-    distance = parse_length(params.distance)
-    if distance < 0.0 or distance > drawing.linework.size:
-        raise BadValue("The distance must lie between 0 (the one proposed) and the size of the drawing.")
+    distance = 0.0 if params.distance == PROPOSED else parse_length(params.distance)
+    if params.distance != PROPOSED and not 0.0 < distance <= drawing.linework.size:
+        raise BadValue("The distance must be more than nothing and at most the size of the drawing; “proposed” takes the one worked out.")
     if params.what == "certain":
         done, used = mend_all(table, within=distance or None)
         asked = done.done
@@ -75,8 +75,6 @@ def sentence(params: MendParams, workpiece: Workpiece | None) -> Sentence:
     elif params.what == "picked":
         shown = count_of(len(params.picked), "finding") if params.picked else "press them in the list"
         out += [words(": "), Token(shown, "picked", {"type": "findings", "value": list(params.picked)})]
-    if isinstance(params.distance, (int, float)) and params.distance == 0:
-        return [*out, words(" within "), Token("the distance proposed", "distance", {"type": "length", "value": params.distance})]
     return [*out, words(" within "), length_token("distance", params.distance)]
 
 

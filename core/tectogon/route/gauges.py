@@ -54,12 +54,10 @@ def _bring_in(workpiece: Workpiece) -> Gauge:
 def _tidy(workpiece: Workpiece) -> Gauge:
     if not workpiece.sources:
         return Gauge("tidy", "none", "", "not yet")
-    regions = workpiece.drawing.regions
-    found = len(regions.open_ends) + len(regions.doubles)
-    if not found:
+    faults = workpiece.drawing.look.faults
+    if not faults:
         return Gauge("tidy", "agreed", "", "nothing found")
-    first = regions.open_ends[0].tolist() if len(regions.open_ends) else None
-    return Gauge("tidy", "attention", str(found), "to look at", Place(point=tuple(first) if first else None))
+    return Gauge("tidy", "attention", str(len(faults)), "found", Place(point=faults[0].point))
 
 
 def _close(workpiece: Workpiece) -> Gauge:

@@ -13,7 +13,7 @@ export type Computation = Omit<Shapes["ComputationState"], "report"> & { report:
 
 export interface Where { curves: string[]; point: number[] | null }
 export interface Editor {
-  type: "length" | "number" | "choice" | "profiles" | "names" | "curves" | "box" | "source" | "points" | "face";
+  type: "length" | "number" | "choice" | "profiles" | "names" | "curves" | "box" | "source" | "points" | "face" | "findings";
   value: unknown;
   wanted?: number;
   options?: { value: string; label: string }[] | string[];

@@ -49,7 +49,7 @@ export function Finder({ actions, close }: { actions: Action[]; close(): void })
 const KEYS: [string, string][] = [
   ["1 … 9", "the stage's actions, in order"], ["/", "find any action"], ["Tab", "next value in the writing line"], ["↑ ↓", "step through the choices of a value"],
   ["Enter", "record what is written"], ["Esc", "drop it; drop the pick"], ["]  [", "point at the next, the previous region"], ["Space", "take the region pointed at into the pick, or out"],
-  ["A", "pick all material: every outer profile with its holes"], ["E", "pick everything like what is picked"], ["L", "drag picks by a box, or by a hand-drawn line"], ["Shift ← →", "previous, next stage"], ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"],
+  ["A", "pick all material: every outer profile with its holes"], ["E", "pick everything like what is picked"], ["N  P", "next, previous finding (Tidy)"], ["L", "drag picks by a box, or by a hand-drawn line"], ["Shift ← →", "previous, next stage"], ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"],
   ["F", "fit sheet and part"], ["arrows", "move the sheet, turn the part (pane in focus)"], ["+  -", "nearer, farther (pane in focus)"], ["?", "this page"],
 ];
 

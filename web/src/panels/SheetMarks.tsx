@@ -6,18 +6,23 @@ import { useTable } from "../state/table";
 import { SNAP_PIXELS } from "./sheetPicking";
 
 export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }) {
-  const { stage } = useTable();
+  const { stage, finding } = useTable();
   const { facts } = sheet, [ox, oy] = facts.origin;
-  const ends = stage === "tidy" || stage === "close" ? facts.open_ends.slice(0, 200) : [];
+  const found = stage === "tidy" ? facts.findings.slice(0, 300) : [];
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden">
       {facts.views.map((v) => {
         const [x, y] = scene.toScreen(v.box[0] - ox, v.box[1] - oy);
         return <span key={v.name} className="cap absolute rounded-sm border border-rule bg-raised/90 px-2 text-[11px] text-faint" style={{ left: x, top: y + 8 }}>{v.name}</span>;
       })}
-      {ends.map((e, n) => {
-        const [x, y] = scene.toScreen(e[0] - ox, e[1] - oy);
-        return <svg key={n} className="absolute h-3 w-3" style={{ left: x - 6, top: y - 6 }} viewBox="0 0 12 12"><path d="M6 1 11 6 6 11 1 6z" fill="var(--paper)" stroke="var(--ochre)" strokeWidth="1.6" /></svg>;
+      {found.map((f) => {
+        const [x, y] = scene.toScreen(f.point[0] - ox, f.point[1] - oy), here = finding === f.key;
+        return (
+          <span key={f.key} className="absolute" style={{ left: x, top: y }}>
+            <svg className="absolute" style={{ left: here ? -9 : -6, top: here ? -9 : -6, width: here ? 18 : 12, height: here ? 18 : 12 }} viewBox="0 0 12 12"><path d="M6 1 11 6 6 11 1 6z" fill={here ? "none" : "var(--paper)"} stroke="var(--ochre)" strokeWidth={here ? 1.2 : 1.6} /></svg>
+            {here && f.size > 0 ? <span className="num absolute left-3 -top-6 rounded bg-raised/90 px-1.5 text-[12px] whitespace-nowrap text-ochre">{show(f.size, f.size < 0.01 ? 5 : 3)} mm</span> : null}
+          </span>
+        );
       })}
     </div>
   );

@@ -11,6 +11,7 @@ import { addSource, begin, change, drop, move, openPart, stop, toggleRegion } fr
 import { Button } from "../ui/Button";
 import { HouseMark } from "../ui/Mark";
 import { EvidencePane } from "./EvidencePane";
+import { FindingsPane } from "./FindingsPane";
 import { HandOverPane } from "./HandOverPane";
 import { type Action, Finder, KeyPage } from "./Overlays";
 import { PartPane } from "./PartPane";
@@ -23,7 +24,7 @@ import { WritingLine } from "./WritingLine";
 
 const IDLE: Record<Stage, string> = {
   bring_in: "Look at what came in: is the unit right, which layers are no geometry?",
-  tidy: "Open ends are marked on the sheet; doubles count once. Join ends in the next stage.",
+  tidy: "Everything that is wrong is listed, with its place. Mend what is certain in one press, then step through the rest with N.",
   close: "Hatched regions are closed. Join ends that miss each other by a little.",
   arrange: "Fold a view: press it, then draw a box round one view on the sheet.",
   build: "Pick a closed region on the sheet, then choose what to do with it.",
@@ -67,7 +68,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
           <SheetPane scene={sheetScene} />
           <Divider />
-          {stage === "bring_in" ? <EvidencePane scene={sheetScene} /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
+          {stage === "bring_in" ? <EvidencePane scene={sheetScene} /> : stage === "tidy" ? <FindingsPane scene={sheetScene} kinds={kinds ?? []} /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
         </div>
         <RouteCard />
         {busy ? (

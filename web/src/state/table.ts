@@ -35,6 +35,8 @@ export interface TableState {
   /** Step back: show the part as it was after this step. */
   upto: number | null;
   split: number;
+  /** The finding that is looked at, by its key. */
+  finding: string | null;
   /** How dragging on the sheet picks. */
   pickBy: "box" | "lasso";
   /** What a drag or a press on the sheet is for, when it is not for picking: a part of a picture, or a colour of it. */
@@ -46,7 +48,7 @@ export interface TableState {
 
 const START = {
   part: null, stage: "bring_in" as Stage, shown: null, early: null, shownStep: null, previewing: false, busy: null, trouble: null, draft: null, picks: { regions: [], curves: [] },
-  hover: { curves: [], region: -1, piece: null }, pickedPieces: [], upto: null, split: 0.5, pickBy: "box" as const, sheetAsks: null, pictureShare: 0.55,
+  hover: { curves: [], region: -1, piece: null }, pickedPieces: [], upto: null, split: 0.5, finding: null, pickBy: "box" as const, sheetAsks: null, pictureShare: 0.55,
 };
 
 export const useTable = create<TableState>((set) => ({ ...START, set: (change) => { set(change); } }));

@@ -278,6 +278,14 @@ export function toggleRegion(id: string, add: boolean): void {
   else put({ picks: { regions: next, curves: [] } });
 }
 
+/** Write a step of a kind with these values, in place of what is being written. */
+export function writeAs(kind: Kind, values: Record<string, unknown>): void {
+  const { part, draft, upto } = get();
+  if (!part) return;
+  const mine = draft?.isNew && draft.step.kind === kind.name ? draft.step.number : freeNumber(part.card, upto);
+  void write({ number: mine, kind: kind.name, params: { ...structuredClone(kind.defaults), ...values }, on: true }, true);
+}
+
 // points, faces, sources --------------------------------------------------------------------
 
 interface PointPick { at: [number, number]; curve: string | null; kind: Snap["kind"] }

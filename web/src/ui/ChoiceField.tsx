@@ -18,7 +18,7 @@ export function ChoiceField({ text, value, label, options, boxed, onValue, onEnt
       <DropdownMenu.Trigger asChild>
         <button
           type="button" aria-label={`${label}: ${text}`}
-          className={boxed ? "rounded-lg border border-rule bg-paper px-2.5 py-1 font-medium hover:border-faint" : "border-b border-faint font-semibold hover:border-brick"}
+          className={boxed ? "rounded-lg border border-rule bg-paper px-2.5 py-1 font-medium hover:border-faint" : "border-b border-faint text-left font-semibold hover:border-brick"}
           onKeyDown={(e) => {
             if (!boxed) return;
             if (e.key === "ArrowDown" || e.key === "ArrowUp") {

@@ -11,7 +11,7 @@ export function NamesField({ text, label, value, options, boxed, onValue }: Prop
       <DropdownMenu.Trigger asChild>
         <button
           type="button" aria-label={`${label}: ${text}`}
-          className={boxed ? "rounded-lg border border-rule bg-paper px-2.5 py-1 font-medium hover:border-faint" : "border-b border-faint font-semibold hover:border-brick"}
+          className={boxed ? "rounded-lg border border-rule bg-paper px-2.5 py-1 font-medium hover:border-faint" : "border-b border-faint text-left font-semibold hover:border-brick"}
         >
           {text}
         </button>
