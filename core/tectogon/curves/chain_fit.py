@@ -234,7 +234,8 @@ def _quick_circle(p: FloatArray) -> tuple[float, float, float] | None:
 def _off_circle(p: FloatArray, circle: tuple[float, float, float]) -> float:
     """The largest distance from the circle of points and, since a polyline may cut across, of the middles between them."""
     cx, cy, r = circle
-    return float(np.abs(np.hypot(p[:, 0] - cx, p[:, 1] - cy) - r).max())
+    q = np.concatenate([p, (p[1:] + p[:-1]) / 2.0])
+    return float(np.abs(np.hypot(q[:, 0] - cx, q[:, 1] - cy) - r).max())
 
 
 def _fits_circle(p: FloatArray, deviation: float) -> bool:

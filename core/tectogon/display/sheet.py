@@ -123,7 +123,7 @@ def _states(drawing: Drawing) -> Any:
     linework = drawing.linework
     state = np.full(len(linework), KEPT, np.uint8)
     state[linework.is_hidden] = HIDDEN
-    state[linework.is_guide] = GUIDE
+    state[drawing.guiding] = GUIDE
     state[~drawing.kept] = LEFT_OUT
     return state
 

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-import shapely
-from scipy.spatial import cKDTree
 
-from tectogon.errors import BadValue, KernelRefused, NothingToBuild, PickGone, Place
-from tectogon.operations.fields import ProfileChoice, ProfilePick
+from tectogon.errors import KernelRefused, NothingToBuild, PickGone, Place
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
 from tectogon.profiles.pinch import parted
@@ -32,46 +28,6 @@ class Tool:
     frame: Frame
     low: float
     high: float
-
-
-def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
-    """The regions that a choice names. Raises PickGone naming what can't be found, NothingToBuild where no region is closed."""
-    regions = workpiece.drawing.regions
-    if not regions.regions:
-        raise NothingToBuild(f"No region of the drawing is closed{_nearest_gap(workpiece)}. Close it first, or raise the joining distance.")
-    if choice.rule == "material":
-        return list(regions.profiles)
-    if not choice.picks:
-        raise BadValue("No profile is picked: point at a closed region on the sheet and press.")
-    found = [_find(workpiece, pick) for pick in choice.picks]
-    return list({r.id: r for r in found}.values())
-
-
-def _nearest_gap(workpiece: Workpiece) -> str:
-    ends = workpiece.drawing.regions.open_ends
-    if len(ends) < 2:
-        return ""
-    gap = np.asarray(cKDTree(ends).query(ends, k=2)[0])
-    nearest = int(np.argmin(gap[:, 1]))
-    x, y = ends[nearest].tolist()
-    return f": {len(ends)} ends are open, the smallest gap is {gap[nearest, 1]:.4g} mm at x {x:.2f}, y {y:.2f} mm"
-
-
-def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
-    regions = workpiece.drawing.regions
-    at = regions.by_id.get(pick.id)
-    if at is not None:
-        return regions.regions[at]
-    if pick.at is not None and pick.area:
-        x, y = pick.at
-        around = [r for r in regions.regions if r.bounds[0] <= x <= r.bounds[2] and r.bounds[1] <= y <= r.bounds[3] and abs(r.area / pick.area - 1.0) <= 0.25]
-        for region in sorted(around, key=lambda r: abs(r.area - (pick.area or 0.0))):
-            chord = max(math.sqrt(region.area) * 1e-3, 1e-6)
-            shape = shapely.Polygon(regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes])
-            if shapely.contains_xy(shape, x, y):
-                return region
-    where = f" near x {pick.at[0]:.2f}, y {pick.at[1]:.2f} mm" if pick.at else ""
-    raise PickGone(f"A profile picked here{where} is no longer closed, or is gone. Pick it again.", Place(point=pick.at))
 
 
 def make_tools(workpiece: Workpiece, regions: list[Region], spans: list[tuple[float, float]], number: int) -> list[Tool]:

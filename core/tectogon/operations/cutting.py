@@ -8,6 +8,7 @@ from tectogon.curves import CurveTable, Line
 from tectogon.errors import BadValue, PickGone
 from tectogon.operations import building
 from tectogon.operations.fields import ProfileChoice, Side
+from tectogon.operations.profiles import chosen_regions
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import find_regions
 from tectogon.solids import measure
@@ -27,7 +28,7 @@ def cut(
 
     Raises PickGone, BadValue, NothingToBuild or KernelRefused with a sentence.
     """
-    regions = building.chosen_regions(workpiece, profiles)
+    regions = chosen_regions(workpiece, profiles)
     if not workpiece.bodies:
         raise PickGone("There is no body to cut yet; extrude a profile as a new body first.")
     spans = [_span(workpiece, workpiece.frame_of(region), length, side, start) for region in regions]

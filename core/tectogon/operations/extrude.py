@@ -8,6 +8,7 @@ from typing import Literal
 from tectogon.errors import BadValue
 from tectogon.operations.fields import SIDES, Length, Params, ProfileChoice, Sentence, Side, choice_token, length_token, profiles_token, words
 from tectogon.operations.kind import Context, Kind
+from tectogon.operations.profiles import chosen_regions
 from tectogon.operations.workpiece import Workpiece
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.units import parse_length
@@ -50,7 +51,7 @@ def span(params: ExtrudeParams) -> tuple[float, float]:
 def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Workpiece:
     from tectogon.operations import building  # the kernel takes 2 s to load: only where it is needed
 
-    regions = building.chosen_regions(workpiece, params.profiles)
+    regions = chosen_regions(workpiece, params.profiles)
     tools = building.make_tools(workpiece, regions, [span(params)] * len(regions), context.number)
     if params.result == "new":
         return replace(workpiece, bodies=building.new_bodies(workpiece, tools, context.number))

@@ -31,7 +31,7 @@ class FoldParams(Params):
 def apply(workpiece: Workpiece, params: FoldParams, context: Context) -> Workpiece:
     drawing = workpiece.drawing
     linework = drawing.linework
-    kept = drawing.kept & ~linework.is_guide
+    kept = drawing.kept & ~drawing.guiding
     if params.box:
         x0, y0, x1, y1 = params.box
         b = linework.table.bounds

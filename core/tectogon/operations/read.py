@@ -15,7 +15,7 @@ from tectogon.linework import Linework
 from tectogon.linework.evidence import weigh_unit
 from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, number_token, words
 from tectogon.operations.kind import Context, Kind
-from tectogon.operations.workpiece import Drawing, Source, Workpiece
+from tectogon.operations.workpiece import Source, Workpiece
 from tectogon.units import UNIT_WORDS, mm_per_unit, short_unit
 
 
@@ -53,7 +53,7 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
     linework = replace(linework, ids=tuple(f"s{number}:{key}" for key in linework.ids), pictures=tuple(replace(p, name=params.source) for p in linework.pictures))
     if params.place == "beside" and len(workpiece.drawing.linework):
         linework = linework.transformed(_beside(workpiece.drawing.linework.extents, linework.extents))
-    drawing = Drawing(Linework.beside(workpiece.drawing.linework, linework), workpiece.drawing.left_out, workpiece.drawing.join_tol)
+    drawing = replace(workpiece.drawing, linework=Linework.beside(workpiece.drawing.linework, linework))
     return replace(workpiece, drawing=drawing, sources=(*workpiece.sources, source)).with_notes(*linework.notes)
 
 

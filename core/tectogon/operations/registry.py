@@ -3,12 +3,40 @@
 from __future__ import annotations
 
 from tectogon.errors import CardUnreadable
-from tectogon.operations import cut, extrude, fold, join_ends, lay, leave_out, material, mend, mirror, move, read, scale, turn
+from tectogon.operations import (
+    combine_profiles,
+    cut,
+    draw,
+    extrude,
+    fold,
+    guide,
+    join_ends,
+    lay,
+    leave_out,
+    levels,
+    material,
+    mend,
+    mirror,
+    move,
+    offset,
+    read,
+    repeat,
+    scale,
+    smooth,
+    thicken,
+    turn,
+)
 from tectogon.operations.kind import Kind
 
-KINDS: dict[str, Kind] = {kind.name: kind for kind in (
-    read.KIND, leave_out.KIND, scale.KIND, move.KIND, turn.KIND, mirror.KIND, mend.KIND, join_ends.KIND, fold.KIND, lay.KIND, extrude.KIND, cut.KIND, material.KIND,
-)}  # fmt: skip
+_ALL = (
+    (read, leave_out, scale, move, turn, mirror),
+    (mend, smooth, guide, draw),
+    (join_ends, thicken, offset, combine_profiles, repeat),
+    (fold, lay),
+    (extrude, cut, levels, material),
+)
+
+KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for stage in _ALL for module in stage}
 
 
 def kind_named(name: str) -> Kind:

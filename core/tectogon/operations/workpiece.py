@@ -33,6 +33,13 @@ class Drawing:
     linework: Linework = field(default_factory=Linework)
     left_out: frozenset[str] = frozenset()
     join_tol: float | None = None
+    guides: frozenset[str] = frozenset()
+
+    @cached_property
+    def guiding(self) -> BoolArray:
+        """Which curves are guides: drawn as centre lines, or made guides by a step."""
+        marked = np.array([key in self.guides for key in self.linework.ids], bool) if self.guides else np.zeros(len(self.linework), bool)
+        return self.linework.is_guide | marked
 
     @cached_property
     def kept(self) -> BoolArray:
@@ -65,7 +72,7 @@ class Drawing:
     @cached_property
     def bounding(self) -> IntArray:
         """Rows of the curves that can bound a profile: kept, neither centre lines nor, unless most lines are, dashed ones."""
-        kept = self.kept & ~self.linework.is_guide
+        kept = self.kept & ~self.guiding
         hidden = self.linework.is_hidden
         if int((kept & hidden).sum()) < 0.5 * max(int(kept.sum()), 1):
             kept = kept & ~hidden

@@ -1,0 +1,45 @@
+"""Unite profiles, take some from another, keep what they share, or what only one of them holds; true arcs kept."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from tectogon.errors import BadValue, NothingToBuild
+from tectogon.operations.fields import Params, ProfileChoice, Sentence, choice_token, profiles_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.making import fineness, with_made
+from tectogon.operations.offset import KEEPS
+from tectogon.operations.profiles import chosen_regions
+from tectogon.operations.workpiece import Workpiece
+from tectogon.profiles.shapes import boundary, combined
+
+HOWS = {"unite": "Unite", "subtract": "Take the others from the first of", "overlap": "Keep what is shared by", "exclude": "Keep what only one holds of"}
+
+
+class CombineParams(Params):
+    how: Literal["unite", "subtract", "overlap", "exclude"] = "unite"
+    profiles: ProfileChoice = ProfileChoice()
+    keeps: Literal["replace", "keep"] = "replace"
+
+
+def apply(workpiece: Workpiece, params: CombineParams, context: Context) -> Workpiece:
+    regions = chosen_regions(workpiece, params.profiles)
+    if len(regions) < 2:
+        raise BadValue("Two or more profiles are wanted: press them on the sheet, the one that others are taken from first.")
+    drawing = workpiece.drawing
+    tables = [boundary(drawing.regions, r) for r in regions]
+    made = combined(tables[0], tables[1:], params.how, join_tol=max(drawing.tolerance, fineness(workpiece)))
+    if not len(made):
+        raise NothingToBuild("Nothing is left: these profiles share nothing." if params.how == "overlap" else "Nothing is left of the first profile.")
+    pieces = np.concatenate([ring.rows for r in regions for ring in (r.outer, *r.holes)])
+    rows = np.unique(drawing.bounding[drawing.regions.piece_source[pieces]])
+    return with_made(workpiece, made, context.number, like=int(rows[0]), gone=rows if params.keeps == "replace" else None)
+
+
+def sentence(params: CombineParams, workpiece: Workpiece | None) -> Sentence:
+    return [choice_token("how", params.how, HOWS), words(" "), profiles_token("profiles", params.profiles), words(", "), choice_token("keeps", params.keeps, KEEPS)]
+
+
+KIND = Kind("combine", "close", "Put together", "Unite, subtract, overlap or exclude profiles", CombineParams, apply, sentence, draws=True)

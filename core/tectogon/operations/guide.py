@@ -1,0 +1,28 @@
+"""Make curves guides: they stay on the sheet and can be snapped to, but never bound a profile."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from tectogon.operations.fields import Params, Sentence, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.making import curves_token, picked_rows
+from tectogon.operations.workpiece import Workpiece
+
+
+class GuideParams(Params):
+    curves: tuple[str, ...] = ()
+
+
+def apply(workpiece: Workpiece, params: GuideParams, context: Context) -> Workpiece:
+    rows = picked_rows(workpiece, params.curves, "to be a guide")
+    drawing = workpiece.drawing
+    fresh = frozenset(drawing.linework.ids[r] for r in rows.tolist())
+    return replace(workpiece, drawing=replace(drawing, guides=drawing.guides | fresh))
+
+
+def sentence(params: GuideParams, workpiece: Workpiece | None) -> Sentence:
+    return [words("Make "), curves_token(params.curves), words(" a guide" if len(params.curves) == 1 else " guides")]
+
+
+KIND = Kind("guide", "tidy", "Make a guide", "Curves that help, and bound nothing", GuideParams, apply, sentence, draws=True)

@@ -1,0 +1,55 @@
+"""Raise each level of nesting to a thickness of its own, in one step: plates with levels, reliefs, stamps."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+from tectogon.errors import BadValue, NothingToBuild
+from tectogon.operations.extrude import RESULTS
+from tectogon.operations.fields import Length, Params, Sentence, choice_token, length_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.workpiece import Workpiece
+from tectogon.tolerances import KERNEL_TOL
+from tectogon.units import parse_length
+
+EXTENTS = {"one side": "from the plane up", "half each side": "half to each side"}
+
+
+class LevelsParams(Params):
+    """Thickness of the regions of level 0, 1, 2 and 3 and deeper; 0 leaves a level empty."""
+
+    outside: Length = 3.0
+    first: Length = 0.0
+    second: Length = 3.0
+    deeper: Length = 0.0
+    extent: Literal["one side", "half each side"] = "one side"
+    result: Literal["new", "join", "cut", "common"] = "new"
+
+
+def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workpiece:
+    from tectogon.operations import building  # the kernel takes 2 s to load: only where it is needed
+
+    heights = [parse_length(v) for v in (params.outside, params.first, params.second, params.deeper)]
+    if any(h < 0 or h > 1e6 for h in heights):
+        raise BadValue("A thickness can't be less than nothing, or over a kilometre.")
+    found = workpiece.drawing.regions.regions
+    if not found:
+        raise NothingToBuild("No region of the drawing is closed.")
+    chosen = [(r, heights[min(r.level, 3)]) for r in found if heights[min(r.level, 3)] > 10 * KERNEL_TOL]
+    if not chosen:
+        raise NothingToBuild("Every level has a thickness of nothing; type one.")
+    spans = [(-h / 2.0, h / 2.0) if params.extent == "half each side" else (0.0, h) for _, h in chosen]
+    tools = building.make_tools(workpiece, [r for r, _ in chosen], spans, context.number)
+    if params.result == "new":
+        return replace(workpiece, bodies=building.new_bodies(workpiece, tools, context.number))
+    return replace(workpiece, bodies=building.change_bodies(workpiece, params.result, [t.named for t in tools], building.witnesses_of(tools), None))
+
+
+def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:
+    out = [words("Raise by level: outside "), length_token("outside", params.outside), words(", first holes "), length_token("first", params.first)]
+    out += [words(", islands "), length_token("second", params.second), words(", deeper "), length_token("deeper", params.deeper), words(", ")]
+    return [*out, choice_token("extent", params.extent, EXTENTS), words(", "), choice_token("result", params.result, RESULTS)]
+
+
+KIND = Kind("levels", "build", "Raise by level", "Each level of nesting to a thickness of its own", LevelsParams, apply, sentence)

@@ -1,0 +1,54 @@
+"""Move the boundary of profiles outwards or inwards by a distance; what collapses is gone."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from tectogon.curves import CurveTable
+from tectogon.errors import BadValue, NothingToBuild
+from tectogon.operations.fields import Length, Params, ProfileChoice, Sentence, choice_token, length_token, profiles_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.making import fineness, with_made
+from tectogon.operations.profiles import chosen_regions
+from tectogon.operations.thicken import JOINS
+from tectogon.operations.workpiece import Workpiece
+from tectogon.profiles.shapes import boundary, offset
+from tectogon.units import parse_length
+
+WAYS = {"outwards": "outwards", "inwards": "inwards"}
+KEEPS = {"replace": "in place of them", "keep": "beside them"}
+
+
+class OffsetParams(Params):
+    profiles: ProfileChoice = ProfileChoice()
+    distance: Length = 1.0
+    way: Literal["outwards", "inwards"] = "outwards"
+    corners: Literal["miter", "round", "bevel"] = "miter"
+    keeps: Literal["replace", "keep"] = "replace"
+
+
+def apply(workpiece: Workpiece, params: OffsetParams, context: Context) -> Workpiece:
+    distance = parse_length(params.distance)
+    if not 0.0 < distance <= max(workpiece.drawing.linework.size, 1.0):
+        raise BadValue("The distance must be more than nothing and less than the drawing is large.")
+    drawing = workpiece.drawing
+    regions = chosen_regions(workpiece, params.profiles)
+    way = distance if params.way == "outwards" else -distance
+    tol = max(drawing.tolerance, fineness(workpiece))
+    made = CurveTable.join([offset(boundary(drawing.regions, r), way, join=params.corners, join_tol=tol) for r in regions])
+    if not len(made):
+        raise NothingToBuild("Nothing is left: the profile is nowhere as wide as twice this distance.")
+    pieces = np.concatenate([ring.rows for r in regions for ring in (r.outer, *r.holes)])
+    rows = np.unique(drawing.bounding[drawing.regions.piece_source[pieces]])
+    return with_made(workpiece, made, context.number, like=int(rows[0]), gone=rows if params.keeps == "replace" else None)
+
+
+def sentence(params: OffsetParams, workpiece: Workpiece | None) -> Sentence:
+    out = [words("Offset "), profiles_token("profiles", params.profiles), words(" by "), length_token("distance", params.distance), words(" ")]
+    out += [choice_token("way", params.way, WAYS), words(", corners "), choice_token("corners", params.corners, JOINS), words(", ")]
+    return [*out, choice_token("keeps", params.keeps, KEEPS)]
+
+
+KIND = Kind("offset", "close", "Offset", "Move the boundary of profiles outwards or inwards", OffsetParams, apply, sentence, draws=True)

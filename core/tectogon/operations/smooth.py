@@ -1,0 +1,109 @@
+"""Smooth chains of short pieces into lines, arcs and splines within a deviation, corners kept; or the reverse, into straight pieces."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from tectogon.curves import Curve, CurveTable
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.chain_fit import fit_chain
+from tectogon.curves.shapes import Line
+from tectogon.curves.table import LINE, IntArray
+from tectogon.errors import BadValue, Note, NothingToBuild
+from tectogon.linework import Linework
+from tectogon.operations.edits import replaced
+from tectogon.operations.fields import Angle, Length, Params, Sentence, choice_token, length_token, number_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.making import curves_token, picked_rows
+from tectogon.operations.workpiece import Workpiece
+from tectogon.profiles.chains import Chain, find_chains, points_along
+from tectogon.units import parse_length, parse_number, show_length
+
+INTO = {"curves": "into lines, arcs and splines", "segments": "into straight pieces"}
+_FEWEST = 4
+
+
+class SmoothParams(Params):
+    """All chains of straight pieces where none are picked."""
+
+    curves: tuple[str, ...] = ()
+    into: Literal["curves", "segments"] = "curves"
+    deviation: Length = 0.05
+    corner: Angle = 25.0
+
+
+def apply(workpiece: Workpiece, params: SmoothParams, context: Context) -> Workpiece:
+    deviation, corner = parse_length(params.deviation), math.radians(parse_number(params.corner))
+    if not 0.0 < deviation <= max(workpiece.drawing.linework.size, 1.0):
+        raise BadValue("The deviation must be more than nothing and less than the drawing is large.")
+    if not math.radians(1) <= corner <= math.radians(179):
+        raise BadValue("The angle of a corner must lie between 1° and 179°.")
+    drawing = workpiece.drawing
+    rows = np.sort(picked_rows(workpiece, params.curves, "to be smoothed") if params.curves else drawing.bounding)
+    table = drawing.linework.table.take(rows)
+    made: list[Curve] = []
+    source: list[int] = []
+    number: list[int] = []
+    worst, before = 0.0, 0
+    touched: list[int] = []
+    for chain in find_chains(table, join_tol=drawing.tolerance):
+        if not _is_meant(table, chain, params.into, picked=bool(params.curves)):
+            continue
+        fresh, off = _changed(table, chain, params.into, deviation, corner)
+        if params.into == "curves" and len(fresh) >= len(chain.rows):
+            continue
+        touched += chain.rows.tolist()
+        before, worst = before + len(chain.rows), max(worst, off)
+        made += fresh
+        source += [int(chain.rows.min())] * len(fresh)
+        number += range(1, len(fresh) + 1) if len(fresh) > 1 else [0]
+    if not touched:
+        raise NothingToBuild("No chain of short pieces becomes fewer within this deviation; allow more, or pick the pieces.")
+    gone = np.array(touched, np.int64)
+    linework = _exchanged(workpiece, rows[gone], CurveTable.of(made), rows[np.array(source, np.int64)], np.array(number, np.int64))
+    note = Note("smoothed", f"{before:,} pieces became {len(made):,}; nothing is off by more than {show_length(worst)}.")
+    return replace(workpiece, drawing=replace(drawing, linework=linework)).with_notes(note)
+
+
+def _is_meant(table: CurveTable, chain: Chain, into: str, *, picked: bool) -> bool:
+    if into == "segments":
+        return bool(picked or (table.kind[chain.rows] != LINE).any())
+    return len(chain.rows) >= _FEWEST and (picked or bool((table.kind[chain.rows] == LINE).all()))
+
+
+def _changed(table: CurveTable, chain: Chain, into: str, deviation: float, corner: float) -> tuple[list[Curve], float]:
+    """The new curves of a chain, and the largest distance of the old points from them (mm)."""
+    if into == "segments":
+        points = points_along(table, chain, deviation)
+        points = np.concatenate([points, points[:1]]) if chain.closed else points
+        return [Line(*a, *b) for a, b in zip(points[:-1].tolist(), points[1:].tolist(), strict=True)], deviation
+    points = points_along(table, chain, deviation / 4.0)
+    fresh = fit_chain(points, closed=chain.closed, deviation=deviation, corner=corner)
+    return fresh, _off(points, CurveTable.of(fresh), deviation)
+
+
+def _off(points: FloatArray, table: CurveTable, deviation: float) -> float:
+    dense = table.flatten(deviation / 20.0)[0]
+    spread = np.concatenate([dense, (dense[:-1] + dense[1:]) / 2.0])
+    return float(np.max(cKDTree(spread).query(points)[0])) if len(points) else 0.0
+
+
+def _exchanged(workpiece: Workpiece, gone: IntArray, made: CurveTable, source: IntArray, number: IntArray) -> Linework:
+    """Rows replaced by curves that take the place of one row each; the others of `gone` vanish."""
+    where = {int(r): n for n, r in enumerate(gone.tolist())}
+    return replaced(workpiece.drawing.linework, gone, made, np.array([where[int(s)] for s in source.tolist()], np.int64), number)
+
+
+def sentence(params: SmoothParams, workpiece: Workpiece | None) -> Sentence:
+    what = curves_token(params.curves) if params.curves else words("every chain of short pieces" if params.into == "curves" else "every curve")
+    out = [words("Smooth " if params.into == "curves" else "Break up "), what, words(" "), choice_token("into", params.into, INTO)]
+    out += [words(" within "), length_token("deviation", params.deviation)]
+    return [*out, words(", corners over "), number_token("corner", params.corner, "°"), words(" kept")] if params.into == "curves" else out
+
+
+KIND = Kind("smooth", "tidy", "Smooth", "Many short pieces become few lines, arcs and splines", SmoothParams, apply, sentence, draws=True)

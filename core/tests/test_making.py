@@ -1,0 +1,141 @@
+"""Operations that make linework, on cards: smooth, thicken, offset, put together, draw, repeat, guides, levels."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from figures import Figure
+from tectogon.curves import Arc
+from tectogon.operations.workpiece import Drawing
+from tectogon.route import Run
+
+DEMO = Path(__file__).resolve().parents[2] / "demo" / "files"
+
+
+def kept(run: Run) -> Drawing:
+    assert run.failed is None, run.failed
+    return run.workpiece.drawing
+
+
+def areas(run: Run) -> list[float]:
+    return [r.area for r in kept(run).regions.profiles]
+
+
+def picks(run: Run, *numbers: int) -> dict[str, Any]:
+    found = kept(run).regions.regions
+    return {"rule": "picked", "picks": [{"id": found[n].id, "at": found[n].inside, "area": found[n].area} for n in numbers]}
+
+
+def point(x: float, y: float) -> dict[str, Any]:
+    return {"at": [x, y]}
+
+
+def test_a_trim_strip_of_400_pieces_becomes_a_dozen_and_its_solid_has_as_many_faces(on_card: Callable[..., Run]) -> None:
+    path = DEMO / "trim-strip.dxf"
+    before = areas(on_card(path))
+    run = on_card(path, ("smooth", {"deviation": 0.02}), ("extrude", {"profiles": {"rule": "material"}, "length": 5}))
+    pieces = int(kept(run).kept.sum())
+    assert pieces < 15
+    assert areas(run) == pytest.approx(before, rel=1e-3)
+    (body,) = run.workpiece.bodies
+    assert len(body.faces) == pieces + 2
+    assert "400 pieces became" in run.workpiece.notes[-1].text
+
+
+def test_smoothing_keeps_corners_and_the_reverse_gives_segments(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    round_end = [(20 + 10 * math.cos(a), 10 * math.sin(a)) for a in (math.pi / 2 - math.pi * n / 60 for n in range(61))]
+    path = drawing(Figure().chain((0, 10), *round_end, (0, -10)).draw())
+    run = on_card(path, ("smooth", {"deviation": 0.03}))
+    curves = kept(run).linework.table.curves()
+    assert len(curves) == 4
+    assert [c.radius for c in curves if isinstance(c, Arc)] == pytest.approx([10], abs=0.05)
+    back = on_card(path, ("smooth", {"deviation": 0.03}), ("smooth", {"into": "segments", "deviation": 0.05}))
+    assert len(kept(back).linework) > 15
+    assert areas(back) == pytest.approx(areas(run), rel=2e-3)
+    refused = on_card(drawing(Figure().rectangle(0, 0, 5, 5).draw(), name="b.dxf"), ("smooth", {}))
+    assert "No chain of short pieces" in refused.steps[1].message
+
+
+def test_the_cable_tray_drawn_as_one_line_becomes_a_section(on_card: Callable[..., Run]) -> None:
+    run = on_card(DEMO / "cable-tray.dxf", ("thicken", {"thickness": "1.2 mm", "side": "left"}))
+    (area,) = areas(run)
+    inside, outside = (240.0 * 1.2 + sign * 4 * 1.44 for sign in (-1, 1))
+    assert inside <= area <= outside
+    other = areas(on_card(DEMO / "cable-tray.dxf", ("thicken", {"thickness": 1.2, "side": "right"})))[0]
+    both = areas(on_card(DEMO / "cable-tray.dxf", ("thicken", {"thickness": 2.4})))[0]
+    assert area + other == pytest.approx(both, rel=1e-9)
+
+
+def test_offset_and_put_together_keep_true_arcs(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(Figure().rectangle(0, 0, 40, 20).circle(60, 10, 8).draw())
+    first = on_card(path)
+    wider = on_card(path, ("offset", {"profiles": picks(first, 0), "distance": 2, "corners": "round"}))
+    assert sorted(areas(wider)) == pytest.approx(sorted([64 * math.pi, 800 + 240 + 4 * math.pi]), rel=1e-9)
+    assert "Nothing is left" in on_card(path, ("offset", {"profiles": picks(first, 0), "distance": 11, "way": "inwards"})).steps[1].message
+    over = drawing(Figure().rectangle(0, 0, 40, 20).circle(40, 10, 6).draw(), name="over.dxf")
+    seen = on_card(over)
+    whole = on_card(over, ("combine", {"how": "unite", "profiles": picks(seen, 0, 1, 2)}))
+    assert areas(whole) == pytest.approx([800 + 18 * math.pi], rel=1e-9)
+    assert "Two or more" in on_card(over, ("combine", {"profiles": picks(seen, 0)})).steps[1].message
+
+
+@pytest.mark.parametrize(
+    ("params", "length"),
+    [
+        ({"shape": "line", "points": [point(0, 0), point(3, 4)]}, 5),
+        ({"shape": "line", "points": [point(0, 0), point(3, 4)], "length": "2 cm"}, 20),
+        ({"shape": "rectangle", "points": [point(0, 0), point(30, 10)]}, 80),
+        ({"shape": "circle", "points": [point(5, 5)], "length": 4}, 8 * math.pi),
+        ({"shape": "circle", "points": [point(5, 5), point(5, 7)]}, 4 * math.pi),
+        ({"shape": "arc through", "points": [point(10, 0), point(0, 10), point(-10, 0)]}, 10 * math.pi),
+        ({"shape": "arc through", "points": [point(10, 0), point(0, -10), point(-10, 0)]}, 10 * math.pi),
+        ({"shape": "arc about", "points": [point(0, 0), point(10, 0), point(0, 3)]}, 5 * math.pi),
+        ({"shape": "arc of radius", "points": [point(10, 0), point(-10, 0)], "length": 10}, 10 * math.pi),
+        ({"shape": "spline", "points": [point(0, 0), point(5, 0), point(10, 0)]}, 10),
+    ],
+)
+def test_what_is_drawn_measures_what_was_asked(drawing: Callable[..., Path], on_card: Callable[..., Run], params: dict[str, Any], length: float) -> None:
+    run = on_card(drawing(Figure().circle(200, 200, 5).draw()), ("draw", params))
+    assert kept(run).linework.table.lengths[1:].sum() == pytest.approx(length, rel=1e-9)
+
+
+def test_a_drawn_line_closes_a_gap_on_the_ends_it_was_snapped_to(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(Figure().chain((0, 0), (50, 0), (50, 30), (0, 30), close=False).draw())
+    ids = kept(on_card(path)).linework.ids
+    ends = [{"at": [0, 30], "curve": ids[-1], "kind": "end"}, {"at": [0, 0], "curve": ids[0], "kind": "start"}]
+    assert areas(on_card(path, ("draw", {"points": ends}))) == pytest.approx([1500])
+    assert "Press 1 more point" in on_card(path, ("draw", {"points": ends[:1]})).steps[1].message
+
+
+def test_copies_in_a_row_a_grid_and_a_circle(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(Figure().circle(30, 0, 2).draw())
+    (key,) = kept(on_card(path)).linework.ids
+    row = on_card(path, ("repeat", {"curves": [key], "count": 5, "x": 7, "y": 1}))
+    assert kept(row).linework.extents.tolist() == pytest.approx([28, -2, 60, 6])
+    assert len(areas(on_card(path, ("repeat", {"curves": [key], "how": "grid", "count": 4, "rows": 3, "rise": 9})))) == 12
+    round_about = on_card(path, ("repeat", {"curves": [key], "how": "circle", "count": 6, "centre": [point(0, 0)]}))
+    assert [math.hypot(*r.centroid) for r in kept(round_about).regions.profiles] == pytest.approx([30] * 6)
+
+
+def test_a_guide_bounds_nothing_and_the_solid_that_stood_on_it_says_so(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(Figure().rectangle(0, 0, 50, 30).line(20, 0, 20, 30).draw())
+    first = on_card(path)
+    chosen = picks(first, 0)
+    row = next(k for k, c in zip(first.workpiece.drawing.linework.ids, first.workpiece.drawing.linework.table.curves(), strict=True) if getattr(c, "x0", 0) == 20 == getattr(c, "x1", 0))
+    run = on_card(path, ("guide", {"curves": [row]}), ("extrude", {"profiles": chosen, "length": 5}))
+    assert "a curve of it is a guide now" in run.steps[2].message
+    assert len(run.workpiece.drawing.regions.profiles) == 1
+    assert on_card(path, ("extrude", {"profiles": chosen, "length": 5})).failed is None
+
+
+def test_each_level_goes_to_its_own_thickness(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(Figure().rectangle(0, 0, 40, 40).circle(20, 20, 10).circle(20, 20, 4).draw())
+    run = on_card(path, ("levels", {"outside": 3, "first": 1, "second": "5 mm"}))
+    (body,) = run.workpiece.bodies
+    ring, hole, pin = 1600 - 100 * math.pi, 84 * math.pi, 16 * math.pi
+    assert body.volume == pytest.approx(3 * ring + hole + 5 * pin, rel=1e-9)
+    assert "Every level" in on_card(path, ("levels", {"outside": 0, "second": 0})).steps[1].message
