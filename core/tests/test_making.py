@@ -139,3 +139,28 @@ def test_each_level_goes_to_its_own_thickness(drawing: Callable[..., Path], on_c
     ring, hole, pin = 1600 - 100 * math.pi, 84 * math.pi, 16 * math.pi
     assert body.volume == pytest.approx(3 * ring + hole + 5 * pin, rel=1e-9)
     assert "Every level" in on_card(path, ("levels", {"outside": 0, "second": 0})).steps[1].message
+
+
+@pytest.mark.parametrize(("by", "extra"), [("line", 0.0), ("arc", 0.5 * math.pi * 25), ("pull", None), ("smooth", None)])
+def test_a_gap_between_two_picked_ends_is_bridged(drawing: Callable[..., Path], on_card: Callable[..., Run], by: str, extra: float | None) -> None:
+    path = drawing(Figure().chain((50, 10), (0, 10), (0, 0), (50, 0), close=False).draw())
+    ids = kept(on_card(path)).linework.ids
+    ends = [{"at": [50, 0], "curve": ids[2], "kind": "end"}, {"at": [50, 10], "curve": ids[0], "kind": "start"}]
+    run = on_card(path, ("bridge", {"points": ends, "by": by}))
+    (area,) = areas(run)
+    if extra is not None:
+        assert area == pytest.approx(500 + extra, rel=1e-9)
+    elif by == "smooth":
+        assert 500 < area < 560
+    else:
+        assert area == pytest.approx(500 - 2 * 0.5 * 50 * 5, rel=1e-9)
+    assert "no end of a curve" in on_card(path, ("bridge", {"points": [point(1, 1), point(2, 2)]})).steps[1].message
+
+
+def test_curves_are_split_where_others_cross_and_touch(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(Figure().line(0, 0, 30, 0).line(10, -5, 10, 5).line(20, 0, 20, 8).draw())
+    run = on_card(path, ("split", {}))
+    assert sorted(kept(run).linework.table.lengths.round(9)) == [5, 5, 8, 10, 10, 10]
+    one = kept(on_card(path)).linework.ids[0]
+    assert len(kept(on_card(path, ("split", {"curves": [one]}))).linework) == 5
+    assert "Nothing crosses" in on_card(path, ("split", {}), ("split", {})).steps[2].message

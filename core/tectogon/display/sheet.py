@@ -15,12 +15,16 @@ from tectogon.findings.finding import KINDS, Finding
 from tectogon.findings.not_geometry import ASIDES
 from tectogon.linework import Linework
 from tectogon.operations.workpiece import Drawing, Workpiece
+from tectogon.profiles import Region, Regions
+from tectogon.profiles.section import section_of
 from tectogon.tolerances import display_chord
 
 KEPT, GUIDE, HIDDEN, LEFT_OUT = 0, 1, 2, 3
 _MOST_TEXTS = 3000
 _MOST_OPEN_ENDS = 2000
 _MOST_FINDINGS = 1000
+_MOST_SECTIONS = 200
+_MOST_PIECES = 8000
 
 
 def drawing_figures(workpiece: Workpiece) -> dict[str, Any]:
@@ -90,6 +94,18 @@ def _aside_numbers(drawing: Drawing) -> npt.NDArray[np.uint8]:
     out = np.zeros(len(drawing.linework), np.uint8)
     for number, aside in enumerate(drawing.proposals[:250], 1):
         out[aside.rows] = number
+    return out
+
+
+def _largest(found: Regions) -> list[Region]:
+    """The profiles whose section properties are shown: the largest, as long as they have few enough pieces together."""
+    out: list[Region] = []
+    pieces = 0
+    for region in sorted(found.profiles, key=lambda r: -r.area)[:_MOST_SECTIONS]:
+        pieces += len(region.outer.rows) + sum(len(h.rows) for h in region.holes)
+        if pieces > _MOST_PIECES:
+            break
+        out.append(region)
     return out
 
 
@@ -199,6 +215,7 @@ def _regions(drawing: Drawing, origin: Any, chord: float) -> tuple[dict[str, Any
         "doubles": len(found.doubles),
         "pinches": found.pinches.tolist()[:200],
     }
+    facts["sections"] = {r.id: section_of(found, r).as_json() for r in _largest(found)}
     rows = drawing.bounding
     arrays = {
         "ring_points": (joined - origin).astype(np.float32),

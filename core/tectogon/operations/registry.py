@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from tectogon.errors import CardUnreadable
 from tectogon.operations import (
+    bridge,
     combine_profiles,
     cut,
     draw,
@@ -23,6 +24,7 @@ from tectogon.operations import (
     repeat,
     scale,
     smooth,
+    split,
     thicken,
     turn,
 )
@@ -30,7 +32,7 @@ from tectogon.operations.kind import Kind
 
 _ALL = (
     (read, leave_out, scale, move, turn, mirror),
-    (mend, smooth, guide, draw),
+    (mend, bridge, split, smooth, guide, draw),
     (join_ends, thicken, offset, combine_profiles, repeat),
     (fold, lay),
     (extrude, cut, levels, material),

@@ -16,7 +16,7 @@ export function EvidencePane({ scene }: { scene: React.RefObject<SheetScene | nu
   const skipped = Object.entries(facts.skipped);
   return (
     <section className="min-h-0 overflow-y-auto px-4 py-3" aria-label="What came in">
-      <div className="flex items-center justify-between"><span className="cap">What came in</span><AddSource /></div>
+      <div className="flex items-center gap-3"><span className="cap">What came in</span><span className="num flex-1 text-[13px] text-faint">{sheet.curves ? `${(facts.extents[2] - facts.extents[0]).toFixed(2)} × ${(facts.extents[3] - facts.extents[1]).toFixed(2)} mm` : ""}</span><AddSource /></div>
       {facts.sources.map((source) => <SourceCard key={source.name} source={source} read={part.card.steps!.find((s) => s.kind === "read" && s.params?.["source"] === source.name) ?? null} />)}
       <Proposals sheet={sheet} card={part.card} />
       <Legend sheet={sheet} card={part.card} />

@@ -16,6 +16,7 @@ import { HandOverPane } from "./HandOverPane";
 import { type Action, Finder, KeyPage } from "./Overlays";
 import { PartPane } from "./PartPane";
 import { PersonMenu } from "./PersonMenu";
+import { ProfilesPane } from "./ProfilesPane";
 import { RouteCard } from "./RouteCard";
 import { SheetPane } from "./SheetPane";
 import { pickLike } from "./sheetPicking";
@@ -25,7 +26,7 @@ import { WritingLine } from "./WritingLine";
 const IDLE: Record<Stage, string> = {
   bring_in: "Look at what came in: is the unit right, which layers are no geometry?",
   tidy: "Everything that is wrong is listed, with its place. Mend what is certain in one press, then step through the rest with N.",
-  close: "Hatched regions are closed. Join ends that miss each other by a little.",
+  close: "Hatched regions are closed. Press one for its figures; give a line thickness, offset, put together, repeat.",
   arrange: "Fold a view: press it, then draw a box round one view on the sheet.",
   build: "Pick a closed region on the sheet, then choose what to do with it.",
   check: "Look straight at each face: press a square of the unfolded box; the linework lies over the part.",
@@ -68,7 +69,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
           <SheetPane scene={sheetScene} />
           <Divider />
-          {stage === "bring_in" ? <EvidencePane scene={sheetScene} /> : stage === "tidy" ? <FindingsPane scene={sheetScene} kinds={kinds ?? []} /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
+          {stage === "bring_in" ? <EvidencePane scene={sheetScene} /> : stage === "tidy" ? <FindingsPane scene={sheetScene} kinds={kinds ?? []} /> : stage === "close" ? <ProfilesPane /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
         </div>
         <RouteCard />
         {busy ? (

@@ -1,7 +1,7 @@
 /** What pointing, pressing and dragging on the sheet does; no React, so that mouse and keys can call the same functions. */
 
 import { pixelAt } from "../scene/pictureUnder";
-import { type SheetData, show } from "../scene/sheetData";
+import { type SheetData, type Snap, show } from "../scene/sheetData";
 import type { SheetPointer } from "../scene/sheetScene";
 import { type Draft, useTable } from "../state/table";
 import { change, changeStep, draftRegions, givePoint, toggleRegion, wantedPoints } from "../state/work";
@@ -52,8 +52,9 @@ export function press(at: SheetPointer, add: boolean): void {
     void takeColour(shown.sheet, at, sheetAsks.step);
     return;
   }
-  if (wantedPoints(draft)) {
-    givePoint(shown.sheet.snapAt(at.x, at.y, SNAP_PIXELS / at.scale));
+  const wanted = wantedPoints(draft);
+  if (wanted) {
+    givePoint(aimed(shown.sheet, at, wanted.picks.at(-1)?.at ?? null, add));
     return;
   }
   if (hover.region >= 0) {
@@ -64,6 +65,15 @@ export function press(at: SheetPointer, add: boolean): void {
     const id = shown.sheet.facts.ids[at.curve]!;
     pickCurves(picks.curves.includes(id) && add ? picks.curves.filter((c) => c !== id) : add ? [...picks.curves, id] : [id]);
   } else if (!draft) set({ picks: { regions: [], curves: [] } });
+}
+
+/** The point that a press takes: what it snaps to; with Shift, level, upright or at 45° from the point before. */
+export function aimed(sheet: SheetData, at: SheetPointer, before: [number, number] | null, locked: boolean): Snap {
+  const snap = sheet.snapAt(at.x, at.y, SNAP_PIXELS / at.scale);
+  if (!locked || !before) return snap;
+  const [ox, oy] = sheet.facts.origin, bx = before[0] - ox, by = before[1] - oy, dx = snap.x - bx, dy = snap.y - by;
+  const way = Math.round(Math.atan2(dy, dx) / (Math.PI / 4)) * (Math.PI / 4), reach = dx * Math.cos(way) + dy * Math.sin(way);
+  return { x: bx + reach * Math.cos(way), y: by + reach * Math.sin(way), kind: "free", row: -1 };
 }
 
 /** Pressed twice on a curve that came with a block: the whole placement of the block is picked. */

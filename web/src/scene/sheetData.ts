@@ -11,6 +11,9 @@ export interface LayerFacts { name: string; linetype: string; colour: string; on
 export interface CurveSetFacts { name: string; points: number; closed: boolean; trailing_edge: string; dropped: number; chord: number; rows: [number, number, number][] }
 export interface FindingFacts { key: string; kind: string; name: string; remedy: string; size: number; point: [number, number]; curves: string[]; sure: boolean; words: string }
 export interface JoiningFacts { sizes: number[]; loops: number[]; proposed: number; reason: string; swallows: number | null }
+export interface SectionFacts {
+  area: number; perimeter: number; cx: number; cy: number; ix: number; iy: number; ixy: number; i1: number; i2: number; angle: number; rx: number; ry: number; wx: number; wy: number; width: number; height: number;
+}
 export interface AsideFacts { kind: string; words: string; why: string; curves: number }
 export interface PictureFacts { name: string; matrix: [number[], number[]]; pixels: [number, number] }
 export interface LinetypeFacts { name: string; pattern: number[]; guide: boolean; hidden: boolean }
@@ -27,6 +30,7 @@ export interface ViewFacts { name: string; box: Box; operation: number; origin: 
 export interface SheetFacts {
   origin: [number, number]; extents: Box; ids: string[]; layers: LayerFacts[]; linetypes: LinetypeFacts[]; colours: string[]; blocks: string[];
   asides: AsideFacts[]; pictures: PictureFacts[];
+  sections: Record<string, SectionFacts>;
   findings: FindingFacts[]; offered: FindingFacts[]; finding_count: number; certain_count: number; joining: JoiningFacts;
   texts: { text: string; at: [number, number]; height: number; angle: number }[];
   entities: Record<string, number>; skipped: Record<string, number>; notes: Note[]; sources: SourceFacts[]; views: ViewFacts[]; tolerance: number;
@@ -34,7 +38,7 @@ export interface SheetFacts {
 }
 
 /** What the regions' parcel holds, while it is still on its way. */
-const NOTHING_FOUND = { regions: [], open_ends: [], open_count: 0, doubles: 0, pinches: [], asides: [], tolerance: 0, findings: [], offered: [], finding_count: 0, certain_count: 0, joining: { sizes: [], loops: [0], proposed: 0, reason: "", swallows: null } };
+const NOTHING_FOUND = { regions: [], open_ends: [], open_count: 0, doubles: 0, pinches: [], asides: [], tolerance: 0, sections: {}, findings: [], offered: [], finding_count: 0, certain_count: 0, joining: { sizes: [], loops: [0], proposed: 0, reason: "", swallows: null } };
 const NO_ARRAYS = { ring_points: new Float32Array(0), ring_ends: new Uint32Array(1), ring_counts: new Uint32Array(0), region_curves: new Uint32Array(0), region_curve_ends: new Uint32Array(1) };
 
 /** The sheet of the parcel of lines, and of the parcel of what was found in them once it is there. */

@@ -292,7 +292,7 @@ interface PointPick { at: [number, number]; curve: string | null; kind: Snap["ki
 
 /** The field of the draft that the next point pressed on the sheet goes into. */
 export function wantedPoints(draft: Draft | null): { field: string; wanted: number; picks: PointPick[] } | null {
-  const tokens = (draft?.tokens ?? []).flatMap((t) => (t.editor?.type === "points" && t.field ? [{ field: t.field, wanted: t.editor.wanted ?? 1, picks: t.editor.value as PointPick[] }] : []));
+  const tokens = (draft?.tokens ?? []).flatMap((t) => (t.editor?.type === "points" && t.field ? [{ field: t.field, wanted: t.editor.wanted ?? 1, picks: (draft?.step.params?.[t.field] ?? []) as PointPick[] }] : []));
   return tokens.find((t) => t.picks.length < t.wanted) ?? tokens[0] ?? null;
 }
 
