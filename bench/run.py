@@ -147,6 +147,84 @@ def bench_regions() -> None:
     row("the same, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 12)
 
 
+def bench_findings() -> None:
+    """Regions and every finding, against shapely's union and polygonize of the same segments; and 500,000 in one go."""
+    import shapely
+    from make_inputs import rings
+    from tectogon.findings.look import look_at
+    from tectogon.profiles import find_regions
+
+    times = {}
+    for count in (10_000, 100_000):
+        table = rings(count)
+        ids = tuple(str(i) for i in range(len(table)))
+        times[count] = best(lambda table=table, ids=ids: look_at(table, regions=find_regions(table, ids, join_tol=1e-6), offers=False), 2)
+    lines = shapely.linestrings(table.ends)
+    theirs = best(lambda: shapely.polygonize([shapely.union_all(lines)]), 1)
+    row("Regions and all findings of 100,000 curves (CPU)", f"{times[100_000]:.2f} s", f"shapely union + polygonize {theirs:.2f} s", times[100_000] / theirs, 1.5)
+    row("the same, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 13)
+    code = (
+        f"{HEAD}sys.path[:0] = ['bench']\nfrom make_inputs import rings\nfrom tectogon.findings.look import look_at\nfrom tectogon.profiles import find_regions\n"
+        f"table = rings({50_000 if QUICK else 500_000}); ids = tuple(map(str, range(len(table))))\n"
+        "t = time.process_time(); look_at(table, regions=find_regions(table, ids, join_tol=1e-6), offers=False)" + TAIL
+    )
+    seconds, peak = apart(code)
+    row("500,000 curves in one go, peak memory", f"{peak:.0f} MB in {seconds:.0f} s", "2000 MB", peak / 2000, 1.0)
+
+
+def bench_smooth() -> None:
+    """An outline of 5,000 pieces, raised and engraved as it is, and smoothed first."""
+    import math
+
+    from tectogon.curves import CurveTable, Line
+    from tectogon.curves.chain_fit import fit_chain
+    from tectogon.linework import Layer, LineType, Linework
+    from tectogon.operations.building import make_tools, new_bodies
+    from tectogon.operations.workpiece import Drawing, Workpiece
+    from tectogon.solids.body import Named
+    from tectogon.solids.combine import combine
+
+    count = 1000 if QUICK else 5000
+    a = np.linspace(0.0, 2 * math.pi, count, endpoint=False)
+    points = np.column_stack([60 * np.cos(a) * (1 + 0.1 * np.cos(5 * a)), 60 * np.sin(a) * (1 + 0.1 * np.cos(5 * a))])
+    pieces = [Line(*p, *q) for p, q in zip(points.tolist(), np.roll(points, -1, axis=0).tolist(), strict=True)]
+
+    def solid(curves: list[object]) -> None:
+        table = CurveTable.of(curves)  # type: ignore[arg-type]
+        zero = np.zeros(len(table), np.int64)
+        drawing = Drawing(Linework(table, tuple(f"c{i}" for i in range(len(table))), zero, zero, zero, (Layer("0"),), (LineType("CONTINUOUS"),), ("#000000",)))
+        workpiece = Workpiece(drawing=drawing)
+        plate = new_bodies(workpiece, make_tools(workpiece, list(drawing.regions.profiles), [(0.0, 8.0)], 10), 10)[0]
+        tool = make_tools(workpiece, list(drawing.regions.profiles), [(6.0, 9.0)], 20)[0].named
+        combine("cut", [Named(plate.shape, plate.names)], [tool])
+
+    smooth = fit_chain(points, closed=True, deviation=0.02, corner=math.radians(25))
+    rough, fine = best(lambda: solid(list(pieces)), 1), best(lambda: solid(list(smooth)), 2)
+    row(f"Outline of {count} pieces raised and engraved, smoothed to {len(smooth)} (CPU)", f"{fine * 1000:.0f} ms", f"unsmoothed {rough * 1000:.0f} ms", 10 * fine / rough, 1.0)
+
+
+def bench_spoiled() -> None:
+    """Drawings broken by a seeded spoiler, mended: how many come out as they were. Other seeds than the tests'."""
+    from figures import by_level
+    from spoiler import drawing, spoiled
+    from tectogon.findings.look import look_at, mend_all
+    from tectogon.profiles import find_regions
+    from tectogon.tolerances import resolution
+
+    wrong = unsaid = 0
+    count = 60 if QUICK else 400
+    for seed in range(90_000, 90_000 + count):
+        clean = drawing(seed)
+        expected = by_level(clean.regions(1e-6))
+        done, distance = mend_all(spoiled(clean, seed, 0.2).table, within=None)
+        got = by_level(find_regions(done.table, tuple(map(str, range(len(done.table)))), join_tol=resolution(600.0)))
+        fits = len(got) == len(expected) and all(a[0] == b[0] and a[2] == b[2] and abs(a[1] - b[1]) <= 1e-3 * b[1] for a, b in zip(got, expected, strict=True))
+        if not fits:
+            wrong += 1
+            unsaid += not look_at(done.table, within=distance, offers=False).faults
+    row(f"{count} spoiled drawings mended, wrong ones", f"{wrong} ({unsaid} without a finding left)", "1 in 100", (wrong / count) / 0.01 + 100 * unsaid, 1.0)
+
+
 def bench_plate() -> None:
     from figures import Figure
     from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon, BRepBuilderAPI_MakeWire
@@ -216,7 +294,7 @@ def write_table() -> None:
 def main() -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     only = [w for w in sys.argv[1:] if not w.startswith("-")]
-    for name, work in (("dxf", bench_dxf), ("intake", bench_intake), ("formats", bench_formats), ("regions", bench_regions), ("plate", bench_plate), ("change", bench_change)):
+    for name, work in (("dxf", bench_dxf), ("intake", bench_intake), ("formats", bench_formats), ("regions", bench_regions), ("findings", bench_findings), ("smooth", bench_smooth), ("spoiled", bench_spoiled), ("plate", bench_plate), ("change", bench_change)):
         if not only or name in only:
             work()
     if not only and not QUICK:

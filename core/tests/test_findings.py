@@ -21,6 +21,7 @@ from tectogon.findings.finding import counted
 from tectogon.findings.look import look_at, mend_all
 from tectogon.profiles import find_regions
 from tectogon.route import Run
+from tectogon.tolerances import resolution
 
 
 def mended(figure: Figure, within: float | None = None) -> tuple[CurveTable, float]:
@@ -29,7 +30,7 @@ def mended(figure: Figure, within: float | None = None) -> tuple[CurveTable, flo
 
 
 def levels(table: CurveTable) -> list[tuple[int, float, int]]:
-    return by_level(find_regions(table, tuple(map(str, range(len(table)))), join_tol=1e-5))
+    return by_level(find_regions(table, tuple(map(str, range(len(table)))), join_tol=resolution(600.0)))
 
 
 def same(got: list[tuple[int, float, int]], expected: list[tuple[int, float, int]]) -> bool:

@@ -53,6 +53,7 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
     whole = np.setdiff1d(np.arange(len(table)), np.setdiff1d(net.doubles, net.source))
     short, on, where = _nearest_curves(table, ends, np.minimum(reach, gap), whole)
     over = np.where(ends.past & (ends.tail <= np.minimum(reach, 0.25 * table.lengths[ends.end >> 1])), ends.tail, np.inf)
+    short[_alongside(table, ends, partner, on, where, short)] = np.inf
     late = np.flatnonzero(np.isfinite(over) & (short < over))
     same = nearest_on(table, on[late], ends.crossing[late])[1] <= 1e-3 * over[late]
     short[late[same]] = np.inf  # these have run past that very curve, along a tangent: trimming is meant
@@ -85,6 +86,15 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
             out.append(Finding("gap", size, (float(middle[0]), float(middle[1])), rows, sure, f"two ends {size:.4g} mm apart", (end, int(ends.end[mate]))))
         taken[k] = True
     return out
+
+
+def _alongside(table: CurveTable, ends: OpenEnds, partner: IntArray, on: IntArray, where: FloatArray, short: FloatArray) -> IntArray:
+    """Numbers of ends that lie alongside the very curve whose open end is their partner: two ends that lap over each other, a gap and no undershoot."""
+    k = np.flatnonzero(np.isfinite(short) & (partner >= 0))
+    k = k[ends.end[partner[k]] >> 1 == on[k]]
+    own, _ = table.directions(ends.end[k] >> 1, (ends.end[k] & 1).astype(float))
+    other, _ = table.directions(on[k], where[k])
+    return k[np.abs(own[:, 0] * other[:, 1] - own[:, 1] * other[:, 0]) < 0.15]
 
 
 def _nearest_ends(ends: OpenEnds, table: CurveTable, reach: float) -> tuple[FloatArray, IntArray, FloatArray]:

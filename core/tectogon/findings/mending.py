@@ -14,6 +14,7 @@ import numpy as np
 
 from tectogon.curves import Arc, Curve, CurveTable, EllipticArc, Line, Spline
 from tectogon.curves.affine import FloatArray
+from tectogon.curves.nearest import nearest_on
 from tectogon.curves.shapes import TURN, arc_through_bulge
 from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.findings.finding import Finding
@@ -45,7 +46,8 @@ def mend(table: CurveTable, findings: Sequence[Finding], *, within: float) -> Me
     for f in findings:
         if f.kind == "overshoot" and f.size <= within * (1 + 1e-9):
             row, side = f.ends[0] >> 1, f.ends[0] & 1
-            (high if side else low)[row] = f.at[0]
+            crossing = table.points(np.array([row]), np.array([f.at[0]]))
+            (high if side else low)[row] = nearest_on(work, np.array([row]), crossing)[0][0]
             done += 1
     rows = np.flatnonzero(low < high)
     work = work.take(rows).parts(np.arange(len(rows)), low[rows], high[rows])
