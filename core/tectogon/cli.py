@@ -83,9 +83,10 @@ def _parser() -> argparse.ArgumentParser:
     inspect = command("inspect", _each(_inspect), "say what a file holds: units, extents, layers, what was skipped")
     profiles = command("profiles", _each(_profiles), "find every closed profile")
     build = command("build", _each(_build), "raise all profiles to a solid of one thickness")
+    views = command("views", _each(_views), "find the orthographic views of a sheet, and build the part from them")
     run = command("run", _run, "replay a route card")
     command("formats", _formats, "list what is read and written, by ending")
-    for sub in (inspect, profiles, build):
+    for sub in (inspect, profiles, build, views):
         sub.add_argument("files", nargs="+", metavar="FILE", type=Path)
         sub.add_argument("--units", type=_unit, metavar="U", help="length of one unit of the file: um, mm, cm, m, in, ft, mil, px, pt or a number of mm")
         sub.add_argument("--strokes", choices=("centre", "outline"), default="centre", help="strokes with no fill: centre lines or inked outline (SVG, PDF)")
@@ -95,7 +96,8 @@ def _parser() -> argparse.ArgumentParser:
         sub.add_argument("--curve", choices=("spline", "polyline", "fitted"), default="spline", help="what goes through points (coordinates)")
         sub.add_argument("--invert", action="store_true", help="light is material (pictures)")
         sub.add_argument("--threshold", type=int, default=None, metavar="0..255", help="grey value that parts dark from light (pictures)")
-    for sub in (profiles, build):
+    views.add_argument("--build", type=Path, metavar="OUT.step", help="build the part from its views and write it")
+    for sub in (profiles, build, views):
         sub.add_argument("--tolerance", type=_tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto")
         sub.add_argument("--no-mend", action="store_true", help="join nothing beyond the file's own resolution")
         sub.add_argument("--layer", action="append", default=[], metavar="NAME", help="use only this layer; may be given again")
@@ -106,7 +108,7 @@ def _parser() -> argparse.ArgumentParser:
     run.add_argument("card", type=Path, metavar="CARD.json")
     run.add_argument("--source", action="append", default=[], metavar="NAME=FILE")
     run.add_argument("--out", type=Path, required=True, metavar="DIR")
-    for sub in (inspect, profiles, build, run):
+    for sub in (inspect, profiles, build, views, run):
         sub.add_argument("--json", action="store_true", help="one JSON document per file, one a line")
     return parser
 
@@ -323,6 +325,37 @@ def _write(workpiece: Workpiece, kind: str, name: str, target: Path | None) -> d
     except OSError as problem:
         raise WrongCall(f"{target} can't be written: {problem.strerror}.") from None
     return {"out": str(target)} | ({} if watertight is None else {"watertight": watertight})
+
+
+def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
+    from tectogon.operations.arrange import found_in, views_of
+
+    _, _, linework, _ = _read(path, options, answer)
+    drawing = Drawing(linework)
+    if not options.no_mend and len(drawing.bounding):
+        rows = drawing.bounding
+        step, _ = mend_all(linework.table.take(rows), within=options.tolerance)
+        drawing = replace(drawing, linework=replaced(linework, rows, step.table, step.source, step.number))
+    found = found_in(drawing)
+    answer.keys = {
+        "projection": found.projection,
+        "why": found.why,
+        "views": [{"name": v.name, "bbox_mm": list(v.box), "curves": len(v.rows)} for v in found.views],
+        "left_out": [{"why": a.why, "curves": len(a.rows)} for a in drawing.proposals if a.kind != "hidden"]
+        + [{"why": why, "curves": len(rows)} for why, rows in found.left_out],
+        "agreement": [{"pair": list(a.pair), "axis": a.axis, "matched": a.matched, "unmatched": a.unmatched, "worst_mm": a.worst} for a in found.agreements],
+    }
+    if not found.views:
+        raise NothingToBuild(f"{path.name}: no view is found; {found.why}.")
+    if options.build is None:
+        return
+    from tectogon.operations.viewing import build_from_views, explained
+
+    workpiece = Workpiece(drawing=drawing, views=views_of(drawing, found, 10))
+    workpiece = replace(workpiece, bodies=build_from_views(workpiece, 10))
+    answer.keys |= _body_keys(workpiece)
+    answer.keys |= _write(workpiece, "step", path.stem, _target(options.build, path, "step", many=len(options.files) > 1))
+    answer.keys["explained"] = [{"view": name, "percent": percent} for name, percent in explained(workpiece)]
 
 
 def _run(options: argparse.Namespace) -> Any:

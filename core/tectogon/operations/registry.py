@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from tectogon.errors import CardUnreadable
 from tectogon.operations import (
+    arrange,
     bridge,
     combine_profiles,
     cut,
     draw,
     extrude,
     fold,
+    from_views,
     guide,
     join_ends,
     lay,
@@ -34,8 +36,8 @@ _ALL = (
     (read, leave_out, scale, move, turn, mirror),
     (mend, bridge, split, smooth, guide, draw),
     (join_ends, thicken, offset, combine_profiles, repeat),
-    (fold, lay),
-    (extrude, cut, levels, material),
+    (arrange, fold, lay),
+    (extrude, cut, levels, from_views, material),
 )
 
 KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for stage in _ALL for module in stage}

@@ -1,0 +1,27 @@
+"""Build the part from its views: outlines through each other, then holes and steps by the depths that other views show."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from tectogon.operations.fields import Params, Sentence, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.workpiece import Workpiece
+
+
+class FromViewsParams(Params):
+    pass
+
+
+def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Workpiece:
+    from tectogon.operations import viewing  # the kernel takes 2 s to load: only where it is needed
+
+    return replace(workpiece, bodies=(*workpiece.bodies, *viewing.build_from_views(workpiece, context.number)))
+
+
+def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
+    named = f" ({', '.join(v.name for v in workpiece.views)})" if workpiece and workpiece.views else ""
+    return [words(f"Build the part from its views{named}: outlines through each other, holes and steps by the depths they show")]
+
+
+KIND = Kind("from_views", "build", "From the views", "Outlines through each other, holes and steps by the depths they show", FromViewsParams, apply, sentence)

@@ -1,0 +1,207 @@
+"""A part out of its views: outlines of all views extruded through each other and what is common kept, then holes and steps by the depths read.
+
+A hole seen in one view is as deep as the dashed lines at its width run in another; a raised part as high as the solid ones. Where neither
+is drawn, a hole goes through.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+
+from tectogon.curves import CurveTable
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import LINE, IntArray
+from tectogon.errors import NothingToBuild
+from tectogon.operations.workpiece import Drawing, Workpiece
+from tectogon.profiles import Region, Regions, find_regions
+from tectogon.profiles.shapes import boundary, combined
+from tectogon.solids.body import Body, Named
+from tectogon.solids.combine import combine
+from tectogon.solids.prism import prism
+from tectogon.solids.project import project
+from tectogon.views import View
+from tectogon.views.find import axis_of
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """A view with its curves, its regions, and its outline as regions without holes."""
+
+    view: View
+    table: CurveTable
+    hidden: IntArray
+    regions: Regions
+    outline: Regions
+    tol: float
+
+
+def build_from_views(workpiece: Workpiece, number: int) -> tuple[Body, ...]:
+    """Bodies from the folded views of a workpiece. Raises NothingToBuild where there are fewer than two, or where they share nothing."""
+    views = list(workpiece.views)
+    if len(views) < 2:
+        raise NothingToBuild("Two views or more are wanted to build a part from; fold another one, or extrude a profile by a length.")
+    seen = [_seen(workpiece.drawing, v) for v in views]
+    box = _part_box(seen)
+    solid: Named | None = None
+    for s in seen:
+        low, high = _depth(s.view, box, margin=1.0)
+        tools = [prism(s.outline, r, s.view.frame, low, high, number) for r in s.outline.profiles]
+        if not tools:
+            raise NothingToBuild(f"The outline of the {s.view.name} view does not close; mend it first.")
+        tool = tools[0] if len(tools) == 1 else combine("join", [tools[0]], tools[1:])
+        solid = tool if solid is None else combine("common", [solid], [tool])
+    assert solid is not None
+    if not solid.solids():
+        raise NothingToBuild("The views have nothing in common; check which is which, and how they are lined up.")
+    holes, steps = [], []
+    for s in seen:
+        for region in s.regions.regions:
+            if region.level != 1:
+                continue
+            kind, low, high = _read_depth(s, region, seen, box)
+            if kind == "hole":
+                holes.append(prism(s.regions, region, s.view.frame, low, high, number))
+            elif kind == "step":
+                steps.append((s, region, low, high))
+    for s, region, low, high in steps:
+        around = combined(CurveTable.join([boundary(s.outline, r) for r in s.outline.profiles]), [_outer(s.regions, region)], "subtract", join_tol=s.tol)
+        rest = find_regions(around, tuple(f"{s.view.name}{n}" for n in range(len(around))), join_tol=s.tol)
+        holes += [prism(rest, r, s.view.frame, low, high, number) for r in rest.profiles]
+    if holes:
+        cut = combine("cut", [solid], holes)
+        solid = cut if cut.solids() else solid
+    first = len(workpiece.bodies) + 1
+    parts = solid.solids()
+    return tuple(Body.of(f"{number}" if len(parts) == 1 else f"{number}.{n + 1}", f"Body {first + n}", p) for n, p in enumerate(parts))
+
+
+def _seen(drawing: Drawing, view: View) -> _Seen:
+    linework = drawing.linework
+    rows = np.array(sorted(linework.row_of[key] for key in view.curves if key in linework.row_of), np.int64)
+    hidden = linework.is_hidden[rows]
+    table = linework.table.take(rows)
+    solid = table.take(~hidden)
+    tol = drawing.tolerance
+    regions = find_regions(solid, tuple(linework.ids[r] for r in rows[~hidden].tolist()), join_tol=tol)
+    outers = [_outer(regions, r) for r in regions.regions if r.level == 0]
+    outline = combined(outers[0], outers[1:], "unite", join_tol=tol) if outers else CurveTable.of([])
+    whole = find_regions(outline, tuple(f"{view.name}~{n}" for n in range(len(outline))), join_tol=tol)
+    filled = CurveTable.join([_outer(whole, r) for r in whole.profiles if r.level == 0]) if len(whole) else outline
+    named = find_regions(filled, tuple(f"{view.name} outline {n + 1}" for n in range(len(filled))), join_tol=tol)
+    return _Seen(view, table, np.flatnonzero(hidden), regions, named, tol)
+
+
+def _outer(regions: Regions, region: Region) -> CurveTable:
+    """The outer boundary of a region alone."""
+    return boundary(regions, replace(region, holes=()))
+
+
+def _on_part(view: View, box: FloatArray) -> dict[int, tuple[float, float]]:
+    """The stretch of the part's axes that a box of the sheet (4,) spans in a view."""
+    out = {}
+    x, y = view.frame.place(box.reshape(2, 2)[:, :2])[:, :]
+    for column in (0, 1):
+        axis, _ = axis_of(view.name, column)
+        out[axis] = (float(min(x[axis], y[axis])), float(max(x[axis], y[axis])))
+    return out
+
+
+def _part_box(seen: list[_Seen]) -> dict[int, tuple[float, float]]:
+    box: dict[int, tuple[float, float]] = {}
+    for s in seen:
+        for axis, (low, high) in _on_part(s.view, np.array(s.outline.pieces.extents)).items():
+            a, b = box.get(axis, (low, high))
+            box[axis] = (min(a, low), max(b, high))
+    if len(box) < 3:
+        raise NothingToBuild("The views show two directions of the part only; a view from another side is wanted.")
+    return box
+
+
+def _depth(view: View, box: dict[int, tuple[float, float]], margin: float) -> tuple[float, float]:
+    """Heights along a view's normal that the part spans, a little more at both ends."""
+    normal = np.array(view.frame.normal)
+    axis = int(np.abs(normal).argmax())
+    low, high = box[axis]
+    base = float(np.array(view.frame.origin)[axis])
+    a, b = (low - base) * normal[axis], (high - base) * normal[axis]
+    slack = margin * 0.01 * max(high - low, 1.0)
+    return float(min(a, b) - slack), float(max(a, b) + slack)
+
+
+def _read_depth(s: _Seen, region: Region, seen: list[_Seen], box: dict[int, tuple[float, float]]) -> tuple[str, float, float]:
+    """What a region inside a view is, and from which height to which: a hole, or a step (raised there alone)."""
+    normal = np.array(s.view.frame.normal)
+    axis = int(np.abs(normal).argmax())
+    spans = _on_part(s.view, np.array(region.bounds))
+    whole = _depth(s.view, box, margin=1.0)
+    for other in seen:
+        if other is s or other.view.name in (s.view.name,):
+            continue
+        shown = {axis_of(other.view.name, c)[0]: c for c in (0, 1)}
+        shared = [a for a in spans if a in shown]
+        if axis not in shown or not shared:
+            continue
+        across = shared[0]
+        for hidden in (True, False):
+            stretch = _both_sides(other, spans[across], across, axis, hidden)
+            if stretch is None:
+                continue
+            base = float(np.array(s.view.frame.origin)[axis])
+            a, b = sorted(((stretch[0] - base) * normal[axis], (stretch[1] - base) * normal[axis]))
+            low, high = box[axis]
+            full = abs(stretch[0] - low) < 1e-3 * (high - low) and abs(stretch[1] - high) < 1e-3 * (high - low)
+            if hidden:
+                before, after = _over(stretch[0], stretch[1], low, high, float(normal[axis]))
+                return ("hole", *whole) if full else ("hole", a - before, b + after)
+            if not full:
+                return "step", a, b + 0.01 * (high - low)
+    return "hole", *whole
+
+
+def _over(first: float, last: float, low: float, high: float, way: float) -> tuple[float, float]:
+    """How far a cut runs over the part's own faces where it ends on them."""
+    slack = 0.01 * max(high - low, 1.0)
+    at_low, at_high = abs(first - low) < 1e-3 * (high - low), abs(last - high) < 1e-3 * (high - low)
+    ends = (slack if at_low else 0.0, slack if at_high else 0.0)
+    return ends if way > 0 else (ends[1], ends[0])
+
+
+def _both_sides(s: _Seen, span: tuple[float, float], across: int, along: int, hidden: bool) -> tuple[float, float] | None:
+    """The stretch of the axis `along` over which a view draws lines at both ends of `span` of the axis `across`; None where it draws none."""
+    rows = s.table.rows_of(LINE)
+    rows = rows[np.isin(rows, s.hidden) == hidden]
+    d = s.table.data[rows]
+    ends = s.view.frame.place(d[:, :4].reshape(-1, 2, 2))
+    tol = max(2e-3 * max(abs(span[1] - span[0]), 1.0), 2.0 * s.tol)
+    level = np.abs(ends[:, 0, across] - ends[:, 1, across]) <= tol
+    found = []
+    for at in span:
+        mine = ends[level & (np.abs(ends[:, 0, across] - at) <= tol)]
+        if not len(mine):
+            return None
+        found.append((float(mine[:, :, along].min()), float(mine[:, :, along].max())))
+    (a, b), (c, e) = found
+    near = 1e-2 * max(b - a, 1e-9)
+    return (max(a, c), min(b, e)) if abs(a - c) <= near and abs(b - e) <= near else None
+
+
+def explained(workpiece: Workpiece) -> list[tuple[str, float]]:
+    """For each view how much of its drawn length lies on an edge of the bodies, visible or hidden, in per cent."""
+    out = []
+    for view in workpiece.views:
+        s = _seen(workpiece.drawing, view)
+        size = float(max(*(s.table.extents[2:] - s.table.extents[:2]), 1e-9))
+        seen = project([b.shape for b in workpiece.bodies], view.frame, chord_tol=size * 1e-4)
+        edges = shapely.union_all([shapely.LineString(line) for line in (*seen.visible, *seen.hidden)])
+        points, offsets = s.table.flatten(size * 1e-4)
+        covered = total = 0.0
+        wide = shapely.buffer(edges, size * 1e-3)
+        for k in range(len(s.table)):
+            line = shapely.LineString(points[offsets[k] : offsets[k + 1]])
+            total += line.length
+            covered += float(shapely.length(shapely.intersection(line, wide)))
+        out.append((view.name, 100.0 * covered / max(total, 1e-12)))
+    return out

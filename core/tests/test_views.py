@@ -1,0 +1,93 @@
+"""Views found, named and lined up; parts built from them have their true volume, and every line of the drawing is explained."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from figures import Figure
+from tectogon.cli import main
+from tectogon.operations.viewing import explained
+from tectogon.route import Run
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
+TRUTH = json.loads((DEMO / "truth.json").read_text())
+SONDE_CAP = 12 * math.pi * (40**2 - 6 * 9) + 12 * math.pi * 12**2
+
+
+@pytest.mark.parametrize(
+    ("name", "views", "volume"),
+    [
+        ("clamp-bracket.dxf", {"front", "top", "right"}, TRUTH["clamp-bracket.dxf"]["volume_mm3"]),
+        ("sensor-bracket.dxf", {"front", "top", "right"}, TRUTH["sensor-bracket.dxf"]["volume_mm3"]),
+        ("sonde-cap.svg", {"front", "top"}, SONDE_CAP),
+        ("mast-shoe.dwg", {"front", "top"}, TRUTH["mast-shoe.dwg"]["volume_mm3"]),
+    ],
+)
+def test_the_demo_parts_come_out_of_their_views(on_card: Callable[..., Run], name: str, views: set[str], volume: float) -> None:
+    run = on_card(DEMO / "files" / name, ("mend", {}), ("arrange", {}), ("from_views", {}))
+    assert run.failed is None, run.failed
+    assert {v.name for v in run.workpiece.views} == views
+    assert sum(b.volume for b in run.workpiece.bodies) == pytest.approx(volume, rel=1e-6)
+    assert all(percent > 99.9 for _, percent in explained(run.workpiece))
+
+
+def step_block(third: bool, shift: float) -> Figure:
+    """A block 60 x 40 x 30 with a step, 20 high and 25 long, and a hole of 6 through the step; the top view off by `shift`."""
+    figure = Figure().chain((0, 0), (60, 0), (60, 20), (35, 20), (35, 30), (0, 30))
+    oy = 60 if third else -80
+    figure.rectangle(shift, oy, 60, 40).line(35 + shift, oy, 35 + shift, oy + 40).circle(47 + shift, oy + 20, 6)
+    if third:
+        return figure.rectangle(100, 0, 40, 30).line(100, 20, 140, 20)
+    return figure.rectangle(100, 0, 40, 30).line(100, 20, 140, 20)
+
+
+@pytest.mark.parametrize("third", [True, False])
+@pytest.mark.parametrize("shift", [0.0, 0.7])
+def test_first_and_third_angle_and_a_view_off_line(drawing: Callable[..., Path], on_card: Callable[..., Run], third: bool, shift: float) -> None:
+    run = on_card(drawing(step_block(third, shift).draw()), ("arrange", {}), ("from_views", {}))
+    assert run.failed is None, run.failed
+    assert {v.name for v in run.workpiece.views} == ({"front", "top", "right"} if third else {"front", "top", "left"})
+    (body,) = run.workpiece.bodies
+    assert body.volume == pytest.approx(60 * 40 * 30 - 25 * 40 * 10 - 36 * math.pi * 20, rel=1e-9)
+    top = next(v for v in run.workpiece.views if v.name == "top")
+    assert top.frame.at(shift, 60 if third else -80) == pytest.approx((0, 0, 0), abs=1e-6)
+
+
+def told(capsys: pytest.CaptureFixture[str], *words: str) -> tuple[int, dict[str, Any]]:
+    status = main(list(words))
+    return status, json.loads(capsys.readouterr().out)
+
+
+def test_the_command_names_views_and_builds_from_them(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    out = tmp_path / "bracket.step"
+    status, answer = told(capsys, "views", str(DEMO / "files" / "clamp-bracket.dxf"), "--build", str(out), "--json")
+    assert status == 0
+    assert answer["projection"] == "third"
+    assert {v["name"]: [round(x, 3) for x in v["bbox_mm"]] for v in answer["views"]} == {"front": [0, 0, 110, 82], "top": [0.4, 130, 110.4, 190], "right": [150, 0, 210, 82]}
+    assert all(a["matched"] >= 3 and a["worst_mm"] < 0.01 for a in answer["agreement"])
+    assert answer["volume_mm3"] == pytest.approx(TRUTH["clamp-bracket.dxf"]["volume_mm3"], rel=1e-6)
+    assert [e["percent"] > 99.9 for e in answer["explained"]] == [True] * 3
+    assert out.exists()
+
+
+@pytest.mark.parametrize(
+    ("figure", "status", "message"),
+    [
+        (Figure().rectangle(0, 0, 10, 10).circle(5, 5, 2), 4, "Two views or more"),
+        (Figure().rectangle(0, 0, 10, 10).rectangle(30, 0, 10, 10), 0, ""),
+    ],
+)
+def test_odd_sheets_end_in_a_sentence(drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str], tmp_path: Path, figure: Figure, status: int, message: str) -> None:
+    got, answer = told(capsys, "views", str(drawing(figure.draw())), "--build", str(tmp_path / "o.step"), "--json")
+    assert got == status
+    assert message in answer["message"]
+
+
+def test_a_sheet_with_nothing_but_text_has_no_views(drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str]) -> None:
+    status, answer = told(capsys, "views", str(drawing(lambda space, _: space.add_text("nothing here"))), "--json")
+    assert (status, answer["status"]) == (4, "nothing_to_build")
