@@ -349,13 +349,13 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         raise NothingToBuild(f"{path.name}: no view is found; {found.why}.")
     if options.build is None:
         return
-    from tectogon.operations.viewing import build_from_views, explained
+    from tectogon.operations.viewing import build_from_views, straight_on
 
     workpiece = Workpiece(drawing=drawing, views=views_of(drawing, found, 10))
     workpiece = replace(workpiece, bodies=build_from_views(workpiece, 10))
     answer.keys |= _body_keys(workpiece)
     answer.keys |= _write(workpiece, "step", path.stem, _target(options.build, path, "step", many=len(options.files) > 1))
-    answer.keys["explained"] = [{"view": name, "percent": percent} for name, percent in explained(workpiece)]
+    answer.keys["explained"] = [{"view": v.name, "percent": v.percent} for v in straight_on(workpiece)]
 
 
 def _run(options: argparse.Namespace) -> Any:

@@ -7,6 +7,7 @@ is drawn, a hole goes through.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import shapely
@@ -188,20 +189,42 @@ def _both_sides(s: _Seen, span: tuple[float, float], across: int, along: int, hi
     return (max(a, c), min(b, e)) if abs(a - c) <= near and abs(b - e) <= near else None
 
 
-def explained(workpiece: Workpiece) -> list[tuple[str, float]]:
-    """For each view how much of its drawn length lies on an edge of the bodies, visible or hidden, in per cent."""
-    out = []
-    for view in workpiece.views:
-        s = _seen(workpiece.drawing, view)
-        size = float(max(*(s.table.extents[2:] - s.table.extents[:2]), 1e-9))
-        seen = project([b.shape for b in workpiece.bodies], view.frame, chord_tol=size * 1e-4)
-        edges = shapely.union_all([shapely.LineString(line) for line in (*seen.visible, *seen.hidden)])
-        points, offsets = s.table.flatten(size * 1e-4)
-        covered = total = 0.0
-        wide = shapely.buffer(edges, size * 1e-3)
-        for k in range(len(s.table)):
-            line = shapely.LineString(points[offsets[k] : offsets[k + 1]])
-            total += line.length
-            covered += float(shapely.length(shapely.intersection(line, wide)))
-        out.append((view.name, 100.0 * covered / max(total, 1e-12)))
-    return out
+@dataclass(frozen=True)
+class StraightOn:
+    """A view against the bodies seen straight on: how much of its drawn length lies on an edge, visible or hidden, in per cent; the drawn
+    lines that lie on none; and the visible edges that the drawing lacks. Polylines (n, 2) on the sheet, mm."""
+
+    name: str
+    percent: float
+    unexplained: list[FloatArray]
+    lacking: list[FloatArray]
+
+
+def straight_on(workpiece: Workpiece) -> list[StraightOn]:
+    """Every folded view against the bodies; within a thousandth of the view's size."""
+    return [_straight_on(_seen(workpiece.drawing, view), workpiece.bodies) for view in workpiece.views if view.curves]
+
+
+def _straight_on(s: _Seen, bodies: tuple[Body, ...]) -> StraightOn:
+    size = float(max(*(s.table.extents[2:] - s.table.extents[:2]), 1e-9))
+    seen = project([b.shape for b in bodies], s.view.frame, chord_tol=size * 1e-4)
+    points, offsets = s.table.flatten(size * 1e-4)
+    drawn = [shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(s.table))]
+    near = shapely.buffer(_lines((*seen.visible, *seen.smooth, *seen.hidden)), size * 1e-3)
+    shapely.prepare(near)
+    off = [line for line in drawn if not shapely.covers(near, line)]
+    rest = shapely.difference(np.array(off, object), near) if off else np.zeros(0, object)
+    whole = float(shapely.length(np.array(drawn, object)).sum())
+    missing = shapely.difference(_lines(tuple(seen.visible)), shapely.buffer(shapely.union_all(drawn), size * 1e-3))
+    percent = 100.0 * (1.0 - float(shapely.length(rest).sum()) / max(whole, 1e-12))
+    return StraightOn(s.view.name, percent, _polylines(rest, 2e-3 * size), _polylines(np.array([missing], object), 2e-3 * size))
+
+
+def _lines(found: tuple[FloatArray, ...]) -> shapely.Geometry:
+    return shapely.union_all([shapely.LineString(line) for line in found])
+
+
+def _polylines(found: Any, least: float) -> list[FloatArray]:
+    """The lines among geometries, without crumbs shorter than `least`."""
+    parts = shapely.get_parts(shapely.line_merge(shapely.get_parts(found)))
+    return [shapely.get_coordinates(line) for line in parts if line.geom_type == "LineString" and line.length >= least]

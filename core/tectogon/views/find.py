@@ -20,10 +20,12 @@ from tectogon.curves.table import ARC, LINE, IntArray
 from tectogon.linework import Linework
 from tectogon.views.frame import frame_of
 from tectogon.views.groups import find_groups
+from tectogon.views.view import View
 
 _REACH = 2e-3
 _SMALL = 0.02
 _IN_LINE = 0.06
+_MOST_COORDINATES = 1200
 _FIRST, _THIRD = re.compile(r"(first|1st)[\s-]*angle", re.IGNORECASE), re.compile(r"(third|3rd)[\s-]*angle", re.IGNORECASE)
 Box = tuple[float, float, float, float]
 
@@ -40,13 +42,25 @@ class FoundView:
 
 @dataclass(frozen=True)
 class Agreement:
-    """How well two views agree along one axis of the part: coordinates matched and unmatched, and the worst distance of matched ones (mm)."""
+    """How well two views agree along one axis of the part: coordinates matched and unmatched, and the worst distance of matched ones (mm).
+
+    off: how far the ends of the two views lie apart along the axis, the worse of the two (mm).  within: what still counts as equal (mm).
+    at: for each view the unmatched coordinates along the axis, from the origin of the part (mm).
+    """
 
     pair: tuple[str, str]
     axis: str
     matched: int
     unmatched: int
     worst: float
+    off: float
+    within: float
+    at: tuple[FloatArray, FloatArray]
+
+    @property
+    def holds(self) -> bool:
+        """Whether both views give the part the same overall stretch of this axis."""
+        return self.off <= self.within
 
 
 @dataclass(frozen=True)
@@ -208,6 +222,7 @@ def coordinates(table: CurveTable, rows: IntArray, column: int) -> FloatArray:
 
 def _best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float) -> float:
     """What to add to `loose` so that most of its coordinates fall on those of `fixed`; of equals the one nearest to `near`."""
+    fixed, loose = _outermost(fixed), _outermost(loose)
     shifts = (fixed[:, None] - loose[None, :]).ravel()
     spread = max(float(np.ptp(fixed)), float(np.ptp(loose)), 1e-9)
     shifts = shifts[np.abs(shifts - near) <= 0.35 * spread]
@@ -225,6 +240,11 @@ def _best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float) -
         if score > best:
             best, chosen = score, shift
     return chosen
+
+
+def _outermost(values: FloatArray) -> FloatArray:
+    """The first and last of sorted coordinates, where there are so many that all pairs could not be looked at."""
+    return values if len(values) <= _MOST_COORDINATES else np.concatenate([values[: _MOST_COORDINATES // 2], values[-_MOST_COORDINATES // 2 :]])
 
 
 def _aligned(table: CurveTable, views: list[FoundView]) -> list[FoundView]:
@@ -275,8 +295,23 @@ def agreements_of(table: CurveTable, views: Sequence[FoundView]) -> list[Agreeme
                 p, q = on_axis(table, a, axis), on_axis(table, b, axis)
                 if p is None or q is None or not len(p) or not len(q):
                     continue
-                tol = max(float(np.ptp(p)), float(np.ptp(q)), 1e-9) * 2e-3
-                off = np.abs(q[:, None] - p[None, :]).min(axis=1)
-                matched = off <= tol
-                out.append(Agreement((a.name, b.name), name, int(matched.sum()), int((~matched).sum()), float(off[matched].max()) if matched.any() else 0.0))
+                within = max(float(np.ptp(p)), float(np.ptp(q)), 1e-9) * 2e-3
+                there, back = _nearest(p, q), _nearest(q, p)
+                matched = there <= within
+                worst = float(there[matched].max()) if matched.any() else 0.0
+                off = float(max(abs(p[0] - q[0]), abs(p[-1] - q[-1])))
+                out.append(Agreement((a.name, b.name), name, int(matched.sum()), int((~matched).sum()), worst, off, within, (p[back > within], q[~matched])))
     return out
+
+
+def _nearest(fixed: FloatArray, asked: FloatArray) -> FloatArray:
+    """For each of `asked` how far the nearest of `fixed` (sorted, not empty) lies."""
+    at = np.clip(np.searchsorted(fixed, asked), 1, max(len(fixed) - 1, 1))
+    return np.asarray(np.minimum(np.abs(asked - fixed[at - 1]), np.abs(asked - fixed[np.minimum(at, len(fixed) - 1)])))
+
+
+def as_found(view: View, linework: Linework) -> FoundView:
+    """A folded view as one that was found, for what is left of its curves."""
+    rows = np.array(sorted(linework.row_of[key] for key in view.curves if key in linework.row_of), np.int64)
+    base = -np.array(view.frame.origin)
+    return FoundView(view.name, rows, view.box, (float(base @ view.frame.x_dir), float(base @ view.frame.y_dir)))
