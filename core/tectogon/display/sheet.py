@@ -11,6 +11,7 @@ import numpy.typing as npt
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.display.packing import pack
+from tectogon.display.views import agreements_told
 from tectogon.findings.finding import KINDS, Finding
 from tectogon.findings.not_geometry import ASIDES
 from tectogon.linework import Linework
@@ -179,6 +180,7 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
             for s in workpiece.sources
         ],
         "views": [{"name": v.name, "box": list(v.box), "operation": v.operation, "origin": v.frame.origin, "x": v.frame.x_dir, "y": v.frame.y_dir} for v in workpiece.views],
+        "agreements": agreements_told(workpiece.agreements),
     }  # fmt: skip
 
 

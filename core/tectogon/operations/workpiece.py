@@ -18,6 +18,7 @@ from tectogon.linework.evidence import UnitEvidence
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.tolerances import resolution
 from tectogon.views import Frame, View, frame_of
+from tectogon.views.find import Agreement, agreements_of, as_found
 
 if TYPE_CHECKING:
     from tectogon.solids.body import Body
@@ -123,6 +124,13 @@ class Workpiece:
     bodies: tuple[Body, ...] = ()
     material: Material | None = None
     notes: tuple[Note, ...] = ()
+
+    @cached_property
+    def agreements(self) -> list[Agreement]:
+        """How well the folded views agree along the axes they share."""
+        linework = self.drawing.linework
+        found = [as_found(v, linework) for v in self.views]
+        return agreements_of(linework.table, [f for f in found if len(f.rows)])
 
     def with_notes(self, *notes: Note) -> Workpiece:
         return replace(self, notes=(*self.notes, *notes))

@@ -72,7 +72,14 @@ def _close(workpiece: Workpiece) -> Gauge:
 def _arrange(workpiece: Workpiece) -> Gauge:
     if not workpiece.views:
         return Gauge("arrange", "none", "", "flat on the ground" if workpiece.sources else "not yet")
-    return Gauge("arrange", "agreed", str(len(workpiece.views)), "view folded" if len(workpiece.views) == 1 else "views folded")
+    count = len(workpiece.views)
+    if not workpiece.agreements:
+        return Gauge("arrange", "agreed" if count == 1 else "attention", str(count), "view folded" if count == 1 else "views, none shares an axis")
+    worst = max((a for a in workpiece.agreements if not a.holds), key=lambda a: a.off, default=None)
+    if worst is None:
+        return Gauge("arrange", "agreed", str(count), "views agree")
+    box = next(v.box for v in workpiece.views if v.name == worst.pair[1])
+    return Gauge("arrange", "attention", f"{worst.off:.3g} mm", f"{worst.pair[0]} and {worst.pair[1]} differ", Place(point=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)))
 
 
 def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:

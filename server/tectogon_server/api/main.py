@@ -259,6 +259,13 @@ def distance(request: HttpRequest, computation_id: str, given: shapes.AskDistanc
     return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), options, kind="distance"))
 
 
+@api.post("/computations/{computation_id}/checks", response=shapes.ComputationState)
+def check(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
+    """The views of the part that was computed against the part itself; the answer is the new computation's file."""
+    found = _computation(request, computation_id)
+    return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), {"kind": "json", "what": "check"}, kind="check"))
+
+
 @api.get("/computations/{computation_id}", response=shapes.ComputationState)
 def computation(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     return _state(_computation(request, computation_id))

@@ -16,6 +16,7 @@ import tectogon.operations.building  # noqa: F401  (loads the solid kernel ahead
 from tectogon.display.part import distance_between, figures_of, part_parcel
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import drawing_figures, lines_parcel, regions_parcel
+from tectogon.display.views import check_told
 from tectogon.errors import NothingToBuild
 from tectogon.formats.coordinates_out import linework_as_coordinates
 from tectogon.formats.dxf_out import linework_as_dxf, regions_as_dxf
@@ -102,6 +103,13 @@ def _flat(workpiece: Workpiece, kind: str, options: dict[str, Any]) -> bytes:
 def distance(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
     """The distance between two pieces of the part, left in the results folder under `key`."""
     found = distance_between(_workpiece(card, sources, folder), *(tuple(options[name]) for name in ("a", "b")))
+    write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
+    return found
+
+
+def check(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+    """The views of a part against the part itself, left in the results folder under `key`."""
+    found = check_told(_workpiece(card, sources, folder))
     write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
     return found
 

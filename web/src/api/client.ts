@@ -67,6 +67,9 @@ async function json<T>(method: string, path: string, body?: unknown): Promise<T>
   return (await ask(method, path, body)).json() as Promise<T>;
 }
 
+/** A view against the part seen straight on; polylines on the sheet, mm. */
+export interface CheckedView { name: string; percent: number; unexplained_mm: number; lacking_mm: number; unexplained: [number, number][][]; lacking: [number, number][][] }
+
 export const api = {
   me: () => json<Person>("GET", "/me"),
   signIn: (username: string, password: string) => json<Person>("POST", "/sign-in", { username, password }),
@@ -85,6 +88,8 @@ export const api = {
   addSource: (id: number, file: File, progress: (share: number) => void) => upload<Shapes["SourceOut"]>(`/parts/${id}/sources`, file, {}, progress),
   distance: (id: string, a: [string, number], b: [string, number]) => json<Computation>("POST", `/computations/${id}/distances`, { a, b }),
   distanceFound: (id: string) => json<{ mm: number; from: number[]; to: number[] }>("GET", `/computations/${id}/file`),
+  check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),
+  checkFound: (id: string) => json<{ views: CheckedView[] }>("GET", `/computations/${id}/file`),
   computation: (id: string) => json<Computation>("GET", `/computations/${id}`),
   stop: (id: string) => json<Computation>("POST", `/computations/${id}/stop`),
   parcel: async (id: string, what: "lines" | "regions" | "part") => (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),

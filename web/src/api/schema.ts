@@ -250,6 +250,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/computations/{computation_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description The views of the part that was computed against the part itself; the answer is the new computation's file.
+         */
+        post: operations["tectogon_server_api_main_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/computations/{computation_id}": {
         parameters: {
             query?: never;
@@ -1025,6 +1045,28 @@ export interface operations {
                 "application/json": components["schemas"]["AskDistance"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

@@ -1,6 +1,7 @@
 /** The route card: the list of sentences. Press a value to change it; switch a step off; step back; take one out. */
 
 import { DropdownMenu } from "radix-ui";
+import type { ReactNode } from "react";
 
 import type { Step, StepReport } from "../api/client";
 import { useTable } from "../state/table";
@@ -8,7 +9,8 @@ import { changeRecorded, save, stepBack, write } from "../state/work";
 import { ITEM, MENU } from "../ui/ChoiceField";
 import { Sentence } from "./Sentence";
 
-export function RouteCard() {
+/** `below` stands under the sentences: what the stage at hand has to say of the part as a whole. */
+export function RouteCard({ below }: { below: ReactNode }) {
   const { part, shown, draft, upto } = useTable();
   const steps = part?.card.steps ?? [];
   const reports = new Map(shown?.report.steps.map((s) => [s.number, s]));
@@ -22,6 +24,7 @@ export function RouteCard() {
           ? <DraftRow key="draft" number={draft!.step.number} />
           : <Row key={row.number} step={row} report={reports.get(row.number)} written={draft?.step.number === row.number} after={upto !== null && row.number > upto} />)}
       </ol>
+      {below}
       {upto !== null ? (
         <button type="button" className="dash-t bg-blush px-3.5 py-2.5 text-left" onClick={() => { stepBack(null); }}>
           Shown as it was after {upto}. <b className="border-b border-brick">Back to now</b>

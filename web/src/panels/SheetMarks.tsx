@@ -6,11 +6,19 @@ import { useTable } from "../state/table";
 import { SNAP_PIXELS } from "./sheetPicking";
 
 export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }) {
-  const { stage, finding } = useTable();
+  const { stage, finding, checked, shown } = useTable();
   const { facts } = sheet, [ox, oy] = facts.origin;
+  const checking = (stage === "check" || stage === "arrange") && shown?.sheet === sheet && checked?.of === shown.computation ? checked.views : [];
+  const path = (lines: [number, number][][]) => lines.map((line) => line.map(([x, y], n) => `${n ? "L" : "M"}${scene.toScreen(x - ox, y - oy).map((v) => v.toFixed(1)).join(" ")}`).join("")).join("");
   const found = stage === "tidy" ? facts.findings.slice(0, 300) : [];
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden">
+      {checking.length ? (
+        <svg className="absolute inset-0 h-full w-full" fill="none" strokeLinecap="round">
+          <path d={path(checking.flatMap((v) => v.unexplained))} stroke="var(--ochre)" strokeWidth="4" strokeOpacity="0.75" />
+          <path d={path(checking.flatMap((v) => v.lacking))} stroke="var(--brick)" strokeWidth="2.2" strokeDasharray="7 4" />
+        </svg>
+      ) : null}
       {facts.views.map((v) => {
         const [x, y] = scene.toScreen(v.box[0] - ox, v.box[1] - oy);
         return <span key={v.name} className="cap absolute rounded-sm border border-rule bg-raised/90 px-2 text-[11px] text-faint" style={{ left: x, top: y + 8 }}>{v.name}</span>;

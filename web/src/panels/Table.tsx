@@ -5,9 +5,10 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { api, type Gauge, type Kind, type Person, type Stage } from "../api/client";
 import type { PartScene } from "../scene/partScene";
+import type { ViewFacts } from "../scene/sheetData";
 import type { SheetScene } from "../scene/sheetScene";
 import { STAGES, clearTable, useTable } from "../state/table";
-import { addSource, begin, change, drop, move, openPart, stop, toggleRegion } from "../state/work";
+import { addSource, begin, change, drop, move, openPart, record, stop, toggleRegion } from "../state/work";
 import { Button } from "../ui/Button";
 import { HouseMark } from "../ui/Mark";
 import { EvidencePane } from "./EvidencePane";
@@ -21,15 +22,17 @@ import { RouteCard } from "./RouteCard";
 import { SheetPane } from "./SheetPane";
 import { pickLike } from "./sheetPicking";
 import { StageStrip } from "./StageStrip";
+import { useCheck } from "./useCheck";
+import { ViewsPanel } from "./ViewsPanel";
 import { WritingLine } from "./WritingLine";
 
 const IDLE: Record<Stage, string> = {
   bring_in: "Look at what came in: is the unit right, which layers are no geometry?",
   tidy: "Everything that is wrong is listed, with its place. Mend what is certain in one press, then step through the rest with N.",
   close: "Hatched regions are closed. Press one for its figures; give a line thickness, offset, put together, repeat.",
-  arrange: "Fold a view: press it, then draw a box round one view on the sheet.",
+  arrange: "“Find the views” names them, folds them up and lines them up; or fold one by hand with a box round it.",
   build: "Pick a closed region on the sheet, then choose what to do with it.",
-  check: "Look straight at each face: press a square of the unfolded box; the linework lies over the part.",
+  check: "How much of the drawing the part explains, view by view. Press a view to look straight on, its linework over the part.",
   hand_over: "Take the part away as a file.",
 };
 
@@ -47,6 +50,8 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   useEffect(() => { document.title = part ? `${part.name} · Tectogon` : "Tectogon"; }, [part]);
 
   const flyTo = useCallback((gauge: Gauge) => { goTo(gauge, sheetScene.current); }, []);
+  const flyToView = useCallback((view: ViewFacts) => { goToBox(view.box, sheetScene.current); }, []);
+  useCheck();
   const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.name !== "read"), [kinds, stage]);
   const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
   useKeys({ here, sheetScene, partScene, open: setOverlay, closed: overlay === null });
@@ -71,7 +76,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
           <Divider />
           {stage === "bring_in" ? <EvidencePane scene={sheetScene} /> : stage === "tidy" ? <FindingsPane scene={sheetScene} kinds={kinds ?? []} /> : stage === "close" ? <ProfilesPane /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
         </div>
-        <RouteCard />
+        <RouteCard below={<ViewsPanel scene={partScene} flyTo={flyToView} />} />
         {busy ? (
           <div className="absolute inset-x-0 top-0 flex items-center gap-3 border-b border-rule bg-raised/95 px-4 py-1.5 text-[13px]" role="status">
             <span className="h-[3px] w-24 overflow-hidden rounded bg-rule"><span className="block h-full w-1/3 animate-[run_1.1s_linear_infinite] bg-brick" /></span>
@@ -98,7 +103,7 @@ function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
     <div className="flex h-9 items-center gap-1.5 px-3" role="toolbar" aria-label="Actions of this stage">
       {here.map((kind, n) => (
         <button key={kind.name} type="button" title={kind.help} disabled={!shown} aria-pressed={draft?.step.kind === kind.name}
-          className={`rounded-full px-3 py-0.5 ${draft?.step.kind === kind.name ? "bg-blush font-semibold text-brick" : "hover:bg-blush"}`} onClick={() => { begin(kind); }}>
+          className={`rounded-full px-3 py-0.5 ${draft?.step.kind === kind.name ? "bg-blush font-semibold text-brick" : "hover:bg-blush"}`} onClick={(e) => { e.currentTarget.blur(); begin(kind); }}>
           {kind.label} <kbd className="ml-1">{n + 1}</kbd>
         </button>
       ))}
@@ -135,6 +140,13 @@ function goTo(gauge: Gauge, scene: SheetScene | null): void {
     const reach = Math.max((sheet.facts.extents[2] - sheet.facts.extents[0]) * 0.04, 1);
     scene.flyTo([point[0]! - ox - reach, point[1]! - oy - reach, point[0]! - ox + reach, point[1]! - oy + reach]);
   }
+}
+
+function goToBox(box: [number, number, number, number], scene: SheetScene | null): void {
+  const sheet = useTable.getState().shown?.sheet;
+  if (!scene || !sheet) return;
+  const [ox, oy] = sheet.facts.origin, room = Math.max(box[2] - box[0], box[3] - box[1]) * 0.12;
+  scene.flyTo([box[0] - ox - room, box[1] - oy - room, box[2] - ox + room, box[3] - oy + room]);
 }
 
 type Scenes = { sheetScene: React.RefObject<SheetScene | null>; partScene: React.RefObject<PartScene | null> };
@@ -185,6 +197,7 @@ function useKeys({ here, sheetScene, partScene, open, closed }: Scenes & { here:
       if (e.key === "Escape") drop();
       else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") void move(e.shiftKey ? "redo" : "undo");
       else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+      else if (e.key === "Enter" && useTable.getState().draft && !target.closest("button, a")) void record();
       else if (e.key === "/") open("finder");
       else if (e.key === "?") open("keys");
       else if (/^[1-9]$/.test(e.key) && here[Number(e.key) - 1]) begin(here[Number(e.key) - 1]!);

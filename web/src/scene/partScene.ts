@@ -140,9 +140,9 @@ export class PartScene {
     this.segments(this.edges, data.facts.edges.map((_, i) => i));
     this.mark(null, []);
     this.drawLinework();
-    const size = data.facts.figures.bounds.map((v) => Math.round(v)).join();
-    if (!this.fitted || (this.fitted === "empty" && data.facts.bodies.length)) this.fit();
-    this.fitted = data.facts.bodies.length ? size : "empty";
+    const now = data.facts.bodies.length ? "bodies" : `linework ${sheet?.facts.views.map((v) => v.name).join() ?? ""}`;
+    if (!this.fitted || (this.fitted !== now && this.fitted !== "bodies")) this.fit();
+    this.fitted = now;
     this.ask();
   }
 
@@ -295,7 +295,7 @@ export class PartScene {
   fit(): void {
     const data = this.data;
     if (!data) return;
-    const [low, high] = data.box, { right, up } = this.axes();
+    const [low, high] = this.reach(data), { right, up } = this.axes();
     let x0 = Infinity, x1 = -Infinity, y0 = Infinity, y1 = -Infinity;
     for (let n = 0; n < 8; n++) {
       const p = new Vector3((n & 1 ? high : low)[0], (n & 2 ? high : low)[1], (n & 4 ? high : low)[2]);
@@ -308,6 +308,14 @@ export class PartScene {
     this.scale = Math.min((this.width - 120) / Math.max(x1 - x0, 1e-3), (this.height - 170) / Math.max(y1 - y0, 1e-3));
     this.scale = Math.max(this.scale, 1e-5);
     this.ask();
+  }
+
+  /** The corners of what there is to see: the bodies, or the linework while there are none. */
+  private reach(data: PartData): [ArrayLike<number>, ArrayLike<number>] {
+    if (data.facts.bodies.length || !this.linework.visible) return data.box;
+    this.linework.geometry.computeBoundingBox();
+    const box = this.linework.geometry.boundingBox!;
+    return [box.min.toArray(), box.max.toArray()];
   }
 
   private resize(): void {

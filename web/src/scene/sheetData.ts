@@ -27,13 +27,14 @@ export interface SourceFacts {
   facts: { text: string; rests_on: string; agrees: boolean }[];
 }
 export interface ViewFacts { name: string; box: Box; operation: number; origin: number[]; x: number[]; y: number[] }
+export interface AgreementFacts { pair: [string, string]; axis: string; matched: number; unmatched: number; worst: number; off: number; holds: boolean }
 export interface SheetFacts {
   origin: [number, number]; extents: Box; ids: string[]; layers: LayerFacts[]; linetypes: LinetypeFacts[]; colours: string[]; blocks: string[];
   asides: AsideFacts[]; pictures: PictureFacts[];
   sections: Record<string, SectionFacts>;
   findings: FindingFacts[]; offered: FindingFacts[]; finding_count: number; certain_count: number; joining: JoiningFacts;
   texts: { text: string; at: [number, number]; height: number; angle: number }[];
-  entities: Record<string, number>; skipped: Record<string, number>; notes: Note[]; sources: SourceFacts[]; views: ViewFacts[]; tolerance: number;
+  entities: Record<string, number>; skipped: Record<string, number>; notes: Note[]; sources: SourceFacts[]; views: ViewFacts[]; agreements: AgreementFacts[]; tolerance: number;
   regions: RegionFacts[]; open_ends: [number, number][]; open_count: number; doubles: number; pinches: [number, number][];
 }
 

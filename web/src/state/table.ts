@@ -2,7 +2,7 @@
 
 import { create } from "zustand";
 
-import type { PartOpen, Report, Stage, Step, Token } from "../api/client";
+import type { CheckedView, PartOpen, Report, Stage, Step, Token } from "../api/client";
 import type { PartData, Piece } from "../scene/partData";
 import type { SheetData } from "../scene/sheetData";
 
@@ -43,12 +43,14 @@ export interface TableState {
   sheetAsks: { what: "part" | "colour"; step: number } | null;
   /** How strongly a picture shows under its outline, 0 to 1. */
   pictureShare: number;
+  /** The straight-on check of one computation: still looking, done, or the sentence why not. */
+  checked: { of: string; views: CheckedView[]; state: string } | null;
   set(change: Partial<TableState>): void;
 }
 
 const START = {
   part: null, stage: "bring_in" as Stage, shown: null, early: null, shownStep: null, previewing: false, busy: null, trouble: null, draft: null, picks: { regions: [], curves: [] },
-  hover: { curves: [], region: -1, piece: null }, pickedPieces: [], upto: null, split: 0.5, finding: null, pickBy: "box" as const, sheetAsks: null, pictureShare: 0.55,
+  hover: { curves: [], region: -1, piece: null }, pickedPieces: [], upto: null, split: 0.5, finding: null, pickBy: "box" as const, sheetAsks: null, pictureShare: 0.55, checked: null,
 };
 
 export const useTable = create<TableState>((set) => ({ ...START, set: (change) => { set(change); } }));
