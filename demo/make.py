@@ -99,7 +99,6 @@ def flat_parts() -> list[Writer]:
     """Parts that are one thickness of what a file holds."""
     out = []
     for name, file, thickness, material, reading in (
-        ("Mast shoe flange", "mast-shoe.dwg", "1/2 in", "steel", {}),
         ("Keel fin", "keel-fin.dat", "60 mm", "aluminium", {"unit": "180"}),
         ("Heron badge", "heron-badge.svg", "2 mm", "brass", {}),
         ("Antenna coupler image", "antenna-coupler.gbr", "0.5 mm", "copper", {}),
@@ -107,14 +106,25 @@ def flat_parts() -> list[Writer]:
         ("Gasket", "gasket.png", "2 mm", "nitrile rubber", {}),
     ):
         w = Writer(name, file, **reading)
-        if file == "mast-shoe.dwg":
-            w.add("extrude", profiles=w.pick((40, 0)), length=thickness)
-        elif file == "gauge-board-lettering.pdf":
+        if file == "gauge-board-lettering.pdf":
             frame = [key for key in w.run().workpiece.drawing.linework.ids if ":o5." in key]
             w.add("leave_out", curves=frame)
             w.add("extrude", profiles={"rule": "material"}, length=thickness)
         else:
             w.add("extrude", profiles={"rule": "material"}, length=thickness)
+        w.add("material", material=material)
+        out.append(w)
+    return out
+
+
+def parts_from_views() -> list[Writer]:
+    """Parts that are built from the views of their sheets in one step."""
+    out = []
+    for name, file, material in (("Sensor bracket", "sensor-bracket.dxf", "aluminium"), ("Sonde cap", "sonde-cap.svg", "brass"), ("Mast shoe", "mast-shoe.dwg", "steel")):
+        w = Writer(name, file)
+        w.add("mend")
+        w.add("arrange")
+        w.add("from_views")
         w.add("material", material=material)
         out.append(w)
     return out
@@ -127,7 +137,7 @@ def main() -> None:
     (HERE / "truth.json").write_text(json.dumps(truths, indent=1) + "\n")
     from tectogon.solids import measure
 
-    for writer in (clamp_bracket(), guide_rail(), three_thicknesses(), *flat_parts()):
+    for writer in (clamp_bracket(), guide_rail(), three_thicknesses(), *flat_parts(), *parts_from_views()):
         outcome = writer.write()
         volume = sum(measure.volume(b.shape) for b in outcome.workpiece.bodies)
         for step in outcome.steps:

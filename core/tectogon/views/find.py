@@ -26,6 +26,7 @@ _REACH = 2e-3
 _SMALL = 0.02
 _IN_LINE = 0.06
 _MOST_COORDINATES = 1200
+_ORDER = ("front", "top", "right", "left", "bottom", "rear")
 _FIRST, _THIRD = re.compile(r"(first|1st)[\s-]*angle", re.IGNORECASE), re.compile(r"(third|3rd)[\s-]*angle", re.IGNORECASE)
 Box = tuple[float, float, float, float]
 
@@ -269,7 +270,8 @@ def _aligned(table: CurveTable, views: list[FoundView]) -> list[FoundView]:
             shift = _best_shift(fixed, on_part, near, tol)
             origin[column] = float(start - sign * shift)
         placed[view.name] = FoundView(view.name, view.rows, view.box, (origin[0], origin[1]))
-    return [placed[v.name] for v in views if placed[v.name].rows is v.rows]
+    kept = [placed[v.name] for v in views if placed[v.name].rows is v.rows]
+    return sorted(kept, key=lambda v: _ORDER.index(v.name))
 
 
 def on_axis(table: CurveTable, view: FoundView, axis: int) -> FloatArray | None:

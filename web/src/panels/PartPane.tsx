@@ -43,7 +43,7 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
         onClick={() => { scene.current?.setLinework(!linework); setLinework(!linework); }}>
         {linework ? "Hide" : "Show"} linework
       </button>
-      {empty ? <p className={`absolute inset-x-8 text-center text-faint ${shown.sheet.facts.views.length ? "bottom-4" : "top-[46%]"}`}>No body yet. Pick a closed region on the sheet, then write <b className="text-ink">Extrude</b> in the stage Build{shown.sheet.facts.views.length > 1 ? <>, or press <b className="text-ink">From the views</b></> : null}.</p> : null}
+      {empty ? <p className={`absolute inset-x-8 text-center text-faint ${shown.sheet.curves ? "bottom-4" : "top-[46%]"}`}>No body yet. Pick a closed region on the sheet, then write <b className="text-ink">Extrude</b> in the stage Build{shown.sheet.facts.views.length > 1 ? <>, or press <b className="text-ink">From the views</b></> : null}.</p> : null}
       {figures?.bodies ? (
         <p className="num pointer-events-none absolute bottom-2.5 left-3.5 flex gap-5 text-[12.5px] text-faint" aria-label="Figures of the part">
           <span>{[0, 1, 2].map((k) => show(figures.bounds[k + 3]! - figures.bounds[k]!, 3)).join(" × ")} mm</span>

@@ -38,7 +38,7 @@ export function ViewsPanel({ scene, flyTo }: { scene: RefObject<PartScene | null
       {mine?.state === "done" ? <p className="dash-t mt-1 pt-1 text-[12px] text-faint">Share of the drawn length that lies on an edge of the part, seen or hidden.{lit || lacks ? " On the sheet:" : ""}{lit ? <b className="font-normal text-ochre"> not explained</b> : null}{lit && lacks ? "," : ""}{lacks ? <b className="font-normal text-brick"> lacking</b> : null}</p> : mine && mine.state !== "looking" ? <p className="dash-t mt-1 pt-1 text-[12px]">{mine.state}</p> : null}
       {agreements.length ? (
         <table className="dash-t mt-1 w-full text-[12.5px]">
-          <thead><tr className="text-left text-faint"><th className="pt-1 font-normal">Shared</th><th className="font-normal">by</th><th className="text-right font-normal">agree</th><th className="text-right font-normal">worst, mm</th></tr></thead>
+          <thead><tr className="text-left text-faint"><th className="pt-1 font-normal">Shared</th><th className="font-normal">by</th><th className="text-right font-normal">in both</th><th className="text-right font-normal">worst, mm</th></tr></thead>
           <tbody>
             {agreements.map((a) => (
               <tr key={`${a.pair.join()}${a.axis}`}>
