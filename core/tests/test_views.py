@@ -78,6 +78,37 @@ def test_a_part_that_does_not_fit_its_drawing_is_found_out(drawing: Callable[...
     assert seen["right"].percent == pytest.approx(100 * (1 - (30 + 24) / 180), abs=0.5)
 
 
+def with_dashes(figure: Figure, *lines: tuple[tuple[float, float], tuple[float, float]]) -> Callable[[Any, Any], None]:
+    def draw(space: Any, document: Any) -> None:
+        document.linetypes.add("DASHED", pattern=[0.75, 0.5, -0.25])
+        figure.draw()(space, document)
+        for start, end in lines:
+            space.add_line(start, end, dxfattribs={"linetype": "DASHED"})
+
+    return draw
+
+
+def test_depths_are_read_from_other_views_and_follow_them(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    """The step block's front profile goes as far as the top view says; a blind hole of 8, dashed in the front view, is cut that deep."""
+    for width in (40, 46):
+        figure = Figure().chain((0, 0), (60, 0), (60, 20), (35, 20), (35, 30), (0, 30))
+        figure.rectangle(0, 60, 60, width).line(35, 60, 35, 60 + width).circle(15, 60 + 20, 6)
+        path = drawing(with_dashes(figure, ((9, 22), (9, 30)), ((21, 22), (21, 30)), ((9, 22), (21, 22))))
+        regions = on_card(path, ("arrange", {})).workpiece.drawing.regions.regions
+        front = next(r for r in regions if r.bounds == pytest.approx((0, 0, 60, 30)))
+        hole = next(r for r in regions if r.area == pytest.approx(36 * math.pi))
+        picks = [{"rule": "picked", "picks": [{"id": r.id, "at": r.inside, "area": r.area}]} for r in (front, hole)]
+        run = on_card(path, ("arrange", {}), ("extrude", {"profiles": picks[0], "extent": "as seen"}), ("cut", {"profiles": picks[1], "depth": "as seen"}))
+        assert run.failed is None, run.failed
+        (body,) = run.workpiece.bodies
+        assert body.volume == pytest.approx((60 * 30 - 25 * 10) * width - 36 * math.pi * 8, rel=1e-9)
+
+
+def test_a_depth_that_no_view_can_show_is_said(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    run = on_card(drawing(Figure().rectangle(0, 0, 10, 10).draw()), ("extrude", {"profiles": {"rule": "material"}, "extent": "as seen"}))
+    assert run.failed is not None and "No other view is folded" in run.failed.message
+
+
 def told(capsys: pytest.CaptureFixture[str], *words: str) -> tuple[int, dict[str, Any]]:
     status = main(list(words))
     return status, json.loads(capsys.readouterr().out)

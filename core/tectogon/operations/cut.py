@@ -9,10 +9,10 @@ from tectogon.operations.fields import SIDES, Length, Params, ProfileChoice, Sen
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.workpiece import Workpiece
 
-Depth = Literal["through", "depth"]
+Depth = Literal["through", "depth", "as seen"]
 Takes = Literal["inside", "outside"]
 
-DEPTHS = {"through": "through everything", "depth": "to a depth"}
+DEPTHS = {"through": "through everything", "depth": "to a depth", "as seen": "as deep as the other views show"}
 TAKES = {"inside": "the inside", "outside": "the outside"}
 
 
@@ -29,8 +29,8 @@ class CutParams(Params):
 def apply(workpiece: Workpiece, params: CutParams, context: Context) -> Workpiece:
     from tectogon.operations import cutting  # the kernel takes 2 s to load: only where it is needed
 
-    length = None if params.depth == "through" else params.length
-    return replace(workpiece, bodies=cutting.cut(workpiece, params.profiles, length, params.side, params.start, params.takes, params.body, context.number))
+    reach = cutting.Reach(params.depth, params.length, params.side, params.start)
+    return replace(workpiece, bodies=cutting.cut(workpiece, params.profiles, reach, params.takes, params.body, context.number))
 
 
 def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from tectogon.curves import CurveTable, Line
@@ -9,6 +11,7 @@ from tectogon.errors import BadValue, PickGone
 from tectogon.operations import building
 from tectogon.operations.fields import ProfileChoice, Side
 from tectogon.operations.profiles import chosen_regions
+from tectogon.operations.viewing import depths_seen
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import find_regions
 from tectogon.solids import measure
@@ -21,17 +24,26 @@ from tectogon.units import parse_length
 from tectogon.views import Frame
 
 
-def cut(
-    workpiece: Workpiece, profiles: ProfileChoice, length: str | float | None, side: Side, start: str | float, takes: str, body: str | None, number: int
-) -> tuple[Body, ...]:
-    """The bodies with the inside or the outside of profiles taken away, through everything where `length` is None.
+@dataclass(frozen=True)
+class Reach:
+    """How far a cut goes: through everything, as seen in other views, or by a length from a start to one side of the profile's plane."""
+
+    depth: str
+    length: str | float
+    side: Side
+    start: str | float
+
+
+def cut(workpiece: Workpiece, profiles: ProfileChoice, reach: Reach, takes: str, body: str | None, number: int) -> tuple[Body, ...]:
+    """The bodies with the inside or the outside of profiles taken away.
 
     Raises PickGone, BadValue, NothingToBuild or KernelRefused with a sentence.
     """
     regions = chosen_regions(workpiece, profiles)
     if not workpiece.bodies:
         raise PickGone("There is no body to cut yet; extrude a profile as a new body first.")
-    spans = [_span(workpiece, workpiece.frame_of(region), length, side, start) for region in regions]
+    seen = depths_seen(workpiece, regions, over=True) if reach.depth == "as seen" else None
+    spans = seen or [_span(workpiece, workpiece.frame_of(region), reach) for region in regions]
     tools = building.make_tools(workpiece, regions, spans, number)
     witnesses = building.witnesses_of(tools)
     named = [t.named for t in tools]
@@ -51,15 +63,15 @@ def _heights(workpiece: Workpiece, frame: Frame) -> tuple[float, float]:
     return float(heights.min()), float(heights.max())
 
 
-def _span(workpiece: Workpiece, frame: Frame, length: str | float | None, side: Side, start: str | float) -> tuple[float, float]:
+def _span(workpiece: Workpiece, frame: Frame, reach: Reach) -> tuple[float, float]:
     low, high = _heights(workpiece, frame)
-    if length is None:
+    if reach.depth == "through":
         margin = max(1.0, 0.05 * (high - low))
         return low - margin, high + margin
-    depth, begin = parse_length(length), parse_length(start)
+    depth, begin = parse_length(reach.length), parse_length(reach.start)
     if depth < 10 * KERNEL_TOL:
         raise BadValue("The depth must be more than nothing; type a depth such as 5 mm.")
-    return begin, begin + (depth if side == "towards" else -depth)
+    return begin, begin + (depth if reach.side == "towards" else -depth)
 
 
 def _slab(workpiece: Workpiece, tool: building.Tool, number: int) -> Named:

@@ -13,10 +13,10 @@ from tectogon.operations.workpiece import Workpiece
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.units import parse_length
 
-Extent = Literal["one side", "half each side", "two lengths"]
+Extent = Literal["one side", "half each side", "two lengths", "as seen"]
 Result = Literal["new", "join", "cut", "common"]
 
-EXTENTS = {"one side": "to one side", "half each side": "half to each side", "two lengths": "by two lengths"}
+EXTENTS = {"one side": "to one side", "half each side": "half to each side", "two lengths": "by two lengths", "as seen": "as far as the other views show"}
 RESULTS = {"new": "as a new body", "join": "joined to what is there", "cut": "cut from what is there", "common": "keeping what is common"}
 
 
@@ -52,7 +52,13 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
     from tectogon.operations import building  # the kernel takes 2 s to load: only where it is needed
 
     regions = chosen_regions(workpiece, params.profiles)
-    tools = building.make_tools(workpiece, regions, [span(params)] * len(regions), context.number)
+    if params.extent == "as seen":
+        from tectogon.operations.viewing import depths_seen
+
+        spans = depths_seen(workpiece, regions, over=False)
+    else:
+        spans = [span(params)] * len(regions)
+    tools = building.make_tools(workpiece, regions, spans, context.number)
     if params.result == "new":
         return replace(workpiece, bodies=building.new_bodies(workpiece, tools, context.number))
     bodies = building.change_bodies(workpiece, params.result, [t.named for t in tools], building.witnesses_of(tools), params.body)
@@ -60,6 +66,9 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
 
 
 def sentence(params: ExtrudeParams, workpiece: Workpiece | None) -> Sentence:
+    if params.extent == "as seen":
+        extent, result = choice_token("extent", params.extent, EXTENTS), choice_token("result", params.result, RESULTS)
+        return [words("Extrude "), profiles_token("profiles", params.profiles), words(" "), extent, words(", "), result]
     out = [words("Extrude "), profiles_token("profiles", params.profiles), words(" by "), length_token("length", params.length), words(", ")]
     out.append(choice_token("extent", params.extent, EXTENTS))
     if params.extent == "two lengths":

@@ -15,7 +15,7 @@ import shapely
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE, IntArray
-from tectogon.errors import NothingToBuild
+from tectogon.errors import BadValue, NothingToBuild
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.profiles.shapes import boundary, combined
@@ -124,7 +124,7 @@ def _part_box(seen: list[_Seen]) -> dict[int, tuple[float, float]]:
 def _depth(view: View, box: dict[int, tuple[float, float]], margin: float) -> tuple[float, float]:
     """Heights along a view's normal that the part spans, a little more at both ends."""
     normal = np.array(view.frame.normal)
-    axis = int(np.abs(normal).argmax())
+    axis = _axis(view)
     low, high = box[axis]
     base = float(np.array(view.frame.origin)[axis])
     a, b = (low - base) * normal[axis], (high - base) * normal[axis]
@@ -132,34 +132,75 @@ def _depth(view: View, box: dict[int, tuple[float, float]], margin: float) -> tu
     return float(min(a, b) - slack), float(max(a, b) + slack)
 
 
+def depths_seen(workpiece: Workpiece, regions: list[Region], *, over: bool) -> list[tuple[float, float]]:
+    """From which to which height (mm along its view's normal) each region reaches as another view shows it; the whole part where none does.
+
+    `over`: a cut, which runs a little over faces of the part that it ends on. Raises BadValue for a region of no view, or with no other view.
+    """
+    if len(workpiece.views) < 2:
+        raise BadValue("No other view is folded that could show a depth; find the views first, or type a length.")
+    seen = [_seen(workpiece.drawing, v) for v in workpiece.views]
+    box, out = _part_box(seen), []
+    for region in regions:
+        view = workpiece.view_of(region)
+        mine = next((s for s in seen if s.view is view), None)
+        if mine is None:
+            raise BadValue(f"The profile at {region.inside[0]:.4g} / {region.inside[1]:.4g} mm lies in no view, so no other view shows its depth; type a length.")
+        if over:
+            out.append(_read_depth(mine, region, seen, box)[1:])
+            continue
+        found = _stretch(mine, region, seen, box)
+        axis = _axis(mine.view)
+        low, high = _heights(mine.view, axis, *(found[1:] if found else box[axis]))
+        out.append((low, high))
+    return out
+
+
+def _axis(view: View) -> int:
+    return int(np.abs(np.array(view.frame.normal)).argmax())
+
+
+def _heights(view: View, axis: int, first: float, last: float) -> tuple[float, float]:
+    """Two coordinates of the part's axis that a view looks along, as heights along its normal."""
+    base, way = view.frame.origin[axis], view.frame.normal[axis]
+    a, b = (first - base) * way, (last - base) * way
+    return min(a, b), max(a, b)
+
+
+def _stretch(s: _Seen, region: Region, seen: list[_Seen], box: dict[int, tuple[float, float]]) -> tuple[bool, float, float] | None:
+    """The stretch of the axis a view looks along over which another view draws a region's two sides: whether dashed, from, to."""
+    axis = _axis(s.view)
+    spans = _on_part(s.view, np.array(region.bounds))
+    for other in seen:
+        shown = {axis_of(other.view.name, c)[0] for c in (0, 1)}
+        shared = [a for a in spans if a in shown]
+        if other is s or axis not in shown or not shared:
+            continue
+        low, high = box[axis]
+        for hidden in (True, False):
+            found = _both_sides(other, spans[shared[0]], shared[0], axis, hidden)
+            if found and (hidden or not (_same(found[0], low, low, high) and _same(found[1], high, low, high))):
+                return hidden, *found
+    return None
+
+
+def _same(a: float, b: float, low: float, high: float) -> bool:
+    return abs(a - b) < 1e-3 * (high - low)
+
+
 def _read_depth(s: _Seen, region: Region, seen: list[_Seen], box: dict[int, tuple[float, float]]) -> tuple[str, float, float]:
     """What a region inside a view is, and from which height to which: a hole, or a step (raised there alone)."""
-    normal = np.array(s.view.frame.normal)
-    axis = int(np.abs(normal).argmax())
-    spans = _on_part(s.view, np.array(region.bounds))
-    whole = _depth(s.view, box, margin=1.0)
-    for other in seen:
-        if other is s or other.view.name in (s.view.name,):
-            continue
-        shown = {axis_of(other.view.name, c)[0]: c for c in (0, 1)}
-        shared = [a for a in spans if a in shown]
-        if axis not in shown or not shared:
-            continue
-        across = shared[0]
-        for hidden in (True, False):
-            stretch = _both_sides(other, spans[across], across, axis, hidden)
-            if stretch is None:
-                continue
-            base = float(np.array(s.view.frame.origin)[axis])
-            a, b = sorted(((stretch[0] - base) * normal[axis], (stretch[1] - base) * normal[axis]))
-            low, high = box[axis]
-            full = abs(stretch[0] - low) < 1e-3 * (high - low) and abs(stretch[1] - high) < 1e-3 * (high - low)
-            if hidden:
-                before, after = _over(stretch[0], stretch[1], low, high, float(normal[axis]))
-                return ("hole", *whole) if full else ("hole", a - before, b + after)
-            if not full:
-                return "step", a, b + 0.01 * (high - low)
-    return "hole", *whole
+    found = _stretch(s, region, seen, box)
+    axis = _axis(s.view)
+    low, high = box[axis]
+    if found is None or (_same(found[1], low, low, high) and _same(found[2], high, low, high)):
+        return ("hole", *_depth(s.view, box, margin=1.0))
+    hidden, first, last = found
+    a, b = _heights(s.view, axis, first, last)
+    if not hidden:
+        return "step", a, b + 0.01 * (high - low)
+    before, after = _over(first, last, low, high, s.view.frame.normal[axis])
+    return "hole", a - before, b + after
 
 
 def _over(first: float, last: float, low: float, high: float, way: float) -> tuple[float, float]:

@@ -48,7 +48,7 @@ def _bring_in(workpiece: Workpiece) -> Gauge:
     sure = source.evidence.sure or chosen
     figure, _, rest = short_unit(source.unit).partition(" a unit")
     words = "chosen" if chosen else "sure" if sure else "not sure"
-    return Gauge("bring_in", "agreed" if sure else "attention", figure, words if figure == source.unit else f"a unit, {words}{rest}")
+    return Gauge("bring_in", "agreed" if sure else "attention", figure, words if figure == source.unit else f"a unit{rest}")
 
 
 def _tidy(workpiece: Workpiece) -> Gauge:

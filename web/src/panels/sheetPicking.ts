@@ -24,7 +24,7 @@ export function told(stage: string): string {
   if (hover.region >= 0) {
     const r = sheet.facts.regions[hover.region]!;
     const holes = r.holes ? `, ${r.holes} ${r.holes === 1 ? "hole" : "holes"}` : "";
-    return `Region, area ${show(r.area, 2)} mm², perimeter ${show(r.perimeter, 2)} mm, centroid ${show(r.centroid[0], 2)} / ${show(r.centroid[1], 2)}${holes}`;
+    return `Area ${show(r.area, 2)} mm², perimeter ${show(r.perimeter, 2)} mm, centroid ${show(r.centroid[0], 2)} / ${show(r.centroid[1], 2)}${holes}`;
   }
   if (picks.curves.length) return `${picks.curves.length} ${picks.curves.length === 1 ? "curve" : "curves"} picked, together ${show(sheet.lengthOf(picks.curves.map((id) => sheet.rowOf.get(id) ?? 0)), 2)} mm`;
   const regions = draft && hasProfiles(draft) ? draftRegions(draft) : picks.regions;
