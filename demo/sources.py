@@ -131,7 +131,8 @@ def sonde_cap(path: Path) -> dict[str, Any]:
         f'<g id="views">{body}</g><g id="guides" stroke-width="0.2" stroke-dasharray="12 2 2 2">{guides}</g></g></svg>\n'
     )
     area = math.pi * (40**2 - 12**2 - 6 * 9)
-    return {"unit": "mm", "top_area_mm2": area, "height_mm": 24.0, "guides": 3}
+    volume = 12.0 * math.pi * (40**2 - 6 * 9) + 12.0 * math.pi * 12**2
+    return {"unit": "mm", "top_area_mm2": area, "height_mm": 24.0, "guides": 3, "volume_mm3": volume}
 
 
 def antenna_coupler(path: Path) -> dict[str, Any]:

@@ -17,7 +17,6 @@ from tectogon.route import Run
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 TRUTH = json.loads((DEMO / "truth.json").read_text())
-SONDE_CAP = 12 * math.pi * (40**2 - 6 * 9) + 12 * math.pi * 12**2
 
 
 @pytest.mark.parametrize(
@@ -25,7 +24,7 @@ SONDE_CAP = 12 * math.pi * (40**2 - 6 * 9) + 12 * math.pi * 12**2
     [
         ("clamp-bracket.dxf", {"front", "top", "right"}, TRUTH["clamp-bracket.dxf"]["volume_mm3"]),
         ("sensor-bracket.dxf", {"front", "top", "right"}, TRUTH["sensor-bracket.dxf"]["volume_mm3"]),
-        ("sonde-cap.svg", {"front", "top"}, SONDE_CAP),
+        ("sonde-cap.svg", {"front", "top"}, TRUTH["sonde-cap.svg"]["volume_mm3"]),
         ("mast-shoe.dwg", {"front", "top"}, TRUTH["mast-shoe.dwg"]["volume_mm3"]),
     ],
 )
