@@ -95,7 +95,7 @@ def test_by_mouse(page: Page, site: Site, plate: Path, tmp_path: Path) -> None:
         page.keyboard.down("Shift")
         press(page, x, y)
         page.keyboard.up("Shift")
-    expect(page.get_by_label("Sheet", exact=True)).to_contain_text("Region")
+    expect(page.get_by_label("Sheet", exact=True)).to_contain_text("Area 78.54 mm²")
     page.get_by_role("button", name="Extrude 1").click()
     length = page.get_by_label("length", exact=True)
     expect(length).to_be_focused()

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 import pytest
 from figures import Figure
+from made_views import made_sheet
 from tectogon.cli import main
 from tectogon.operations.viewing import straight_on
 from tectogon.route import Run
@@ -37,6 +38,19 @@ def test_the_demo_parts_come_out_of_their_views(on_card: Callable[..., Run], nam
     assert all(v.percent > 99.9 and not v.unexplained for v in seen)
     # the cap's front view is drawn as one stepped outline: the foot of its boss is an edge that the drawing does lack
     assert [(v.name, len(v.lacking)) for v in seen if v.lacking] == ([("front", 1)] if name == "sonde-cap.svg" else [])
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_made_up_sheets_give_back_their_part(on_card: Callable[..., Run], tmp_path: Path, seed: int) -> None:
+    """Random parts in two or three views, off line, with gaps, doubles, border and dimensions: names, places and volume are the true ones."""
+    sheet = made_sheet(seed, tmp_path)
+    run = on_card(sheet.path, ("mend", {}), ("arrange", {}), ("from_views", {}))
+    assert run.failed is None, run.failed
+    views = run.workpiece.views
+    assert {v.name for v in views} == set(sheet.origins)
+    for view in views:
+        assert view.frame.at(*sheet.origins[view.name]) == pytest.approx((0, 0, 0), abs=0.01)
+    assert sum(b.volume for b in run.workpiece.bodies) == pytest.approx(sheet.volume, rel=1e-3)
 
 
 def step_block(third: bool, shift: float) -> Figure:

@@ -128,7 +128,7 @@ def _named(table: CurveTable, groups: list[IntArray], boxes: list[Box], stated: 
         return ["front"], "unknown", "there is one view only"
     stacked = [[j for j in range(count) if j != i and _in_line(boxes[i], boxes[j], 0)] for i in range(count)]
     beside = [[j for j in range(count) if j != i and _in_line(boxes[i], boxes[j], 1)] for i in range(count)]
-    front = _front(table, groups, boxes, stacked, beside)
+    front = _front(table, groups, boxes, stacked, beside, stated)
     vertical = sorted(stacked[front], key=lambda j: boxes[j][1])
     above, below = [j for j in vertical if boxes[j][1] > boxes[front][1]], [j for j in vertical if boxes[j][1] < boxes[front][1]]
     right = sorted((j for j in beside[front] if boxes[j][0] > boxes[front][0]), key=lambda j: boxes[j][0])
@@ -170,13 +170,16 @@ def _name_corners(names: list[str], boxes: list[Box], stacked: list[list[int]], 
                 return
 
 
-def _front(table: CurveTable, groups: list[IntArray], boxes: list[Box], stacked: list[list[int]], beside: list[list[int]]) -> int:
-    """The view that the others stand in line with: above or below and beside it. Of two stacked views the one that shows fewer circles."""
+def _front(table: CurveTable, groups: list[IntArray], boxes: list[Box], stacked: list[list[int]], beside: list[list[int]], stated: str | None) -> int:
+    """The view that the others stand in line with: above or below and beside it. Of two stacked views the one that the stated angle has as
+    the front (third: below, first: above), else the one that shows fewer circles."""
     score = [(bool(stacked[i]) + bool(beside[i]), len(stacked[i]) + len(beside[i])) for i in range(len(groups))]
     best = max(score)
     chosen = [i for i, s in enumerate(score) if s == best]
     if len(chosen) == 1:
         return chosen[0]
+    if best == (1, 1) and stacked[chosen[0]] and stated:
+        return min(chosen, key=lambda i: boxes[i][1] if stated == "third" else -boxes[i][1])
     if best == (1, 1) and stacked[chosen[0]]:
         circles = {i: int((table.closed[groups[i]] & (table.kind[groups[i]] == ARC)).sum()) for i in chosen}
         fewest = min(circles.values())

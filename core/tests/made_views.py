@@ -1,0 +1,152 @@
+"""Made-up sheets: random prismatic parts projected with hidden-line removal into three views, in first or third angle, dirty as sheets are."""
+
+from __future__ import annotations
+
+import math
+import random
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import ezdxf
+import numpy as np
+import shapely
+from figures import Figure
+from tectogon.curves import Arc, Line
+from tectogon.curves.affine import FloatArray
+from tectogon.profiles import find_regions
+from tectogon.solids.body import Named
+from tectogon.solids.combine import combine
+from tectogon.solids.prism import prism
+from tectogon.solids.project import Projection, project
+from tectogon.views import frame_of
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Where the part's origin lies in each view of the sheet, the angle of projection, and the volume of the part (mm³)."""
+
+    path: Path
+    origins: dict[str, tuple[float, float]]
+    projection: str
+    volume: float
+
+
+def made_sheet(seed: int, folder: Path) -> Sheet:
+    chance = random.Random(seed)
+    size = [chance.randrange(40, 120, 2), chance.randrange(30, 80, 2), chance.randrange(24, 70, 2)]
+    solid = _part(chance, *(float(v) for v in size))
+    third = chance.random() < 0.5
+    apart = chance.uniform(15.0, 40.0)
+    off = [chance.uniform(-0.8, 0.8) if chance.random() < 0.4 else 0.0 for _ in range(2)]
+    w, d, h = size
+    origins = {"front": (0.0, 0.0), "top": (off[0], h + apart if third else -apart - d)}
+    if chance.random() < 0.75:
+        origins["right" if third else "left"] = (w + apart + (0.0 if third else d), off[1])
+    at = (chance.uniform(20.0, 90.0), chance.uniform(20.0, 90.0))
+    origins = {name: (x + at[0], y + at[1]) for name, (x, y) in origins.items()}
+    document = ezdxf.new("R2010", units=4)
+    document.linetypes.add("DASHED", pattern=[0.75, 0.5, -0.25])
+    document.linetypes.add("CENTER", pattern=[2.0, 1.25, -0.25, 0.25, -0.25])
+    space = document.modelspace()
+    for name, (x, y) in origins.items():
+        seen = project([solid.shape], frame_of(name), chord_tol=0.002)
+        for lines, kind in ((seen.visible, "CONTINUOUS"), (_behind(seen), "DASHED")):
+            for line in lines:
+                _draw(space, line + (x, y), kind, chance)
+    _dress(space, origins["front"], size, apart)
+    if len(origins) == 2:  # position alone can't tell two stacked views of a block: such a sheet says its angle
+        space.add_text(f"{'THIRD' if third else 'FIRST'} ANGLE PROJECTION", height=4, dxfattribs={"layer": "BORDER"})
+    path = folder / f"sheet-{seed}.dxf"
+    document.saveas(path)
+    return Sheet(path, origins, "third" if third else "first", solid.volume)
+
+
+def _part(chance: random.Random, w: float, d: float, h: float) -> Named:
+    """A block, an L, a U or a step along the depth, with holes and slots, through or blind, from above."""
+    low, a, b = round(h * chance.uniform(0.3, 0.6)), round(w * chance.uniform(0.25, 0.4)), round(w * chance.uniform(0.6, 0.75))
+    shapes = {
+        "block": ([(0, 0), (w, 0), (w, h), (0, h)], [(0, w, h)]),
+        "L": ([(0, 0), (w, 0), (w, low), (a, low), (a, h), (0, h)], [(a, w, low)]),
+        "U": ([(0, 0), (w, 0), (w, h), (b, h), (b, low), (a, low), (a, h), (0, h)], [(a, b, low)]),
+        "round": ([(0, h), (0, 0), (w, 0), (w, h - 8)], [(0, w - 8, h)]),
+        "chamfer": ([(0, 0), (w, 0), (w, h - 5), (w - 5, h), (0, h)], [(0, w - 5, h)]),
+    }  # fmt: skip
+    kind = chance.choice(sorted(shapes))
+    outline, flats = shapes[kind]
+    figure = Figure().chain(*outline, close=kind != "round")
+    if kind == "round":
+        figure.curves += [Arc(w - 8, h - 8, 8, 0, math.pi / 2), Line(w - 8, h, 0, h)]
+    solid = _prism(figure, "front", -d, 0.0)
+    if chance.random() < 0.3:
+        r, deep = min(w, h) * 0.06, d + 1.0 if chance.random() < 0.5 else round(d * chance.uniform(0.3, 0.7), 1)
+        solid = combine("cut", [solid], [_prism(Figure().circle(2.5 * r, low / 2, r), "front", -deep, 1.0)])
+    for x0, x1, top in flats:
+        for _ in range(chance.randrange(0, 3)):
+            r = chance.randrange(2, 6)
+            if x1 - x0 < 4 * r or d < 4 * r:
+                continue
+            x, y = round(chance.uniform(x0 + 1.6 * r, x1 - 1.6 * r), 1), round(chance.uniform(1.6 * r, d - 1.6 * r), 1)
+            deep = top + 1 if chance.random() < 0.6 else round(top * chance.uniform(0.3, 0.7), 1)
+            shape = Figure().circle(x, y, r)
+            if chance.random() < 0.3 and x + 4 * r < x1:
+                shape = Figure().slot(x, y, 2.0 * r, r)
+            solid = combine("cut", [solid], [_prism(shape, "top", top - deep, top + 1)])
+    return solid
+
+
+def _prism(figure: Figure, view: str, low: float, high: float) -> Named:
+    table = figure.table
+    regions = find_regions(table, tuple(f"c{n}" for n in range(len(table))), join_tol=1e-6)
+    return prism(regions, regions.regions[0], frame_of(view), low, high, 1)
+
+
+def _behind(seen: Projection) -> list[FloatArray]:
+    """Hidden edges where no visible one covers them, each once."""
+    over = shapely.buffer(shapely.union_all([shapely.LineString(line) for line in seen.visible]), 1e-4)
+    out = []
+    for line in seen.hidden:
+        rest = shapely.difference(shapely.LineString(line), over)
+        over = shapely.union(over, shapely.buffer(rest, 1e-4))
+        out += [shapely.get_coordinates(part) for part in shapely.get_parts(rest) if part.length > 1e-2]
+    return out
+
+
+def _draw(space: Any, line: FloatArray, kind: str, chance: random.Random) -> None:
+    """A polyline as the line, arc or circle that it is; now and then short of its end, or twice."""
+    style = {"linetype": kind}
+    closed = len(line) > 2 and np.hypot(*(line[0] - line[-1])) < 1e-6
+    if len(line) == 2 or (not closed and np.ptp(np.cross(line[1:] - line[0], line[-1] - line[0])) < 1e-6):
+        start, end = line[0], line[-1]
+        if kind == "CONTINUOUS" and np.hypot(*(end - start)) > 5 and chance.random() < 0.05:
+            end = end + (start - end) / np.hypot(*(end - start)) * 0.02
+        for _ in range(2 if chance.random() < 0.05 else 1):
+            space.add_line(start, end, dxfattribs=style)
+        return
+    (x, y), r = _circle(line)
+    if closed:
+        space.add_circle((x, y), r, dxfattribs=style)
+        return
+    first, mid, last = (np.degrees(np.arctan2(p[1] - y, p[0] - x)) for p in (line[0], line[len(line) // 2], line[-1]))
+    if (mid - first) % 360 > (last - first) % 360:
+        first, last = last, first
+    space.add_arc((x, y), r, first, last, dxfattribs=style)
+
+
+def _circle(line: FloatArray) -> tuple[FloatArray, float]:
+    """Centre and radius by least squares (Kåsa 1976)."""
+    system = np.column_stack([2 * line, np.ones(len(line))])
+    x, y, c = np.linalg.lstsq(system, (line**2).sum(axis=1), rcond=None)[0]
+    return np.array([x, y]), float(np.sqrt(c + x * x + y * y))
+
+
+def _dress(space: Any, front: tuple[float, float], size: list[int], apart: float) -> None:
+    """Border, title block, a dimension of lines and text, a centre line."""
+    x, y = front
+    w, d, h = size
+    x0, y0, x1, y1 = x - 60, y - d - apart - 60, x + w + d + apart + 90, y + h + d + apart + 60
+    for a, b, c, e in ((x0, y0, x1, y1), (x1 - 80, y0, x1, y0 + 20), (x1 - 80, y0 + 20, x1, y0 + 34)):
+        space.add_lwpolyline([(a, b), (c, b), (c, e), (a, e)], close=True, dxfattribs={"layer": "BORDER"})
+    space.add_text("MADE UP", height=4, dxfattribs={"layer": "BORDER"}).set_placement((x1 - 76, y0 + 24))
+    space.add_line((x + w / 2, y - 4), (x + w / 2, y + h + 4), dxfattribs={"linetype": "CENTER"})
+    space.add_aligned_dim(p1=(x, y), p2=(x + w, y), distance=-9).render()
