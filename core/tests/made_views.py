@@ -53,7 +53,7 @@ def made_sheet(seed: int, folder: Path) -> Sheet:
         seen = project([solid.shape], frame_of(name), chord_tol=0.002)
         for lines, kind in ((seen.visible, "CONTINUOUS"), (_behind(seen), "DASHED")):
             for line in lines:
-                _draw(space, line + (x, y), kind, chance)
+                _draw(space, line + np.array([x, y]), kind, chance)
     _dress(space, origins["front"], size, apart)
     if len(origins) == 2:  # position alone can't tell two stacked views of a block: such a sheet says its angle
         space.add_text(f"{'THIRD' if third else 'FIRST'} ANGLE PROJECTION", height=4, dxfattribs={"layer": "BORDER"})
