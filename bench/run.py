@@ -144,7 +144,7 @@ def bench_regions() -> None:
     lines = shapely.linestrings(table.ends)
     theirs = best(lambda: shapely.polygonize([shapely.union_all(lines)]), 1)
     row("Regions of 100,000 segments (CPU)", f"{times[100_000]:.2f} s", f"shapely union + polygonize {theirs:.2f} s", times[100_000] / theirs, 0.6)
-    row("the same, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 12)
+    row("the same regions, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 12)
 
 
 def bench_findings() -> None:
@@ -162,7 +162,7 @@ def bench_findings() -> None:
     lines = shapely.linestrings(table.ends)
     theirs = best(lambda: shapely.polygonize([shapely.union_all(lines)]), 1)
     row("Regions and all findings of 100,000 curves (CPU)", f"{times[100_000]:.2f} s", f"shapely union + polygonize {theirs:.2f} s", times[100_000] / theirs, 1.5)
-    row("the same, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 13)
+    row("the same findings, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 13)
     code = (
         f"{HEAD}sys.path[:0] = ['bench']\nfrom make_inputs import rings\nfrom tectogon.findings.look import look_at\nfrom tectogon.profiles import find_regions\n"
         f"table = rings({50_000 if QUICK else 500_000}); ids = tuple(map(str, range(len(table))))\n"
