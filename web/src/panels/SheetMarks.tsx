@@ -36,7 +36,7 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
   );
 }
 
-const NAMES = { free: "", start: "end", end: "end", middle: "middle", centre: "centre" };
+const NAMES = { free: "", start: "end", end: "end", middle: "middle", centre: "centre", crossing: "crossing" };
 
 /** Points already picked, and the one that a press would take. */
 export function SnapMark({ scene, sheet, pointer, picks }: { scene: SheetScene; sheet: SheetData; pointer: SheetPointer | null; picks: { at: [number, number] }[] }) {

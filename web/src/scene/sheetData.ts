@@ -21,7 +21,7 @@ export interface LinetypeFacts { name: string; pattern: number[]; guide: boolean
 export type Respect = "layer" | "kind" | "linetype" | "colour" | "block";
 export interface Note { code: string; text: string; where: { curves: string[]; point: number[] | null } }
 /** A place on the sheet that a pointer snaps to; kind as the core names it. */
-export interface Snap { x: number; y: number; kind: "free" | "start" | "end" | "middle" | "centre"; row: number }
+export interface Snap { x: number; y: number; kind: "free" | "start" | "end" | "middle" | "centre" | "crossing"; row: number }
 export interface SourceFacts {
   name: string; format: string; version: string; unit: string; declared: string | null; proposed: string; sure: boolean; pages: number; sets: CurveSetFacts[];
   facts: { text: string; rests_on: string; agrees: boolean }[];
@@ -219,7 +219,7 @@ export class SheetData {
     return `${KINDS[kind] ?? "Curve"}, length ${show(length)} mm, ${layer}`;
   }
 
-  /** Where a point that is picked near here lies: an end, a middle or a centre within reach, else the place itself. */
+  /** Where a point that is picked near here lies: an end, a middle, a centre or a crossing of lines within reach, else the place itself. */
   snapAt(x: number, y: number, reach: number): Snap {
     let best: Snap = { x, y, kind: "free", row: -1 }, nearest = reach;
     const offer = (px: number, py: number, kind: Snap["kind"], row: number, favour = 1) => {
@@ -230,8 +230,8 @@ export class SheetData {
       }
     };
     const ends = this.arrays["ends"]!, centre = this.arrays["centre"]!;
-    for (const row of this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []) {
-      if (this.state[row] === LEFT_OUT) continue;
+    const near = (this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []).filter((row) => this.state[row] !== LEFT_OUT);
+    for (const row of near) {
       offer(ends[4 * row]!, ends[4 * row + 1]!, "start", row);
       offer(ends[4 * row + 2]!, ends[4 * row + 3]!, "end", row);
       const from = this.offsets[row]!, to = this.offsets[row + 1]!;
@@ -239,8 +239,25 @@ export class SheetData {
       else if (to - from === 2) offer((this.points[2 * from]! + this.points[2 * from + 2]!) / 2, (this.points[2 * from + 1]! + this.points[2 * from + 3]!) / 2, "middle", row, 1.15);
       if (this.distance(row, x, y) < reach * 0.6 && !Number.isNaN(centre[2 * row]!) && best.kind === "free") best = { x: centre[2 * row]!, y: centre[2 * row + 1]!, kind: "centre", row };
     }
+    const straight = near.filter((row) => this.offsets[row + 1]! - this.offsets[row]! === 2 && this.distance(row, x, y) < reach).slice(0, 40);
+    straight.forEach((a, n) => {
+      for (const b of straight.slice(n + 1)) {
+        const at = this.crossing(a, b);
+        if (at) offer(at[0], at[1], "crossing", -1, 1.05);
+      }
+    });
     for (const row of this.centresNear(x, y, reach)) offer(centre[2 * row]!, centre[2 * row + 1]!, "centre", row, 0.9);
     return best;
+  }
+
+  /** Where two straight curves cross, both included in their whole length; null where they don't. */
+  private crossing(a: number, b: number): [number, number] | null {
+    const [i, j] = [2 * this.offsets[a]!, 2 * this.offsets[b]!], p = this.points;
+    const ux = p[i + 2]! - p[i]!, uy = p[i + 3]! - p[i + 1]!, vx = p[j + 2]! - p[j]!, vy = p[j + 3]! - p[j + 1]!, wx = p[j]! - p[i]!, wy = p[j + 1]! - p[i + 1]!;
+    const cross = ux * vy - uy * vx;
+    if (Math.abs(cross) < 1e-9 * Math.hypot(ux, uy) * Math.hypot(vx, vy)) return null;
+    const s = (wx * vy - wy * vx) / cross, t = (wx * uy - wy * ux) / cross;
+    return s < 0 || s > 1 || t < 0 || t > 1 ? null : [p[i]! + s * ux, p[i + 1]! + s * uy];
   }
 
   private centreIndex: Flatbush | null = null;

@@ -288,7 +288,7 @@ export function writeAs(kind: Kind, values: Record<string, unknown>): void {
 
 // points, faces, sources --------------------------------------------------------------------
 
-interface PointPick { at: [number, number]; curve: string | null; kind: Snap["kind"] }
+interface PointPick { at: [number, number]; curve: string | null; kind: Exclude<Snap["kind"], "crossing"> }
 
 /** The field of the draft that the next point pressed on the sheet goes into. */
 export function wantedPoints(draft: Draft | null): { field: string; wanted: number; picks: PointPick[] } | null {
@@ -302,7 +302,7 @@ export function givePoint(snap: Snap): void {
   const field = wantedPoints(draft);
   if (!field || !shown) return;
   const [ox, oy] = shown.sheet.facts.origin;
-  const pick: PointPick = { at: [snap.x + ox, snap.y + oy], curve: snap.row >= 0 ? shown.sheet.facts.ids[snap.row]! : null, kind: snap.kind };
+  const pick: PointPick = { at: [snap.x + ox, snap.y + oy], curve: snap.row >= 0 ? shown.sheet.facts.ids[snap.row]! : null, kind: snap.kind === "crossing" ? "free" : snap.kind };
   void change(field.field, field.picks.length >= field.wanted ? [pick] : [...field.picks, pick]);
 }
 
