@@ -57,7 +57,7 @@ class Figure:
     def shuffled(self, seed: int) -> Figure:
         """The same curves in another order, half of them run backwards."""
         chooser = random.Random(seed)
-        curves = [_backwards(c) if chooser.random() < 0.5 else c for c in self.curves]
+        curves = [c.reversed() if chooser.random() < 0.5 else c for c in self.curves]
         chooser.shuffle(curves)
         return Figure(curves)
 
@@ -101,16 +101,6 @@ class Figure:
                     space.add_ellipse((c.cx, c.cy), (c.mx, c.my), c.ratio)
 
         return onto
-
-
-def _backwards(c: Curve) -> Curve:
-    if isinstance(c, Line):
-        return Line(c.x1, c.y1, c.x0, c.y0)
-    if isinstance(c, Arc):
-        return Arc(c.cx, c.cy, c.radius, c.start_angle + c.sweep, -c.sweep)
-    if isinstance(c, EllipticArc):
-        return EllipticArc(c.cx, c.cy, c.mx, c.my, c.ratio, c.start_param + c.sweep, -c.sweep)
-    return c.reversed()
 
 
 def by_level(regions: Regions) -> list[tuple[int, float, int]]:

@@ -6,7 +6,7 @@ import math
 import random
 
 import numpy as np
-from figures import TURN, Figure, _backwards
+from figures import TURN, Figure
 from tectogon.curves import Arc, Curve, CurveTable, Line
 
 
@@ -71,8 +71,8 @@ def spoiled(figure: Figure, seed: int, most: float) -> Figure:
                 part = _shortened(part, -chooser.uniform(0.2, 0.6) * most, chooser.choice((0, 1)))
             elif fate < 0.36:
                 twin = part if chooser.random() < 0.5 else CurveTable.of([part]).parts(np.array([0]), np.array([0.2]), np.array([0.7])).curve(0)
-                curves.append(_backwards(twin) if chooser.random() < 0.5 else twin)
-            curves.append(_backwards(part) if chooser.random() < 0.4 else part)
+                curves.append(twin.reversed() if chooser.random() < 0.5 else twin)
+            curves.append(part.reversed() if chooser.random() < 0.4 else part)
     chooser.shuffle(curves)
     return Figure(curves)
 

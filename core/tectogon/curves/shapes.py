@@ -30,6 +30,9 @@ class Line:
     def derivatives(self, t: FloatArray) -> FloatArray:
         return np.broadcast_to(np.array([self.x1 - self.x0, self.y1 - self.y0]), (*np.shape(t), 2))
 
+    def reversed(self) -> Line:
+        return Line(self.x1, self.y1, self.x0, self.y0)
+
     @property
     def length(self) -> float:
         return math.hypot(self.x1 - self.x0, self.y1 - self.y0)
@@ -52,6 +55,9 @@ class Arc:
     def derivatives(self, t: FloatArray) -> FloatArray:
         a = self.start_angle + np.asarray(t, float) * self.sweep
         return np.asarray(self.radius * self.sweep * np.stack([-np.sin(a), np.cos(a)], axis=-1))
+
+    def reversed(self) -> Arc:
+        return Arc(self.cx, self.cy, self.radius, self.start_angle + self.sweep, -self.sweep)
 
     @property
     def length(self) -> float:
@@ -86,6 +92,9 @@ class EllipticArc:
         u = self.start_param + np.asarray(t, float) * self.sweep
         c, s = self.ratio * np.cos(u), -np.sin(u)
         return np.asarray(self.sweep * np.stack([s * self.mx - c * self.my, s * self.my + c * self.mx], axis=-1))
+
+    def reversed(self) -> EllipticArc:
+        return EllipticArc(self.cx, self.cy, self.mx, self.my, self.ratio, self.start_param + self.sweep, -self.sweep)
 
     @property
     def length(self) -> float:

@@ -194,15 +194,8 @@ def _chains(table: CurveTable) -> list[list[Curve]]:
     for region in regions.profiles:
         for ring in (region.outer, *region.holes):
             curves = [regions.pieces.curve(int(row)) for row in ring.rows]
-            out.append([_backwards(c) if against else c for c, against in zip(curves, ring.against.tolist(), strict=True)])
+            out.append([c.reversed() if against else c for c, against in zip(curves, ring.against.tolist(), strict=True)])
     return out
-
-
-def _backwards(curve: Curve) -> Curve:
-    if isinstance(curve, Line):
-        return Line(curve.x1, curve.y1, curve.x0, curve.y0)
-    assert isinstance(curve, Arc)
-    return Arc(curve.cx, curve.cy, curve.radius, curve.start_angle + curve.sweep, -curve.sweep)
 
 
 def _moved(curve: Curve, dx: float, dy: float) -> Curve:

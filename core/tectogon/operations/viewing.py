@@ -15,10 +15,11 @@ import shapely
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE, IntArray
-from tectogon.errors import BadValue, NothingToBuild
+from tectogon.errors import BadValue, KernelRefused, NothingToBuild, Place
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.profiles.shapes import boundary, combined
+from tectogon.solids import proof
 from tectogon.solids.body import Body, Named
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
@@ -48,7 +49,7 @@ def build_from_views(workpiece: Workpiece, number: int) -> tuple[Body, ...]:
     box = _part_box(seen)
     solid: Named | None = None
     for s in seen:
-        low, high = _depth(s.view, box, margin=1.0)
+        low, high = _depth(s.view, box)
         tools = [prism(s.outline, r, s.view.frame, low, high, number) for r in s.outline.profiles]
         if not tools:
             raise NothingToBuild(f"The outline of the {s.view.name} view does not close; mend it first.")
@@ -57,7 +58,9 @@ def build_from_views(workpiece: Workpiece, number: int) -> tuple[Body, ...]:
     assert solid is not None
     if not solid.solids():
         raise NothingToBuild("The views have nothing in common; check which is which, and how they are lined up.")
-    holes, steps = [], []
+    holes: list[Named] = []
+    steps: list[tuple[_Seen, Region, float, float]] = []
+    witnesses: list[proof.Witness] = []
     for s in seen:
         for region in s.regions.regions:
             if region.level != 1:
@@ -65,18 +68,31 @@ def build_from_views(workpiece: Workpiece, number: int) -> tuple[Body, ...]:
             kind, low, high = _read_depth(s, region, seen, box)
             if kind == "hole":
                 holes.append(prism(s.regions, region, s.view.frame, low, high, number))
+                x, y, z = s.view.frame.place(np.array(region.inside), (low + high) / 2.0).tolist()
+                witnesses.append(proof.Witness((x, y, z), True, (region.id,)))
             elif kind == "step":
                 steps.append((s, region, low, high))
     for s, region, low, high in steps:
         around = combined(CurveTable.join([boundary(s.outline, r) for r in s.outline.profiles]), [_outer(s.regions, region)], "subtract", join_tol=s.tol)
         rest = find_regions(around, tuple(f"{s.view.name}{n}" for n in range(len(around))), join_tol=s.tol)
         holes += [prism(rest, r, s.view.frame, low, high, number) for r in rest.profiles]
-    if holes:
-        cut = combine("cut", [solid], holes)
-        solid = cut if cut.solids() else solid
+    cut = combine("cut", [solid], holes) if holes else solid
+    parts = cut.solids()
+    if not parts:
+        raise NothingToBuild("Nothing would be left: the holes that the views show take the whole part away. Check which view is which.")
+    _prove(solid, cut, holes, witnesses)
     first = len(workpiece.bodies) + 1
-    parts = solid.solids()
     return tuple(Body.of(f"{number}" if len(parts) == 1 else f"{number}.{n + 1}", f"Body {first + n}", p) for n, p in enumerate(parts))
+
+
+def _prove(solid: Named, cut: Named, holes: list[Named], witnesses: list[proof.Witness]) -> None:
+    """Sound, no smaller than the outlines less every hole, no larger than the outlines, and empty in the middle of each hole. Raises KernelRefused."""
+    proof.check_valid(cut, Place())
+    least, most = solid.volume - sum(h.volume for h in holes), solid.volume
+    slack = 1e-7 * most
+    if not least - slack <= cut.volume <= most + slack:
+        raise KernelRefused(f"The part would have {cut.volume:.3f} mm³, outside of what its views allow ({least:.3f} to {most:.3f} mm³); it was not kept.")
+    proof.check_witnesses(None, cut.shape, witnesses, lambda before, tool: not tool)
 
 
 def _seen(drawing: Drawing, view: View) -> _Seen:
@@ -121,15 +137,12 @@ def _part_box(seen: list[_Seen]) -> dict[int, tuple[float, float]]:
     return box
 
 
-def _depth(view: View, box: dict[int, tuple[float, float]], margin: float) -> tuple[float, float]:
+def _depth(view: View, box: dict[int, tuple[float, float]]) -> tuple[float, float]:
     """Heights along a view's normal that the part spans, a little more at both ends."""
-    normal = np.array(view.frame.normal)
     axis = _axis(view)
-    low, high = box[axis]
-    base = float(np.array(view.frame.origin)[axis])
-    a, b = (low - base) * normal[axis], (high - base) * normal[axis]
-    slack = margin * 0.01 * max(high - low, 1.0)
-    return float(min(a, b) - slack), float(max(a, b) + slack)
+    low, high = _heights(view, axis, *box[axis])
+    slack = 0.01 * max(high - low, 1.0)
+    return low - slack, high + slack
 
 
 def depths_seen(workpiece: Workpiece, regions: list[Region], *, over: bool) -> list[tuple[float, float]]:
@@ -194,7 +207,7 @@ def _read_depth(s: _Seen, region: Region, seen: list[_Seen], box: dict[int, tupl
     axis = _axis(s.view)
     low, high = box[axis]
     if found is None or (_same(found[1], low, low, high) and _same(found[2], high, low, high)):
-        return ("hole", *_depth(s.view, box, margin=1.0))
+        return ("hole", *_depth(s.view, box))
     hidden, first, last = found
     a, b = _heights(s.view, axis, first, last)
     if not hidden:

@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 
-from tectogon.curves import Arc, Curve, CurveTable, EllipticArc, Line
+from tectogon.curves import CurveTable
 from tectogon.curves.nearest import nearest_on
 from tectogon.curves.table import IntArray
 from tectogon.profiles.chains import find_chains
@@ -29,18 +29,8 @@ def boundary(regions: Regions, region: Region) -> CurveTable:
     tables = []
     for ring in (region.outer, *region.holes):
         curves = [regions.pieces.curve(row) for row in ring.rows.tolist()]
-        tables.append(CurveTable.of([_backwards(c) if a else c for c, a in zip(curves, ring.against.tolist(), strict=True)]))
+        tables.append(CurveTable.of([c.reversed() if a else c for c, a in zip(curves, ring.against.tolist(), strict=True)]))
     return CurveTable.join(tables)
-
-
-def _backwards(curve: Curve) -> Curve:
-    if isinstance(curve, Line):
-        return Line(curve.x1, curve.y1, curve.x0, curve.y0)
-    if isinstance(curve, Arc):
-        return Arc(curve.cx, curve.cy, curve.radius, curve.start_angle + curve.sweep, -curve.sweep)
-    if isinstance(curve, EllipticArc):
-        return EllipticArc(curve.cx, curve.cy, curve.mx, curve.my, curve.ratio, curve.start_param + curve.sweep, -curve.sweep)
-    return curve.reversed()
 
 
 def _paint(layers: Sequence[tuple[CurveTable, FillRule, bool]], tol: float) -> CurveTable:
@@ -92,7 +82,7 @@ def thickened(table: CurveTable, thickness: float, *, side: Side, join: Join, jo
     out: list[tuple[CurveTable, FillRule, bool]] = []
     for chain in find_chains(table, join_tol=join_tol):
         curves = [table.curve(r) for r in chain.rows.tolist()]
-        line = CurveTable.of([_backwards(c) if a else c for c, a in zip(curves, chain.against.tolist(), strict=True)])
+        line = CurveTable.of([c.reversed() if a else c for c, a in zip(curves, chain.against.tolist(), strict=True)])
         wide = _paint([(s, "nonzero", False) for s in _stroked(line, Pen(2.0 * thickness, join, "butt", _SHARP), join_tol)], join_tol)
         halves = CurveTable.join([wide, line])
         regions = find_regions(halves, tuple(map(str, range(len(halves)))), join_tol=join_tol)
@@ -107,7 +97,7 @@ def _stroked(table: CurveTable, pen: Pen, join_tol: float) -> list[CurveTable]:
     number: list[int] = []
     for n, chain in enumerate(find_chains(table, join_tol=join_tol)):
         curves = [table.curve(r) for r in chain.rows.tolist()]
-        order.append(CurveTable.of([_backwards(c) if a else c for c, a in zip(curves, chain.against.tolist(), strict=True)]))
+        order.append(CurveTable.of([c.reversed() if a else c for c, a in zip(curves, chain.against.tolist(), strict=True)]))
         number += [n] * len(curves)
     joined = CurveTable.join(order)
     return inked(joined, np.array(number, np.int64), pen)

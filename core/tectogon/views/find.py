@@ -46,7 +46,6 @@ class Agreement:
     """How well two views agree along one axis of the part: coordinates matched and unmatched, and the worst distance of matched ones (mm).
 
     off: how far the ends of the two views lie apart along the axis, the worse of the two (mm).  within: what still counts as equal (mm).
-    at: for each view the unmatched coordinates along the axis, from the origin of the part (mm).
     """
 
     pair: tuple[str, str]
@@ -56,7 +55,6 @@ class Agreement:
     worst: float
     off: float
     within: float
-    at: tuple[FloatArray, FloatArray]
 
     @property
     def holds(self) -> bool:
@@ -301,11 +299,11 @@ def agreements_of(table: CurveTable, views: Sequence[FoundView]) -> list[Agreeme
                 if p is None or q is None or not len(p) or not len(q):
                     continue
                 within = max(float(np.ptp(p)), float(np.ptp(q)), 1e-9) * 2e-3
-                there, back = _nearest(p, q), _nearest(q, p)
+                there = _nearest(p, q)
                 matched = there <= within
                 worst = float(there[matched].max()) if matched.any() else 0.0
                 off = float(max(abs(p[0] - q[0]), abs(p[-1] - q[-1])))
-                out.append(Agreement((a.name, b.name), name, int(matched.sum()), int((~matched).sum()), worst, off, within, (p[back > within], q[~matched])))
+                out.append(Agreement((a.name, b.name), name, int(matched.sum()), int((~matched).sum()), worst, off, within))
     return out
 
 
