@@ -47,7 +47,7 @@ export function HandOverPane() {
       </Entry>
       <Entry title="3MF" text="The same mesh, with unit and names, for newer printers." off={!bodies} busy={busy === "3mf"} take={() => take("3mf", mesh)} />
       <Entry title="GLB" text="For showing it on a page." off={!bodies} busy={busy === "glb"} take={() => take("glb", mesh)} />
-      <Entry title="DXF" text={picks.regions.length ? `The ${picks.regions.length} picked profiles, true arcs.` : "All profiles with their holes, true arcs; pick some on the sheet for those alone."} off={!shown?.sheet.facts.regions.length} busy={busy === "dxf"} take={() => take("dxf", { version, profiles: picks.regions })}>
+      <Entry title="DXF" text={picks.regions.length ? `${picks.regions.length === 1 ? "The picked profile" : `The ${picks.regions.length} picked profiles`}, true arcs.` : "All profiles with their holes, true arcs; pick some on the sheet for those alone."} off={!shown?.sheet.facts.regions.length} busy={busy === "dxf"} take={() => take("dxf", { version, profiles: picks.regions })}>
         <label className="flex items-center gap-2">version
           <select className="rounded-md border border-rule bg-paper px-2 py-0.5" value={version} onChange={(e) => { setVersion(e.target.value); }}>
             {["R12", "R2000", "R2010", "R2018"].map((v) => <option key={v}>{v}</option>)}
