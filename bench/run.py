@@ -12,6 +12,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -151,18 +152,23 @@ def bench_findings() -> None:
     """Regions and every finding, against shapely's union and polygonize of the same segments; and 500,000 in one go."""
     import shapely
     from make_inputs import rings
+    from tectogon.curves import CurveTable
     from tectogon.findings.look import look_at
     from tectogon.profiles import find_regions
+    from tectogon.tolerances import resolution
+
+    def all_of(table: CurveTable) -> object:
+        return look_at(table, regions=find_regions(table, tuple(map(str, range(len(table)))), join_tol=resolution(float(np.ptp(table.extents.reshape(2, 2), axis=0).max()))), offers=False)
 
     times = {}
     for count in (10_000, 100_000):
         table = rings(count)
-        ids = tuple(str(i) for i in range(len(table)))
-        times[count] = best(lambda table=table, ids=ids: look_at(table, regions=find_regions(table, ids, join_tol=1e-6), offers=False), 2)
+        times[count] = best(lambda table=table: all_of(table), 3)
     lines = shapely.linestrings(table.ends)
     theirs = best(lambda: shapely.polygonize([shapely.union_all(lines)]), 1)
     row("Regions and all findings of 100,000 curves (CPU)", f"{times[100_000]:.2f} s", f"shapely union + polygonize {theirs:.2f} s", times[100_000] / theirs, 1.5)
     row("the same findings, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 13)
+    bench_one_mend(table)
     code = (
         f"{HEAD}sys.path[:0] = ['bench']\nfrom make_inputs import rings\nfrom tectogon.findings.look import look_at\nfrom tectogon.profiles import find_regions\n"
         f"table = rings({50_000 if QUICK else 500_000}); ids = tuple(map(str, range(len(table))))\n"
@@ -170,6 +176,33 @@ def bench_findings() -> None:
     )
     seconds, peak = apart(code)
     row("500,000 curves in one go, peak memory", f"{peak:.0f} MB in {seconds:.0f} s", "2000 MB", peak / 2000, 1.0)
+
+
+def bench_one_mend(table: object) -> None:
+    """One finding mended in a large drawing whose findings are known: until its lines can be drawn, and until all is known of it again."""
+    from tectogon.curves import CurveTable
+    from tectogon.display.sheet import lines_parcel, regions_parcel
+    from tectogon.linework import Layer, LineType, Linework
+    from tectogon.operations.kind import Context
+    from tectogon.operations.mend import MendParams, apply
+    from tectogon.operations.workpiece import Drawing, Workpiece
+
+    assert isinstance(table, CurveTable)
+    zero = np.zeros(len(table), np.int64)
+    drawing = Drawing(Linework(table, tuple(f"c{i}" for i in range(len(zero))), zero, zero, zero, (Layer("0"),), (LineType("CONTINUOUS"),), ("#000000",)))
+    finding = next(f for f in drawing.look.faults if f.kind in ("overshoot", "undershoot", "gap"))
+    params = MendParams(what="picked", picked=(finding.key([drawing.linework.ids[r] for r in drawing.bounding.tolist()]),))
+    mended: list[Workpiece] = []
+
+    def to_lines() -> None:
+        mended.append(apply(Workpiece(drawing=drawing), params, Context(20, {})))
+        lines_parcel(mended[-1])
+
+    lines = best(to_lines, 3)
+    rest = best(lambda: regions_parcel(mended.pop()), 3)
+    first = best(lambda: regions_parcel(Workpiece(drawing=replace(drawing))), 2)
+    row("One finding mended in that drawing, to its lines on the sheet (CPU)", f"{lines * 1000:.0f} ms", "300 ms", lines / 0.3, 1.0)
+    row("the same, until regions and findings are known again", f"{lines + rest:.2f} s", f"the first time {first:.2f} s", (lines + rest) / first, 1.2)
 
 
 def bench_smooth() -> None:

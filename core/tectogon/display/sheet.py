@@ -186,18 +186,17 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
 
 def _regions(drawing: Drawing, origin: Any, chord: float) -> tuple[dict[str, Any], dict[str, Any]]:
     found = drawing.regions
-    points, ring_ends, ring_counts = [], [0], []
-    flat, offsets = found.pieces.flatten(chord)
-    for region in found.regions:
-        rings = [region.outer, *region.holes]
-        ring_counts.append(len(rings))
-        for ring in rings:
-            for row, against in zip(ring.rows.tolist(), ring.against.tolist(), strict=True):
-                part = flat[offsets[row] : offsets[row + 1]]
-                points.append((part[::-1] if against else part)[:-1])
-            ring_ends.append(ring_ends[-1] + sum(len(p) for p in points[len(points) - len(ring.rows) :]))
-    joined = np.concatenate(points) if points else np.zeros((0, 2))
+    rings = [ring for region in found.regions for ring in (region.outer, *region.holes)]
+    pieces = np.concatenate([r.rows for r in rings]) if rings else np.zeros(0, np.int64)
+    against = np.concatenate([r.against for r in rings]) if rings else np.zeros(0, bool)
+    points, begins = found.pieces.flatten(chord)
+    counts = np.diff(begins)[pieces] - 1
+    before = np.concatenate([[0], np.cumsum(counts)])
+    within = np.arange(int(before[-1])) - np.repeat(before[:-1], counts)
+    index = np.repeat(np.where(against, begins[pieces + 1] - 1, begins[pieces]), counts) + np.repeat(np.where(against, -1, 1), counts) * within
+    ring_ends = before[np.cumsum([0, *[len(r.rows) for r in rings]])]
     sources = [found.piece_source[r.outer.rows] for r in found.regions]
+    ring_counts = [1 + len(region.holes) for region in found.regions]
     facts = {
         "regions": [
             {
@@ -220,7 +219,7 @@ def _regions(drawing: Drawing, origin: Any, chord: float) -> tuple[dict[str, Any
     facts["sections"] = {r.id: section_of(found, r).as_json() for r in _largest(found)}
     rows = drawing.bounding
     arrays = {
-        "ring_points": (joined - origin).astype(np.float32),
+        "ring_points": (points[index] - origin).astype(np.float32),
         "ring_ends": np.array(ring_ends, np.uint32),
         "ring_counts": np.array(ring_counts, np.uint32),
         "region_curves": rows[np.concatenate(sources)].astype(np.uint32) if sources else np.zeros(0, np.uint32),

@@ -50,8 +50,10 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
     if not len(ends.end):
         return []
     gap, partner, second = _nearest_ends(ends, table, reach)
-    whole = np.setdiff1d(np.arange(len(table)), np.setdiff1d(net.doubles, net.source))
-    short, on, where = _nearest_curves(table, ends, np.minimum(reach, gap), whole)
+    whole = np.ones(len(table), bool)
+    whole[net.doubles] = False
+    whole[net.source] = True
+    short, on, where = _nearest_curves(table, ends, np.minimum(reach, gap), np.flatnonzero(whole))
     over = np.where(ends.past & (ends.tail <= np.minimum(reach, 0.25 * table.lengths[ends.end >> 1])), ends.tail, np.inf)
     short[_alongside(table, ends, partner, on, where, short)] = np.inf
     late = np.flatnonzero(np.isfinite(over) & (short < over))

@@ -79,9 +79,9 @@ def _loops(net: Network, chosen: list[Finding]) -> FloatArray:
     if not len(net.node):
         return np.zeros(len(chosen) + 1)
     label = joined_numbers(len(net.points), net.node)
-    used = np.unique(net.node)
-    pieces = len(np.unique(label[used]))
-    base = len(net.node) - len(used) + pieces
+    used = np.bincount(net.node.ravel(), minlength=len(net.points)) > 0
+    pieces = np.count_nonzero(np.bincount(label[used]))
+    base = len(net.node) - np.count_nonzero(used) + pieces
     parent = list(range(int(label.max()) + 1))
 
     def root(n: int) -> int:

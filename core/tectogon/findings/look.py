@@ -37,11 +37,11 @@ def look_at(table: CurveTable, *, within: float | None = None, regions: Regions 
     """All findings of the curves of a table; rows are the table's.
 
     `within`: the joining distance (mm) below which ends are certain partners, or None for the one proposed. `regions`: of the same table,
-    for pinches and slivers. Without `offers` only faults are looked for.
+    for pinches and slivers; their network is taken where it was joined at the resolution. Without `offers` only faults are looked for.
     """
     size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1e-9
     fine = resolution(size)
-    net = build_network(table, join_tol=fine)
+    net = regions.net if regions is not None and regions.join_tol == fine else build_network(table, join_tol=fine)
     reach = max(reach_of(size), (within or 0.0) * 1.01)
     ends = find_ends(table, net, reach=reach, sure_within=reach if within is None else within)
     joining = propose(table, net, ends, resolution=fine)

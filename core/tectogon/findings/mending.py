@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -35,9 +35,40 @@ class Mended:
 
 
 def mend(table: CurveTable, findings: Sequence[Finding], *, within: float) -> Mended:
-    """Curves with these findings mended; no end moves by more than `within` (mm), and a finding that would need more is left."""
+    """Curves with these findings mended; no end moves by more than `within` (mm), and a finding that would need more is left.
+
+    A few findings in a large drawing are mended among the curves about them, so that it takes no longer than in a small one.
+    """
     size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1e-9
     fine = resolution(size)
+    if len(findings) > _FEW:
+        return _mended(table, findings, within, fine)
+    about = _about(table, np.unique([r for f in findings for r in f.rows]).astype(np.int64), 4.0 * max(within, fine))
+    place = {int(row): n for n, row in enumerate(about.tolist())}
+    local = [replace(f, rows=tuple(place[r] for r in f.rows), ends=tuple(2 * place[e >> 1] + (e & 1) for e in f.ends)) for f in findings]
+    some = _mended(table.take(about), local, within, fine)
+    rest = np.ones(len(table), bool)
+    rest[about] = False
+    source = np.concatenate([np.flatnonzero(rest), about[some.source]])
+    number = np.concatenate([np.zeros(int(rest.sum()), np.int64), some.number])
+    order = np.lexsort((number, source))
+    return Mended(CurveTable.join([table.take(rest), some.table]).take(order), source[order], number[order], some.done, some.moved)
+
+
+_FEW = 50
+"""Up to so many findings are mended among the curves about them."""
+
+
+def _about(table: CurveTable, rows: IntArray, margin: float) -> IntArray:
+    """Rows whose boxes come within `margin` (mm) of those of some rows, themselves among them."""
+    near = np.zeros(len(table), bool)
+    low, high = table.bounds[:, :2], table.bounds[:, 2:]
+    for x0, y0, x1, y1 in table.bounds[rows].tolist():
+        near |= (low[:, 0] <= x1 + margin) & (high[:, 0] >= x0 - margin) & (low[:, 1] <= y1 + margin) & (high[:, 1] >= y0 - margin)
+    return np.flatnonzero(near)
+
+
+def _mended(table: CurveTable, findings: Sequence[Finding], within: float, fine: float) -> Mended:
     ends = table.ends.reshape(-1, 2)
     target, moved, done = _targets(table, [f for f in findings if f.kind in ("gap", "undershoot")], within, fine)
     furthest = float(np.hypot(*(target - ends)[moved].T).max()) if moved.any() else 0.0

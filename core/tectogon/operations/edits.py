@@ -21,15 +21,18 @@ def replaced(linework: Linework, rows: IntArray, table: CurveTable, source: IntA
 
     source: which of `rows` each new curve is of (k,).  number: 0 where it is the curve itself, else which piece of it.
     """
-    rest = np.setdiff1d(np.arange(len(linework)), rows)
+    stays = np.ones(len(linework), bool)
+    stays[rows] = False
+    rest = np.flatnonzero(stays)
     of = np.concatenate([rest, rows[source]])
-    order = np.lexsort((np.concatenate([np.zeros(len(rest), np.int64), number]), of))
-    ids = [linework.ids[r] for r in rest.tolist()] + [piece_id(linework.ids[int(rows[s])], n) for s, n in zip(source.tolist(), number.tolist(), strict=True)]
+    piece = np.concatenate([np.zeros(len(rest), np.int64), number])
+    order = np.lexsort((piece, of))
     of = of[order]
+    ids = linework.ids
     return replace(
         linework,
         table=CurveTable.join([linework.table.take(rest), table]).take(order),
-        ids=tuple(ids[i] for i in order.tolist()),
+        ids=tuple([ids[r] if n == 0 else piece_id(ids[r], n) for r, n in zip(of.tolist(), piece[order].tolist(), strict=True)]),
         layer_of=linework.layer_of[of],
         linetype_of=linework.linetype_of[of],
         colour_of=linework.colour_of[of],

@@ -44,7 +44,7 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
         done, used = mend_all(table, within=distance or None)
         asked = done.done
     else:
-        found = look_at(table, within=distance or None, offers=False)
+        found = drawing.look if params.what == "picked" else look_at(table, within=distance or None, offers=False)
         ids = tuple(drawing.linework.ids[r] for r in rows.tolist())
         used = distance or max(found.joining.proposed, 0.0)
         if params.what == "kinds":

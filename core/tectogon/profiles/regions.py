@@ -9,7 +9,7 @@ Tried first and dropped: shapely's union + polygonize on flattened segments (twi
 from __future__ import annotations
 
 import zlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -77,22 +77,31 @@ class Found:
 class Regions:
     """All regions of a drawing, largest first within each level, and the pieces that bound them.
 
-    pieces: the network's.  curve_ids: an id for each curve that was given.  piece_source: the curve each piece is of.
-    open_rows: curves that bound nothing.  doubles: curves on top of others.
+    net: the pieces and nodes.  curve_ids: an id for each curve that was given.  open_rows: curves that bound nothing.
     """
 
-    pieces: CurveTable
-    piece_source: IntArray
-    piece_number: IntArray
-    piece_cut: BoolArray
+    net: Network
     curve_ids: tuple[str, ...]
     found: Found | None
     open_rows: IntArray
     open_length: float
     open_ends: FloatArray
-    doubles: IntArray
     join_tol: float
     pinches: FloatArray
+
+    @property
+    def pieces(self) -> CurveTable:
+        return self.net.table
+
+    @property
+    def piece_source(self) -> IntArray:
+        """The curve each piece is of."""
+        return self.net.source
+
+    @property
+    def doubles(self) -> IntArray:
+        """Curves on top of others."""
+        return self.net.doubles
 
     def __len__(self) -> int:
         return 0 if self.found is None else len(self.found.ring)
@@ -100,7 +109,7 @@ class Regions:
     @cached_property
     def piece_ids(self) -> tuple[str, ...]:
         """An id for each piece, made from its curve's."""
-        columns = (self.piece_source.tolist(), self.piece_number.tolist(), self.piece_cut.tolist())
+        columns = (self.net.source.tolist(), self.net.number.tolist(), self.net.cut.tolist())
         ids = self.curve_ids
         return tuple([f"{ids[s]}~{n + 1}" if cut else ids[s] for s, n, cut in zip(*columns, strict=True)])
 
@@ -147,16 +156,12 @@ def find_regions(table: CurveTable, ids: tuple[str, ...], *, join_tol: float) ->
     dead[faces.live] = False
     degree = np.bincount(net.node.ravel(), minlength=len(net.points))
     return Regions(
-        pieces=net.table.transformed(np.column_stack([np.eye(2), origin])) if moved else net.table,
-        piece_source=net.source,
-        piece_number=net.number,
-        piece_cut=net.cut,
+        net=replace(net, table=net.table.transformed(np.column_stack([np.eye(2), origin])), points=net.points + origin) if moved else net,
         curve_ids=ids,
         found=_find(net, faces, origin) if faces.count else None,
         open_rows=np.flatnonzero(~used),
         open_length=float(net.table.lengths[dead].sum()),
         open_ends=net.points[degree == 1] + origin,
-        doubles=net.doubles,
         join_tol=join_tol,
         pinches=net.points[faces.twice] + origin,
     )

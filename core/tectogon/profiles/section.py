@@ -1,7 +1,7 @@
 """Section properties of a region: second moments, principal axes, radii of gyration, section moduli; to the last digits for lines and arcs.
 
-By Green's theorem along the true boundary, ∬x² = ⅓∮x³dy, ∬y² = -⅓∮y³dx, ∬xy = ½∮x²y dy, with Gauss–Legendre quadrature: exact for
-lines, 1e-14 for arcs (24 nodes a right angle), 1e-12 for splines (by knot spans). See e.g. Timoshenko & Goodier, Theory of Elasticity.
+By Green's theorem along the true boundary, ∬x² = ⅓∮x³dy, ∬y² = -⅓∮y³dx, ∬xy = ½∮x²y dy, in closed form for lines and by Gauss–Legendre
+quadrature for others: 1e-14 for arcs (24 nodes a right angle), 1e-12 for splines (by knot spans). See e.g. Timoshenko & Goodier, Theory of Elasticity.
 """
 
 from __future__ import annotations
@@ -11,9 +11,10 @@ from dataclasses import asdict, dataclass
 
 import numpy as np
 
-from tectogon.curves import Arc, Curve, EllipticArc, Line
+from tectogon.curves import Arc, Curve, EllipticArc, Spline
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.spline import gauss_on_spans
+from tectogon.curves.table import LINE
 from tectogon.profiles.regions import Region, Regions
 
 
@@ -51,9 +52,12 @@ def section_of(regions: Regions, region: Region) -> Section:
     cx, cy = region.centroid
     ix = iy = ixy = 0.0
     for ring in (region.outer, *region.holes):
-        for row, against in zip(ring.rows.tolist(), ring.against.tolist(), strict=True):
+        straight = regions.pieces.kind[ring.rows] == LINE
+        way_of = np.where(ring.against, -1.0, 1.0)
+        a, b, c = way_of[straight] @ _of_lines(regions.pieces.data[ring.rows[straight], :4] - np.array([cx, cy, cx, cy]))
+        ix, iy, ixy = ix + float(a), iy + float(b), ixy + float(c)
+        for row, way in zip(ring.rows[~straight].tolist(), way_of[~straight].tolist(), strict=True):
             a, b, c = _second_moments(regions.pieces.curve(row), cx, cy)
-            way = -1.0 if against else 1.0
             ix, iy, ixy = ix + way * a, iy + way * b, ixy + way * c
     mean, half = (ix + iy) / 2.0, math.hypot((ix - iy) / 2.0, ixy)
     angle = math.degrees(0.5 * math.atan2(-2.0 * ixy, ix - iy)) % 180.0
@@ -72,15 +76,23 @@ def _exact_bounds(regions: Regions, region: Region) -> tuple[float, float, float
     return x0, y0, x1, y1
 
 
+def _of_lines(ends: FloatArray) -> FloatArray:
+    """-⅓∮y³dx, ⅓∮x³dy, ½∮x²y dy along each of some lines given by their ends (k, 4), in closed form (k, 3)."""
+    x, y, u, v = ends.T
+    return np.column_stack([
+        (x - u) * (y + v) * (y * y + v * v) / 12.0,
+        (v - y) * (x + u) * (x * x + u * u) / 12.0,
+        (v - y) * (x * x * (3 * y + v) + 2 * x * u * (y + v) + u * u * (y + 3 * v)) / 24.0,
+    ])  # fmt: skip
+
+
 def _second_moments(curve: Curve, cx: float, cy: float) -> tuple[float, float, float]:
-    """-⅓∮y³dx, ⅓∮x³dy, ½∮x²y dy along one curve, about (cx, cy)."""
-    if isinstance(curve, Line):
-        spans: FloatArray = np.array([0.0, 1.0])
-        order = 4
-    elif isinstance(curve, (Arc, EllipticArc)):
-        spans = np.linspace(0.0, 1.0, max(1, math.ceil(abs(curve.sweep) / 1.6)) + 1)
+    """-⅓∮y³dx, ⅓∮x³dy, ½∮x²y dy along one bent curve, about (cx, cy)."""
+    if isinstance(curve, (Arc, EllipticArc)):
+        spans: FloatArray = np.linspace(0.0, 1.0, max(1, math.ceil(abs(curve.sweep) / 1.6)) + 1)
         order = 24
     else:
+        assert isinstance(curve, Spline)
         spans, order = curve.spans, 4 * curve.degree + 4 if curve.weights is None else 40
     t, w = gauss_on_spans(spans, order)
     (x, y), (dx, dy) = (np.asarray(curve.points(t)) - np.array([cx, cy])).T, np.asarray(curve.derivatives(t)).T
