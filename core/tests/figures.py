@@ -37,6 +37,11 @@ class Figure:
         self.curves.append(Arc(x, y, r, start, TURN))
         return self
 
+    def arc(self, x: float, y: float, r: float, start: float, sweep: float) -> Figure:
+        """An arc from `start` through `sweep`, in degrees."""
+        self.curves.append(Arc(x, y, r, math.radians(start), math.radians(sweep)))
+        return self
+
     def ellipse(self, x: float, y: float, a: float, ratio: float, angle: float = 0.0) -> Figure:
         self.curves.append(EllipticArc(x, y, a * math.cos(angle), a * math.sin(angle), ratio, 0.3, TURN))
         return self

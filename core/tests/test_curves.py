@@ -14,6 +14,7 @@ from tectogon.curves import Arc, Curve, CurveTable, EllipticArc, Line, Spline
 from tectogon.curves.meet import find_meetings
 from tectogon.curves.moments import area_moments
 from tectogon.curves.shapes import arc_through_bulge
+from tectogon.curves.square import feet, places_of_meeting, tangent_points
 
 coordinate = st.floats(-100, 100)
 angle = st.floats(-6, 6)
@@ -142,3 +143,33 @@ def test_curves_meet_where_they_should(figure: Figure, points: list[list[float]]
         assert len(found) == 2
     else:
         assert np.allclose(found, np.array(points, float).reshape(-1, 2), atol=1e-5)
+
+
+@given(curves, st.tuples(coordinate, coordinate))
+@settings(max_examples=150, deadline=None)
+def test_tangents_and_perpendiculars_from_a_point_arrive_as_they_should(curve: Curve, point: tuple[float, float]) -> None:
+    def arrivals(places: np.ndarray) -> list[float]:
+        """The sine of the angle between the line from the point and the curve, at each place."""
+        out = []
+        for place in places:
+            t = T[np.hypot(*(np.asarray(curve.points(T)) - place).T).argmin()]
+            fine = np.clip(np.linspace(t - 0.003, t + 0.003, 2001), 0, 1)
+            at = fine[np.hypot(*(np.asarray(curve.points(fine)) - place).T).argmin()]
+            way, line = np.asarray(curve.derivatives(np.array([at])))[0], place - np.array(point)
+            size = np.hypot(*way) * np.hypot(*line)
+            if size > 1e-3:
+                out.append(float((line[0] * way[1] - line[1] * way[0]) / size))
+        return out
+
+    assert all(abs(s) < 0.02 for s in arrivals(tangent_points(curve, np.array(point))))
+    assert all(abs(s) > 0.999 for s in arrivals(feet(curve, np.array(point))))
+    off = np.hypot(*(np.asarray(curve.points(T)) - np.array(point)).T)
+    if 0 < off.argmin() < len(T) - 1 and off.min() > 1.0 and np.ptp(off) > 1e-6:  # the nearest point inside a curve is a foot
+        assert len(feet(curve, np.array(point)))
+
+
+def test_where_two_curves_meet_in_closed_form() -> None:
+    table = Figure().circle(0, 0, 5).line(-9, 3, 9, 3).circle(6, 0, 5).line(4, 3, 4, 9).table
+    assert sorted(places_of_meeting(table, 0, 1).round(12).tolist()) == [[-4, 3], [-4, 3], [4, 3], [4, 3]]
+    assert {tuple(p) for p in places_of_meeting(table, 0, 2).round(12).tolist()} == {(3, 4), (3, -4)}
+    assert {tuple(p) for p in places_of_meeting(table, 1, 3).round(12).tolist()} == {(4, 3)}

@@ -18,6 +18,7 @@ from tectogon.errors import OverLimit, TectogonError, UnreadableFile, Unsupporte
 from tectogon.formats import ReadLimits, read_drawing
 from tectogon.formats.dxf_out import regions_as_dxf
 from tectogon.linework.evidence import weigh_unit
+from tectogon.route import Run
 
 
 def everything(space: Any, document: Any) -> None:
@@ -105,9 +106,41 @@ def test_what_is_not_geometry_is_named_and_counted(drawing: Callable[..., Path])
         space.add_linear_dim(base=(0, -3), p1=(0, 0), p2=(10, 0), override={"dimlfac": 1}).render()
 
     result = read_drawing(drawing(draw))
-    assert len(result.linework) == 1
-    assert dict(result.linework.skipped) == {"TEXT": 1, "MTEXT": 1, "HATCH": 1, "POINT": 1, "3DFACE": 1, "not parallel to the sheet": 2, "DIMENSION": 1}
+    assert len(result.linework) == 2
+    assert dict(result.linework.skipped) == {"TEXT": 1, "MTEXT": 1, "HATCH": 1, "POINT": 1, "3DFACE": 1, "not parallel to the sheet": 1, "DIMENSION": 1}
     assert result.linework.stated[0].drawn_mm == pytest.approx(10)
+
+
+def test_what_a_curve_says_of_itself_and_is_not_is_a_finding(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    def draw(space: Any, document: Any) -> None:
+        for x in (0, 40):
+            space.add_lwpolyline([(x, 0), (x + 30, 0), (x + 30, 30), (x, 30)], close=True)
+        space.add_line((5, 5, 0), (5, 25, 0.2))
+        space.add_circle((50, 15), 5, dxfattribs={"extrusion": (1e-7, 0, 1)})
+        for flags, poles in ((1, [(10, 5), (15, 12), (18, 3), (13, 5.5)]), (0, [(20, 5), (25, 12), (28, 3), (20, 5)]), (1, [(45, 22), (50, 29), (53, 20), (45, 22)])):
+            space.add_open_spline(poles).dxf.flags = flags
+
+    run = on_card(drawing(draw))
+    look = run.workpiece.drawing.look
+    told = {f.kind: (f.size, f.words) for f in (*look.faults, *look.offered) if f.kind in ("off_plane", "closed_flag", "open_flag")}
+    assert set(told) == {"off_plane", "closed_flag", "open_flag"}
+    assert told["off_plane"][0] == pytest.approx(0.2)
+    assert told["closed_flag"][0] == pytest.approx(math.hypot(3, 0.5))
+    assert not run.workpiece.drawing.linework.skipped
+    scaled = on_card(drawing(draw), ("scale", {"factor": 10}))
+    assert max(m.size for m in scaled.workpiece.drawing.linework.marks) == pytest.approx(10 * math.hypot(3, 0.5))
+
+
+def test_a_drawing_in_space_says_so(drawing: Callable[..., Path]) -> None:
+    def draw(space: Any, document: Any) -> None:
+        corners = [(x, y, z) for x in (0, 10) for y in (0, 10) for z in (0, 10)]
+        for a in corners:
+            for b in corners:
+                if a < b and sum(p != q for p, q in zip(a, b, strict=True)) == 2:
+                    space.add_line(a, b)
+
+    result = read_drawing(drawing(draw))
+    assert [n.code for n in result.linework.notes] == ["drawn_in_space"]
 
 
 def test_layers_line_types_and_blocks_on_layer_nought(drawing: Callable[..., Path]) -> None:

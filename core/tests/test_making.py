@@ -12,6 +12,7 @@ from figures import Figure
 from tectogon.curves import Arc
 from tectogon.operations.workpiece import Drawing
 from tectogon.route import Run
+from tectogon.solids import measure
 
 DEMO = Path(__file__).resolve().parents[2] / "demo" / "files"
 
@@ -164,3 +165,68 @@ def test_curves_are_split_where_others_cross_and_touch(drawing: Callable[..., Pa
     one = kept(on_card(path)).linework.ids[0]
     assert len(kept(on_card(path, ("split", {"curves": [one]}))).linework) == 5
     assert "Nothing crosses" in on_card(path, ("split", {}), ("split", {})).steps[2].message
+
+
+TWO_SQUARES = Figure().rectangle(0, 0, 10, 10).rectangle(10, 10, 10, 10)
+HOLE_AT_THE_EDGE = Figure().chain((0, 10), (0, 0), (20, 0), (20, 20), (0, 20)).chain((0, 10), (5, 5), (10, 10), (5, 15))
+DISC = math.pi * 0.2**2
+
+
+@pytest.mark.parametrize(
+    ("figure", "how", "expected"),
+    [
+        (TWO_SQUARES, "gap", [100 - DISC / 4, 100 - DISC / 4]), (TWO_SQUARES, "neck", [200 + DISC / 2]),
+        (HOLE_AT_THE_EDGE, "gap", [350 - DISC / 4]), (HOLE_AT_THE_EDGE, "neck", [350 + 0.75 * DISC]),
+    ],
+)  # fmt: skip
+def test_a_boundary_that_touches_itself_is_parted_by_a_width(drawing: Callable[..., Path], on_card: Callable[..., Run], figure: Figure, how: str, expected: list[float]) -> None:
+    path = drawing(figure.draw())
+    run = on_card(path, ("part", {"how": how, "width": 0.4, "points": [point(10, 10) if figure is TWO_SQUARES else point(0, 10)]}))
+    assert areas(run) == pytest.approx(expected, rel=1e-9)
+    assert len(kept(run).regions.pinches) == 0
+    everywhere = on_card(path, ("part", {"how": how, "width": "0.4 mm"}), ("extrude", {"profiles": {"rule": "material"}, "length": 3}))
+    assert sum(measure.volume(b.shape) for b in everywhere.workpiece.bodies) == pytest.approx(3 * sum(expected), rel=1e-9)
+    assert "nothing to part" in on_card(drawing(Figure().rectangle(0, 0, 5, 5).draw(), name="plain.dxf"), ("part", {})).steps[1].message
+    assert "touches itself near x 3.00" in on_card(path, ("part", {"points": [point(3, 3)]})).steps[1].message
+
+
+def test_what_is_drawn_a_hair_off_is_trued_up_and_still_closes(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(Figure().chain((0, 0), (100, 0.3), (100, 50), (0, 50)).circle(30, 20, 5).circle(60, 20, 5.004).arc(80, 20, 4, 0, 356).draw())
+    plain = on_card(path)
+    offered = {f.kind: f for f in kept(plain).look.offered}
+    assert {"nearly_straight", "nearly_equal", "nearly_round"} <= set(offered)
+    ids = [kept(plain).linework.ids[row] for row in kept(plain).bounding.tolist()]
+
+    def named(kind: str) -> list[str]:
+        return [ids[row] for row in offered[kind].rows]
+
+    run = on_card(
+        path, ("true_up", {"curves": named("nearly_straight")}), ("true_up", {"curves": named("nearly_equal"), "how": "radius", "radius": 5}),
+        ("true_up", {"curves": named("nearly_round"), "how": "circle"}),
+    )  # fmt: skip
+    assert areas(run) == pytest.approx([100 * 49.85 - 66 * math.pi], rel=1e-12)
+    assert not {"nearly_straight", "nearly_equal", "nearly_round"} & {f.kind for f in kept(run).look.offered}
+    assert next(n.text for n in run.workpiece.notes if n.code == "trued_up").endswith("moved by more than 0.15 mm.")
+    assert "Only lines" in on_card(path, ("true_up", {"curves": named("nearly_round")})).steps[1].message
+
+
+def test_drawn_points_that_touch_curves_follow_them(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    def at(x: float, y: float, kind: str, n: int, other: int | None = None) -> dict[str, Any]:
+        return {"at": [x, y], "kind": kind, "curve": ids[n], "other": None if other is None else ids[other]}
+
+    def ends(run: Run) -> list[list[float]]:
+        table = kept(run).linework.table
+        return [p.round(9).tolist() for p in table.ends[-1]]
+
+    path = drawing(Figure().circle(0, 0, 3).line(-20, 8, 20, 8).circle(0, 8, 4).draw())
+    ids = kept(on_card(path)).linework.ids
+    tangent = on_card(path, ("draw", {"points": [point(5, 0), at(1.8, 2.4, "tangent", 0)]}))
+    assert ends(tangent) == [[5, 0], [1.8, 2.4]]
+    square = on_card(path, ("draw", {"points": [point(7, 1), at(7, 8, "perpendicular", 1)]}))
+    assert ends(square) == [[7, 1], [7, 8]]
+    crossing = [point(0, 0), at(4, 8, "crossing", 1, 2)]
+    assert ends(on_card(path, ("draw", {"points": crossing}))) == [[0, 0], [4, 8]]
+    larger = on_card(path, ("scale", {"factor": 2}), ("draw", {"points": crossing}))
+    assert ends(larger) == [[0, 0], [8, 16]]
+    gone = on_card(path, ("draw", {"points": [point(1, 0), at(1.8, 2.4, "tangent", 0)]}))
+    assert "tangent picked at x 1.80" in gone.steps[1].message

@@ -105,6 +105,11 @@ class Spline:
     def end(self) -> FloatArray:
         return self.poles[-1]
 
+    @property
+    def meets_itself(self) -> bool:
+        """Whether its ends are one point, to a millionth of its poles' extents."""
+        return bool(np.hypot(*(self.end - self.start)) <= 1e-6 * np.ptp(self.poles, axis=0).max())
+
     @cached_property
     def length(self) -> float:
         """Length by Gauss quadrature on panels that are halved until it settles (a cusp inside a span wants many)."""

@@ -24,6 +24,7 @@ KEPT, GUIDE, HIDDEN, LEFT_OUT = 0, 1, 2, 3
 _MOST_TEXTS = 3000
 _MOST_OPEN_ENDS = 2000
 _MOST_FINDINGS = 1000
+_MOST_RUN = 5000
 _MOST_SECTIONS = 200
 _MOST_PIECES = 8000
 
@@ -119,7 +120,7 @@ def _findings(drawing: Drawing) -> dict[str, Any]:
         name, remedy = KINDS[finding.kind]
         return {
             "key": finding.key(ids), "kind": finding.kind, "name": name, "remedy": remedy, "size": finding.size, "point": finding.point,
-            "curves": [ids[r] for r in finding.rows[:50]], "sure": bool(finding.sure), "words": finding.words,
+            "curves": [ids[r] for r in finding.rows[: _MOST_RUN if finding.kind in ("run", "stray") else 50]], "sure": bool(finding.sure), "words": finding.words,
         }  # fmt: skip
 
     joining = look.joining

@@ -21,6 +21,9 @@ KINDS: dict[str, tuple[str, str]] = {
     "open_end": ("Open end with nothing near", "Look"),
     "pinch": ("Boundary that touches itself in a point", "Part"),
     "self_crossing": ("Boundary that crosses itself", "Split"),
+    "off_plane": ("Curve out of the sheet's plane", "Look"),
+    "closed_flag": ("Spline marked closed that is open", "Close"),
+    "open_flag": ("Closed spline not marked as closed", "Look"),
     "sliver": ("Hair-thin region", "Look"),
     "stray": ("Piece far from everything", "Leave out"),
     "run": ("Short pieces that are one curve", "Merge"),
@@ -28,11 +31,11 @@ KINDS: dict[str, tuple[str, str]] = {
     "touching": ("End on a curve that is not joined", "Split"),
     "nearly_round": ("Arc that is nearly a circle", "Close"),
     "nearly_straight": ("Line that is nearly level or upright", "Straighten"),
-    "nearly_equal": ("Radii that are nearly equal", "Look"),
+    "nearly_equal": ("Radii that are nearly equal", "Make equal"),
 }
 """Every kind: what it is, and the word for its remedy."""
 
-OFFERED = {"crossing", "touching", "run", "nearly_round", "nearly_straight", "nearly_equal", "sliver", "stray"}
+OFFERED = {"crossing", "touching", "run", "nearly_round", "nearly_straight", "nearly_equal", "sliver", "stray", "off_plane", "closed_flag", "open_flag"}
 """Kinds that are no faults by themselves: shown when asked for, never counted against a drawing."""
 
 

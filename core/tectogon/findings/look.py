@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,7 @@ from tectogon.findings.doubles import find_doubles
 from tectogon.findings.ends import find_ends
 from tectogon.findings.finding import Finding
 from tectogon.findings.joining import Joining, propose, reach_of
+from tectogon.findings.marked import find_marked
 from tectogon.findings.mending import Mended, mend
 from tectogon.findings.offered import find_nearly, find_runs, find_strays
 from tectogon.findings.small import find_short, find_slivers
@@ -33,11 +35,12 @@ class Look:
         return tuple(f for f in self.faults if f.sure)
 
 
-def look_at(table: CurveTable, *, within: float | None = None, regions: Regions | None = None, offers: bool = True) -> Look:
+def look_at(table: CurveTable, *, within: float | None = None, regions: Regions | None = None, offers: bool = True, marks: Sequence[tuple[int, str, float]] = ()) -> Look:
     """All findings of the curves of a table; rows are the table's.
 
     `within`: the joining distance (mm) below which ends are certain partners, or None for the one proposed. `regions`: of the same table,
     for pinches and slivers; their network is taken where it was joined at the resolution. Without `offers` only faults are looked for.
+    `marks`: what the file says of single rows (row, kind, mm).
     """
     size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1e-9
     fine = resolution(size)
@@ -49,7 +52,9 @@ def look_at(table: CurveTable, *, within: float | None = None, regions: Regions 
         limit = joining.proposed
         ends = [f if not f.sure or f.size <= limit else Finding(**{**f.__dict__, "sure": False}) for f in ends]
     faults = [*ends, *find_doubles(table, net), *find_short(table, resolution=fine), *find_self_crossings(table, net)]
-    offered: list[Finding] = []
+    told = find_marked(table, marks)
+    faults += [f for f in told if f.is_fault]
+    offered = [f for f in told if not f.is_fault]
     if regions is not None:
         faults += find_pinches(table, regions)
         offered += find_slivers(regions, resolution=fine) if offers else []

@@ -7,7 +7,7 @@ the angle they sweep, so circles stay circles; splines carry their end and its t
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -72,7 +72,7 @@ def _mended(table: CurveTable, findings: Sequence[Finding], within: float, fine:
     ends = table.ends.reshape(-1, 2)
     target, moved, done = _targets(table, [f for f in findings if f.kind in ("gap", "undershoot")], within, fine)
     furthest = float(np.hypot(*(target - ends)[moved].T).max()) if moved.any() else 0.0
-    work = _with_ends(table, target.reshape(-1, 2, 2), moved.reshape(-1, 2), _own_gaps(findings))
+    work = with_ends(table, target.reshape(-1, 2, 2), moved.reshape(-1, 2), _own_gaps(findings))
     low, high = np.zeros(len(table)), np.ones(len(table))
     for f in findings:
         if f.kind == "overshoot" and f.size <= within * (1 + 1e-9):
@@ -234,7 +234,7 @@ def _reached(table: CurveTable, f: Finding) -> FloatArray:
     return np.asarray(a[side] + min(near, key=abs) * way) if near else np.asarray(nearest)
 
 
-def _with_ends(table: CurveTable, target: FloatArray, moved: BoolArray, own: set[int]) -> CurveTable:
+def with_ends(table: CurveTable, target: FloatArray, moved: BoolArray, own: Collection[int] = ()) -> CurveTable:
     """The table with ends moved to their targets (n, 2, 2), the kind of every curve kept."""
     rows = np.flatnonzero(moved.any(axis=1))
     if not len(rows):

@@ -525,8 +525,8 @@ class _Entities:
                     made = Spline.of(int(value[code == 71][0]), value[code == 40], np.column_stack([x, y]), weights if len(weights) else None)
                 except ValueError:
                     made = None
-            if made is None:
-                self.plain[row] = False
+            if made is None or bool(int(value[code == 70][0] if (code == 70).any() else 0) & 1) != made.meets_itself:
+                self.plain[row] = False  # what it says of itself is not what it is: the whole entity is wanted
                 continue
             kept.append(row)
             out.append(made)

@@ -20,15 +20,15 @@ from ezdxf.colors import aci2rgb
 from ezdxf.entities.dxfentity import DXFEntity
 from ezdxf.lldxf.const import DXFError
 
-from tectogon.curves import CurveTable, affine
+from tectogon.curves import Curve, CurveTable, Spline, affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.copies import copies
 from tectogon.curves.table import IntArray, TableBuilder
 from tectogon.errors import Note, OverLimit, UnreadableFile
 from tectogon.formats.dxf_columns import Bulk, Columns
-from tectogon.formats.entity_curves import CURVES
+from tectogon.formats.entity_curves import CURVES, rise_of
 from tectogon.formats.result import ReadLimits, ReadResult
-from tectogon.linework import Layer, LineType, Linework, StatedSize, Written
+from tectogon.linework import Layer, LineType, Linework, Mark, StatedSize, Written
 
 UNITS_BY_CODE = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m", 9: "mil", 13: "um"}
 _BY_LAYER, _BY_BLOCK = -1, -2
@@ -122,6 +122,7 @@ class EntityReader:
         self.skipped: Counter[str] = Counter()
         self.texts: list[Written] = []
         self.stated: list[StatedSize] = []
+        self.marks: list[Mark] = []
         self.layers: dict[str, int] = {}
         self.layer_list: list[Layer] = []
         self.linetypes: dict[str, int] = {}
@@ -203,6 +204,8 @@ class EntityReader:
         linetype = self._linetype(plain["linetype"]) if "linetype" in plain else _BY_LAYER
         colour = _colour_code(plain)
         handle = plain.get("handle") or f"n{len(columns.ids)}"
+        if main:
+            self._mark(entity, kind, handle, curves)
         if flip:
             columns.flipped.extend(range(len(columns.curves), len(columns.curves) + len(curves)))
         for number, curve in enumerate(curves):
@@ -211,6 +214,17 @@ class EntityReader:
             columns.layer.append(layer)
             columns.linetype.append(linetype)
             columns.colour.append(colour)
+
+    def _mark(self, entity: Any, kind: str, handle: str, curves: list[Curve]) -> None:
+        """Remember what the file says of an entity that its curves don't show."""
+        rise = rise_of(entity, kind)
+        if rise:
+            self.marks += [Mark(handle if len(curves) == 1 else f"{handle}.{n + 1}", "off_plane", rise) for n in range(len(curves))]
+        if kind == "SPLINE" and len(curves) == 1:
+            spline = curves[0]
+            marked = bool(vars(entity.dxf).get("flags", 0) & 1)
+            if isinstance(spline, Spline) and marked != spline.meets_itself:
+                self.marks.append(Mark(handle, "closed_flag" if marked else "open_flag", float(np.hypot(*(spline.end - spline.start)))))
 
     def _insert(self, entity: DXFEntity) -> _Insert:
         dxf: Any = entity.dxf
@@ -274,6 +288,9 @@ class EntityReader:
         laid = self._lay_out(columns, bulk)
         if len(laid.ids) != len(set(laid.ids)):
             laid = replace(laid, ids=_told_apart(laid.ids))
+        rising = sum(m.kind == "off_plane" for m in self.marks)
+        if 2 * (rising + self.skipped[_NOT_PARALLEL]) > len(laid.ids) > 0:
+            self.notes.append(Note("drawn_in_space", f"This drawing is drawn in space: {rising + self.skipped[_NOT_PARALLEL]} of its curves do not lie in the sheet's plane. What is level is shown as seen from the top; for a part, ask for the flat views of it, or for a STEP file."))  # fmt: skip
         linework = self._linework(laid)
         declared = UNITS_BY_CODE.get(self.content.insunits)
         return ReadResult(linework=linework, format=self.content.format, version=self.content.version, declared_unit=declared)
@@ -430,6 +447,7 @@ class EntityReader:
             entities=tuple(sorted(self.entities.items())),
             skipped=tuple(sorted(self.skipped.items())),
             notes=tuple(self.notes),
+            marks=tuple(self.marks),
         )
 
 

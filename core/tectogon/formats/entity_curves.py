@@ -16,6 +16,9 @@ from tectogon.curves.shapes import TURN, arc_through_bulge
 
 Made = tuple[list[Curve], bool] | None
 
+_LEVEL = 1e-5
+"""A frame tilted by less than this (radians) is the sheet's: what is drawn in it is off by less than a ten-billionth of its size."""
+
 
 def _facing(dxf: Any) -> int:
     """+1 or -1 where the entity's own frame is the sheet or the sheet seen from behind, else 0."""
@@ -23,15 +26,13 @@ def _facing(dxf: Any) -> int:
     if extrusion is None:
         return 1
     x, y, z = extrusion
-    if abs(x) > 1e-9 or abs(y) > 1e-9 or z == 0:
+    if max(abs(x), abs(y)) > _LEVEL * abs(z):
         return 0
     return 1 if z > 0 else -1
 
 
 def _line(entity: Any) -> Made:
     a, b = entity.dxf.start, entity.dxf.end
-    if a.z != b.z and abs(a.z - b.z) > 1e-9 * (abs(b.x - a.x) + abs(b.y - a.y)):
-        return None
     return [Line(a.x, a.y, b.x, b.y)], False
 
 
@@ -80,8 +81,6 @@ def _spline(entity: Any) -> Made:
     else:
         knots, degree = np.array(entity.knots, float), int(entity.dxf.degree)
         weights = np.array(entity.weights, float) if len(entity.weights) else None
-    if np.ptp(poles[:, 2]) > 1e-9 * max(float(np.ptp(poles[:, :2], axis=0).max()), 1e-300):
-        return None
     return [Spline.of(degree, knots, poles[:, :2], weights)], False
 
 
@@ -109,14 +108,32 @@ def _polyline(entity: Any) -> Made:
     corners = [v for v in entity.vertices if not v.dxf.get("flags", 0) & 16]
     points = np.array([(*v.dxf.location, v.dxf.get("bulge", 0.0)) for v in corners], float).reshape(-1, 4)
     if entity.is_3d_polyline:
-        if len(points) and np.ptp(points[:, 2]) > 1e-9 * max(float(np.ptp(points[:, :2], axis=0).max()), 1e-300):
-            return None
         facing = 1
     else:
         facing = _facing(entity.dxf)
         if not facing:
             return None
     return polyline_curves(points[:, [0, 1, 3]].tolist(), bool(entity.is_closed)), facing < 0
+
+
+def rise_of(entity: Any, kind: str) -> float:
+    """How far a line, spline or polyline in space rises out of the sheet's plane, in file units; 0 where that is no more than rounding.
+
+    Such curves are given as seen from the top.
+    """
+    if kind == "LINE":
+        places = np.array([tuple(entity.dxf.start), tuple(entity.dxf.end)])
+    elif kind == "SPLINE":
+        poles = entity.control_points if len(entity.control_points) else entity.fit_points
+        places = np.array(poles, float).reshape(-1, 3)
+    elif kind == "POLYLINE" and entity.is_3d_polyline:
+        places = np.array([tuple(v.dxf.location) for v in entity.vertices], float).reshape(-1, 3)
+    else:
+        return 0.0
+    if not len(places):
+        return 0.0
+    rise = float(np.ptp(places[:, 2]))
+    return rise if rise > 1e-9 * max(float(np.ptp(places[:, :2], axis=0).max()), 1e-300) else 0.0
 
 
 CURVES: dict[str, Callable[[Any], Made]] = {

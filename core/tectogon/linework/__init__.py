@@ -7,6 +7,6 @@ Glossary
     skipped: things of the file that are known for what they are and are not curves.
 """
 
-from tectogon.linework.model import Layer, LineType, Linework, Picture, StatedSize, Written
+from tectogon.linework.model import Layer, LineType, Linework, Mark, Picture, StatedSize, Written
 
-__all__ = ["Layer", "LineType", "Linework", "Picture", "StatedSize", "Written"]
+__all__ = ["Layer", "LineType", "Linework", "Mark", "Picture", "StatedSize", "Written"]

@@ -81,6 +81,19 @@ class Picture:
     """Width and height of the whole picture, which the bytes may show made smaller."""
 
 
+@dataclass(frozen=True)
+class Mark:
+    """What a file says of a single curve, by its id, that its shape on the sheet does not show. size in mm.
+
+    off_plane: it rises by `size` out of the sheet's plane and is shown as seen from the top.
+    closed_flag: it is marked as closed and its ends are `size` apart.  open_flag: its ends are one and it is not marked as closed.
+    """
+
+    curve: str
+    kind: str
+    size: float = 0.0
+
+
 def _no_rows() -> IntArray:
     return np.zeros(0, np.int64)
 
@@ -106,6 +119,7 @@ class Linework:
     in_block: IntArray = field(default_factory=_no_rows)
     """The block whose placement each curve came with, as a number into `blocks`, -1 for none; empty where the format has no blocks."""
     pictures: tuple[Picture, ...] = ()
+    marks: tuple[Mark, ...] = ()
 
     def __len__(self) -> int:
         return len(self.table)
@@ -179,6 +193,7 @@ class Linework:
             skipped=_counted(first.skipped, second.skipped),
             notes=first.notes + second.notes,
             pictures=first.pictures + second.pictures,
+            marks=first.marks + second.marks,
         )
 
     def transformed(self, matrix: FloatArray, rows: BoolArray | None = None) -> Linework:
@@ -201,6 +216,7 @@ class Linework:
                 replace(s, drawn_mm=None if s.drawn_mm is None else s.drawn_mm * factor, points=tuple(at(p) for p in s.points)) for s in self.stated
             ),
             pictures=tuple(replace(p, matrix=affine.after(matrix, p.matrix)) for p in self.pictures),
+            marks=tuple(replace(m, size=m.size * factor) for m in self.marks),
         )
 
     def scaled(self, factor: float) -> Linework:

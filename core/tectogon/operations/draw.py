@@ -15,7 +15,7 @@ from tectogon.errors import BadValue
 from tectogon.operations.fields import Length, Params, PointPick, Sentence, choice_token, length_token, points_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.making import with_made
-from tectogon.operations.points import point_of
+from tectogon.operations.points import points_of
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length
 
@@ -100,7 +100,7 @@ def apply(workpiece: Workpiece, params: DrawParams, context: Context) -> Workpie
     least = {"chain": 2, "spline": 2}.get(params.shape, _WANTED[params.shape])
     if len(params.points) < least:
         raise BadValue(f"Press {least - len(params.points)} more {'point' if least - len(params.points) == 1 else 'points'} on the sheet.")
-    points = np.array([point_of(workpiece.drawing.linework, p) for p in params.points])
+    points = points_of(workpiece.drawing.linework, params.points)
     points = points[np.concatenate([[True], np.hypot(*np.diff(points, axis=0).T) > 1e-9])] if len(points) > 1 else points
     if len(points) < min(least, 2) and params.shape != "circle":
         raise BadValue("The points lie on top of each other.")

@@ -55,11 +55,16 @@ Angle = Number
 
 
 class PointPick(Params):
-    """A point of the drawing: an end, the middle or the centre of a curve by id, or a free place; `at` (mm) is where it was when picked."""
+    """A point of the drawing: a free place, or one that a curve by id has; `at` (mm) is where it was when picked.
+
+    crossing: where the curve meets the `other`.  tangent, perpendicular: where a line from the point before touches the curve, or meets it
+    square. Of several such places the one nearest to `at` is meant.
+    """
 
     at: tuple[float, float]
     curve: str | None = None
-    kind: Literal["free", "start", "end", "middle", "centre"] = "free"
+    kind: Literal["free", "start", "end", "middle", "centre", "crossing", "tangent", "perpendicular"] = "free"
+    other: str | None = None
 
 
 class FacePick(Params):

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+from pydantic import field_validator
 
 from tectogon.errors import BadValue, Note, NothingToBuild, PickGone
 from tectogon.findings.finding import KINDS
@@ -29,6 +30,13 @@ class MendParams(Params):
     kinds: tuple[Literal["gap", "undershoot", "overshoot", "double", "short"], ...] = ()
     picked: tuple[str, ...] = ()
     distance: ProposedLength = PROPOSED
+
+    @field_validator("distance")
+    @classmethod
+    def _some(cls, value: str | float) -> str | float:
+        if value != PROPOSED and parse_length(value) <= 0:
+            raise ValueError("The distance must be more than nothing; “proposed” takes the one worked out")
+        return value
 
 
 def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpiece:

@@ -10,7 +10,7 @@ from tectogon.errors import BadValue
 from tectogon.operations.fields import PointPick, Sentence, choice_token, points_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
-from tectogon.operations.points import Anchor, point_of
+from tectogon.operations.points import Anchor, points_of
 from tectogon.operations.workpiece import Workpiece
 
 ACROSS = {"upright": "an upright line", "level": "a level line", "points": "the line through two points"}
@@ -27,7 +27,7 @@ def apply(workpiece: Workpiece, params: MirrorParams, context: Context) -> Workp
     if params.across == "points":
         if len(params.points) < 2:
             raise BadValue("Press the two points of the mirror line.")
-        a, b = (point_of(workpiece.drawing.linework, p) for p in params.points[:2])
+        a, b = points_of(workpiece.drawing.linework, params.points[:2])
         way = b - a
         if np.hypot(*way) < 1e-9:
             raise BadValue("The two points of the mirror line lie on top of each other.")

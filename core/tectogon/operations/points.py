@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
 
 from tectogon.curves.affine import FloatArray
+from tectogon.curves.square import feet, places_of_meeting, tangent_points
 from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.errors import NothingToBuild, PickGone, Place
 from tectogon.linework import Linework
@@ -21,8 +23,16 @@ _SHARES = {"lower left": (0.0, 0.0), "lower right": (1.0, 0.0), "upper left": (0
 _PARAMETER = {"start": 0.0, "end": 1.0, "middle": 0.5}
 
 
-def point_of(linework: Linework, pick: PointPick) -> FloatArray:
-    """Where a picked point is now (2,), mm. Raises PickGone where its curve is no longer in the drawing."""
+def points_of(linework: Linework, picks: Sequence[PointPick]) -> FloatArray:
+    """Where picked points are now (k, 2), mm; each tangent and perpendicular one as seen from the point before it. Raises PickGone."""
+    out: list[FloatArray] = []
+    for pick in picks:
+        out.append(point_of(linework, pick, out[-1] if out else None))
+    return np.array(out).reshape(-1, 2)
+
+
+def point_of(linework: Linework, pick: PointPick, before: FloatArray | None = None) -> FloatArray:
+    """Where a picked point is now (2,), mm. Raises PickGone where its curve is no longer in the drawing, or has no such point any more."""
     if pick.curve is None or pick.kind == "free":
         return np.array(pick.at)
     row = linework.row_of.get(pick.curve)
@@ -33,7 +43,27 @@ def point_of(linework: Linework, pick: PointPick) -> FloatArray:
         if linework.table.kind[row] not in (ARC, ELLIPSE):
             raise PickGone(f"The curve picked at x {pick.at[0]:.2f}, y {pick.at[1]:.2f} mm has no centre any more. Pick it again.", Place((pick.curve,), pick.at))
         return np.array(linework.table.data[row, :2])
+    if pick.kind in ("crossing", "tangent", "perpendicular"):
+        return _derived(linework, row, pick, before)
     return np.asarray(linework.table.points(np.array([row]), np.array([_PARAMETER[pick.kind]]))[0])
+
+
+def _derived(linework: Linework, row: int, pick: PointPick, before: FloatArray | None) -> FloatArray:
+    """A crossing, or the foot of a tangent or perpendicular from the point before."""
+    x, y = pick.at
+    if pick.kind == "crossing":
+        other = linework.row_of.get(pick.other or "")
+        found = places_of_meeting(linework.table, row, other) if other is not None else np.zeros((0, 2))
+    elif before is None:
+        return np.array(pick.at)
+    elif pick.kind == "tangent":
+        found = tangent_points(linework.table.curve(row), before)
+    else:
+        found = feet(linework.table.curve(row), before)
+    if not len(found):
+        what = {"crossing": "crossing", "tangent": "tangent", "perpendicular": "foot"}[pick.kind]
+        raise PickGone(f"The {what} picked at x {x:.2f}, y {y:.2f} mm is no more: the curves do not meet like that now. Pick it again.", Place((), pick.at))
+    return np.asarray(found[np.hypot(*(found - np.array(pick.at)).T).argmin()])
 
 
 def anchor_of(linework: Linework, rows: np.ndarray, anchor: str, point: PointPick | None) -> FloatArray:

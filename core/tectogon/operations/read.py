@@ -50,7 +50,8 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
         raise NothingToBuild(f"{params.source} holds no lines, arcs or curves to work with; found: {skipped}.")
     source = Source(params.source, file.sha256, result.format, result.version, unit, evidence, result.curve_sets, result.pages)
     number = len(workpiece.sources) + 1
-    linework = replace(linework, ids=tuple(f"s{number}:{key}" for key in linework.ids), pictures=tuple(replace(p, name=params.source) for p in linework.pictures))
+    marks = tuple(replace(m, curve=f"s{number}:{m.curve}") for m in linework.marks)
+    linework = replace(linework, ids=tuple(f"s{number}:{key}" for key in linework.ids), marks=marks, pictures=tuple(replace(p, name=params.source) for p in linework.pictures))
     if params.place == "beside" and len(workpiece.drawing.linework):
         linework = linework.transformed(_beside(workpiece.drawing.linework.extents, linework.extents))
     drawing = replace(workpiece.drawing, linework=Linework.beside(workpiece.drawing.linework, linework))

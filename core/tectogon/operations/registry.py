@@ -22,20 +22,22 @@ from tectogon.operations import (
     mirror,
     move,
     offset,
+    part,
     read,
     repeat,
     scale,
     smooth,
     split,
     thicken,
+    true_up,
     turn,
 )
 from tectogon.operations.kind import Kind
 
 _ALL = (
     (read, leave_out, scale, move, turn, mirror),
-    (mend, bridge, split, smooth, guide, draw),
-    (join_ends, thicken, offset, combine_profiles, repeat),
+    (mend, bridge, split, smooth, true_up, guide, draw),
+    (join_ends, thicken, offset, combine_profiles, part, repeat),
     (arrange, fold, lay),
     (extrude, cut, levels, from_views, material),
 )

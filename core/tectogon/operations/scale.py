@@ -12,7 +12,7 @@ from tectogon.errors import BadValue
 from tectogon.operations.fields import Length, Number, PointPick, Sentence, choice_token, length_token, number_token, points_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
-from tectogon.operations.points import point_of
+from tectogon.operations.points import points_of
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, parse_number
 
@@ -48,7 +48,7 @@ def factors(workpiece: Workpiece, params: ScaleParams) -> tuple[float, float]:
     if params.how == "length":
         if len(params.points) < 2:
             raise BadValue("Press the two points whose distance you know.")
-        a, b = (point_of(linework, p) for p in params.points[:2])
+        a, b = points_of(linework, params.points[:2])
         now = float(np.hypot(*(b - a)))
         what = "The two points lie on top of each other"
     elif params.how == "chord":

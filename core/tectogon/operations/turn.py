@@ -11,7 +11,7 @@ from tectogon.errors import BadValue
 from tectogon.operations.fields import Angle, PointPick, Sentence, choice_token, number_token, points_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
-from tectogon.operations.points import point_of
+from tectogon.operations.points import points_of
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_number
 
@@ -29,7 +29,7 @@ def apply(workpiece: Workpiece, params: TurnParams, context: Context) -> Workpie
     if params.how == "level":
         if len(params.points) < 2:
             raise BadValue("Press the two points that are to lie level.")
-        a, b = (point_of(workpiece.drawing.linework, p) for p in params.points[:2])
+        a, b = points_of(workpiece.drawing.linework, params.points[:2])
         angle = -math.atan2(b[1] - a[1], b[0] - a[0])
     else:
         angle = math.radians(parse_number(params.angle))

@@ -60,7 +60,10 @@ class Drawing:
     @cached_property
     def look(self) -> Look:
         """Everything that is wrong with the curves that can bound a profile; rows are those of `bounding`."""
-        return look_at(self.linework.table.take(self.bounding), within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED)
+        place = {self.linework.ids[row]: n for n, row in enumerate(self.bounding.tolist())} if self.linework.marks else {}
+        marks = [(place[m.curve], m.kind, m.size) for m in self.linework.marks if m.curve in place]
+        table = self.linework.table.take(self.bounding)
+        return look_at(table, within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED, marks=marks)
 
     @property
     def asides(self) -> list[tuple[str, IntArray]]:

@@ -1,16 +1,21 @@
 """Regions that pinch to a point: a hole that touches the boundary there, so that no solid can be made of it in one piece.
 
 A seam from the far side of the hole to the next boundary parts such a region into simple ones; together they are the same area.
+For good they are parted by a gap, or joined by a neck, of a stated width: a disc that is taken away, or added, at the point.
 """
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 import shapely
 
-from tectogon.curves import CurveTable, Line
+from tectogon.curves import Arc, CurveTable, Line
 from tectogon.curves.affine import FloatArray
+from tectogon.curves.shapes import TURN
 from tectogon.profiles.regions import Region, Regions, Ring, find_regions
+from tectogon.profiles.shapes import boundary, combined
 
 _MOST_ROUNDS = 8
 
@@ -50,6 +55,25 @@ def parted(regions: Regions, region: Region) -> tuple[Regions, list[Region]]:
         seams.append(_seam(current, pinched, *found))
         current, parts = _again(regions, region, seams)
     return current, parts
+
+
+def touching_at(regions: Regions, places: FloatArray) -> list[Region]:
+    """Profiles whose boundary passes one of some places (k, 2)."""
+    reach = 4.0 * regions.join_tol + 1e-9
+    near = np.zeros(len(regions.pieces), bool)
+    ends = regions.pieces.ends
+    for place in places:
+        near |= (np.hypot(*np.moveaxis(ends - place, -1, 0)) <= reach).any(axis=1)
+    return [r for r in regions.profiles if any(near[ring.rows].any() for ring in (r.outer, *r.holes))]
+
+
+def parted_at(regions: Regions, touching: list[Region], places: FloatArray, width: float, how: Literal["gap", "neck"], *, join_tol: float) -> CurveTable:
+    """The outlines of profiles parted at places (k, 2) by a gap, or joined there by a neck, `width` (mm) across. May be empty."""
+    discs = [CurveTable.of([Arc(x, y, width / 2.0, 0.0, TURN)]) for x, y in places.tolist()]
+    outlines = [boundary(regions, region) for region in touching]
+    if how == "neck":
+        return combined(outlines[0], [*outlines[1:], *discs], "unite", join_tol=join_tol)
+    return CurveTable.join([combined(outline, discs, "subtract", join_tol=join_tol) for outline in outlines])
 
 
 def _seam(regions: Regions, region: Region, number: int, at: tuple[float, float]) -> Line:

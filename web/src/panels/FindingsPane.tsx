@@ -10,7 +10,20 @@ import { writeAs } from "../state/work";
 import { Button } from "../ui/Button";
 import { JoiningChart } from "./JoiningChart";
 
-const MENDABLE = ["gap", "undershoot", "overshoot", "double", "short"];
+/** The operation that remedies a kind of finding, and its values. */
+const REMEDIES: Record<string, (f: FindingFacts) => [kind: string, values: Record<string, unknown>]> = {
+  ...Object.fromEntries(["gap", "undershoot", "overshoot", "double", "short"].map((kind) => [kind, (f: FindingFacts) => ["mend", { what: "picked", picked: [f.key] }]])),
+  pinch: (f) => ["part", { points: [{ at: f.point, curve: null, kind: "free" }] }],
+  crossing: (f) => ["split", { curves: f.curves }],
+  touching: (f) => ["split", { curves: f.curves }],
+  self_crossing: (f) => ["split", { curves: f.curves }],
+  run: (f) => ["smooth", { curves: f.curves }],
+  stray: (f) => ["leave_out", { curves: f.curves }],
+  nearly_straight: (f) => ["true_up", { curves: f.curves, how: "level" }],
+  nearly_round: (f) => ["true_up", { curves: f.curves, how: "circle" }],
+  nearly_equal: (f) => ["true_up", { curves: f.curves, how: "radius" }],
+  closed_flag: (f) => ["bridge", { by: "smooth", points: (["start", "end"] as const).map((kind) => ({ at: f.point, curve: f.curves[0], kind })) }],
+};
 
 export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetScene | null>; kinds: Kind[] }) {
   const { shown, previewing, finding, draft, set } = useTable();
@@ -23,6 +36,10 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
     set({ finding: f.key, hover: { curves: f.curves.map((id) => sheet.rowOf.get(id) ?? -1).filter((r) => r >= 0), region: -1, piece: null } });
     fly(scene.current, sheet, f);
   }, [sheet, scene, set]);
+  const remedy = (f: FindingFacts) => {
+    const [name, values] = REMEDIES[f.kind]?.(f) ?? [], kind = kinds.find((k) => k.name === name);
+    if (kind && values) writeAs(kind, values);
+  };
   const list = useMemo(() => (sheet ? (offers ? sheet.facts.offered : sheet.facts.findings) : []), [sheet, offers]);
 
   useEffect(() => {
@@ -64,8 +81,8 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
               <span className="min-w-0 flex-1 truncate">{f.name}{f.sure ? "" : <span className="text-faint"> · look first</span>}</span>
               <span className="num">{f.size > 0 ? `${show(f.size, f.size < 0.01 ? 5 : 3)} mm` : ""}</span>
             </button>
-            <Button className="w-[104px] justify-center !px-2 !py-0.5 text-[12.5px]" onClick={() => { visit(f); if (MENDABLE.includes(f.kind)) writeAs(mend, { what: "picked", picked: [f.key] }); }}>
-              {MENDABLE.includes(f.kind) ? f.remedy : "Show"}
+            <Button className="w-[104px] justify-center !px-2 !py-0.5 text-[12.5px]" onClick={() => { visit(f); remedy(f); }}>
+              {REMEDIES[f.kind] ? f.remedy : "Show"}
             </Button>
           </li>
         ))}

@@ -3,7 +3,7 @@
 import { type SheetData, show } from "../scene/sheetData";
 import type { SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
-import { SNAP_PIXELS } from "./sheetPicking";
+import { aimed } from "./sheetPicking";
 
 export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }) {
   const { stage, finding, checked, shown } = useTable();
@@ -36,12 +36,12 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
   );
 }
 
-const NAMES = { free: "", start: "end", end: "end", middle: "middle", centre: "centre", crossing: "crossing" };
+const NAMES = { free: "", start: "end", end: "end", middle: "middle", centre: "centre", crossing: "crossing", tangent: "tangent", perpendicular: "square to it" };
 
 /** Points already picked, and the one that a press would take. */
 export function SnapMark({ scene, sheet, pointer, picks }: { scene: SheetScene; sheet: SheetData; pointer: SheetPointer | null; picks: { at: [number, number] }[] }) {
   const [ox, oy] = sheet.facts.origin;
-  const near = pointer ? sheet.snapAt(pointer.x, pointer.y, SNAP_PIXELS / scene.scale) : null;
+  const near = pointer ? aimed(sheet, pointer, picks.map((p) => p.at), pointer.locked) : null;
   const at = near ? scene.toScreen(near.x, near.y) : null;
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden">
@@ -49,10 +49,13 @@ export function SnapMark({ scene, sheet, pointer, picks }: { scene: SheetScene; 
         const [x, y] = scene.toScreen(p.at[0] - ox, p.at[1] - oy);
         return <span key={n} className="num absolute grid h-5 w-5 place-items-center rounded-full border-2 border-brick bg-paper text-[11px] text-brick" style={{ left: x - 10, top: y - 10 }}>{n + 1}</span>;
       })}
-      {near && at && near.kind !== "free" ? (
+      {near?.from && at ? (
+        <svg className="absolute inset-0 h-full w-full"><path d={near.from.map((m) => `M${scene.toScreen(...m).join(" ")}L${at.join(" ")}`).join("")} stroke="var(--verdigris)" strokeDasharray="2 4" fill="none" /></svg>
+      ) : null}
+      {near && at && (near.kind !== "free" || near.from) ? (
         <>
           <span className="absolute h-3 w-3 rounded-full border-2 border-verdigris" style={{ left: at[0] - 6, top: at[1] - 6 }} />
-          <span className="absolute rounded bg-raised/90 px-1.5 text-[12px] text-verdigris" style={{ left: at[0] + 10, top: at[1] - 22 }}>{NAMES[near.kind]} {show(near.x + ox, 2)} / {show(near.y + oy, 2)}</span>
+          <span className="absolute rounded bg-raised/90 px-1.5 text-[12px] text-verdigris" style={{ left: at[0] + 10, top: at[1] - 22 }}>{near.from ? "in line" : NAMES[near.kind]} {show(near.x + ox, 2)} / {show(near.y + oy, 2)}</span>
         </>
       ) : null}
     </div>

@@ -1,8 +1,9 @@
 /** What pointing, pressing and dragging on the sheet does; no React, so that mouse and keys can call the same functions. */
 
 import { pixelAt } from "../scene/pictureUnder";
-import { type SheetData, type Snap, show } from "../scene/sheetData";
+import { type SheetData, show } from "../scene/sheetData";
 import type { SheetPointer } from "../scene/sheetScene";
+import { type Snap, snapAt } from "../scene/snapping";
 import { type Draft, useTable } from "../state/table";
 import { change, changeStep, draftRegions, givePoint, toggleRegion, wantedPoints } from "../state/work";
 import { colourAt } from "./pictureColour";
@@ -54,7 +55,7 @@ export function press(at: SheetPointer, add: boolean): void {
   }
   const wanted = wantedPoints(draft);
   if (wanted) {
-    givePoint(aimed(shown.sheet, at, wanted.picks.at(-1)?.at ?? null, add));
+    givePoint(aimed(shown.sheet, at, wanted.picks.map((p) => p.at), add));
     return;
   }
   if (hover.region >= 0) {
@@ -67,13 +68,14 @@ export function press(at: SheetPointer, add: boolean): void {
   } else if (!draft) set({ picks: { regions: [], curves: [] } });
 }
 
-/** The point that a press takes: what it snaps to; with Shift, level, upright or at 45° from the point before. */
-export function aimed(sheet: SheetData, at: SheetPointer, before: [number, number] | null, locked: boolean): Snap {
-  const snap = sheet.snapAt(at.x, at.y, SNAP_PIXELS / at.scale);
+/** The point that a press takes: what it snaps to; with Shift, level, upright or at 45° from the point before. `picked` are points on the sheet (mm). */
+export function aimed(sheet: SheetData, at: SheetPointer, picked: [number, number][], locked: boolean): Snap {
+  const [ox, oy] = sheet.facts.origin, marks = picked.map(([x, y]): [number, number] => [x - ox, y - oy]), before = marks.at(-1);
+  const snap = snapAt(sheet, at.x, at.y, SNAP_PIXELS / at.scale, marks);
   if (!locked || !before) return snap;
-  const [ox, oy] = sheet.facts.origin, bx = before[0] - ox, by = before[1] - oy, dx = snap.x - bx, dy = snap.y - by;
+  const [bx, by] = before, dx = snap.x - bx, dy = snap.y - by;
   const way = Math.round(Math.atan2(dy, dx) / (Math.PI / 4)) * (Math.PI / 4), reach = dx * Math.cos(way) + dy * Math.sin(way);
-  return { x: bx + reach * Math.cos(way), y: by + reach * Math.sin(way), kind: "free", row: -1 };
+  return { x: bx + reach * Math.cos(way), y: by + reach * Math.sin(way), kind: "free", row: -1, from: [before] };
 }
 
 /** Pressed twice on a curve that came with a block: the whole placement of the block is picked. */

@@ -48,17 +48,6 @@ describe("the sheet asked", () => {
     for (let i = 0; i < t.length; i += 6) area += Math.abs((t[i + 2]! - t[i]!) * (t[i + 5]! - t[i + 1]!) - (t[i + 4]! - t[i]!) * (t[i + 3]! - t[i + 1]!)) / 2;
     expect(area).toBeCloseTo(95.5, 6);
   });
-  it("snaps to an end where one is near, and to a crossing where lines cross between their ends", () => {
-    const lines = [[0, 0, 10, 10], [0, 8, 8, 0]], facts = { origin: [0, 0], extents: [0, 0, 10, 10], ids: ["a", "b"], regions: [] } as unknown as SheetFacts;
-    const flat = new Float32Array(lines.flat()), none = new Uint32Array(1);
-    const crossed = new SheetData({ facts, arrays: {
-      points: flat, offsets: new Uint32Array([0, 2, 4]), kind: new Uint8Array(2), state: new Uint8Array(2), view: new Uint8Array(2), layer: new Uint16Array(2), length: new Float64Array(2),
-      radius: new Float64Array(2), sweep: new Float64Array(2), ends: flat, centre: new Float32Array(4).fill(NaN), ring_points: new Float32Array(0), ring_ends: none, ring_counts: new Uint32Array(0), region_curves: new Uint32Array(0), region_curve_ends: none,
-    } });
-    expect(crossed.snapAt(4.2, 3.9, 0.5)).toMatchObject({ kind: "crossing", x: 4, y: 4, row: -1 });
-    expect(crossed.snapAt(7.9, 0.1, 0.5)).toMatchObject({ kind: "end", row: 1 });
-    expect(crossed.snapAt(9, 1, 0.5)).toMatchObject({ kind: "free", x: 9, y: 1 });
-  });
   it("says what a curve measures, with its unit", () => {
     expect(square().describe(1)).toBe("Line, length 10 mm, 90°, layer 0");
     expect(show(12.5000001)).toBe("12.5");

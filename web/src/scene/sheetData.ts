@@ -20,8 +20,6 @@ export interface LinetypeFacts { name: string; pattern: number[]; guide: boolean
 /** What curves can be told apart by. */
 export type Respect = "layer" | "kind" | "linetype" | "colour" | "block";
 export interface Note { code: string; text: string; where: { curves: string[]; point: number[] | null } }
-/** A place on the sheet that a pointer snaps to; kind as the core names it. */
-export interface Snap { x: number; y: number; kind: "free" | "start" | "end" | "middle" | "centre" | "crossing"; row: number }
 export interface SourceFacts {
   name: string; format: string; version: string; unit: string; declared: string | null; proposed: string; sure: boolean; pages: number; sets: CurveSetFacts[];
   facts: { text: string; rests_on: string; agrees: boolean }[];
@@ -120,7 +118,7 @@ export class SheetData {
     return best;
   }
 
-  private distance(row: number, x: number, y: number): number {
+  distance(row: number, x: number, y: number): number {
     let best = Infinity;
     for (let i = this.offsets[row]!; i + 1 < this.offsets[row + 1]!; i++) {
       const ax = this.points[2 * i]!, ay = this.points[2 * i + 1]!, dx = this.points[2 * i + 2]! - ax, dy = this.points[2 * i + 3]! - ay;
@@ -219,51 +217,39 @@ export class SheetData {
     return `${KINDS[kind] ?? "Curve"}, length ${show(length)} mm, ${layer}`;
   }
 
-  /** Where a point that is picked near here lies: an end, a middle, a centre or a crossing of lines within reach, else the place itself. */
-  snapAt(x: number, y: number, reach: number): Snap {
-    let best: Snap = { x, y, kind: "free", row: -1 }, nearest = reach;
-    const offer = (px: number, py: number, kind: Snap["kind"], row: number, favour = 1) => {
-      const d = Math.hypot(px - x, py - y) * favour;
-      if (d < nearest) {
-        nearest = d;
-        best = { x: px, y: py, kind, row };
-      }
-    };
-    const ends = this.arrays["ends"]!, centre = this.arrays["centre"]!;
-    const near = (this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []).filter((row) => this.state[row] !== LEFT_OUT);
-    for (const row of near) {
-      offer(ends[4 * row]!, ends[4 * row + 1]!, "start", row);
-      offer(ends[4 * row + 2]!, ends[4 * row + 3]!, "end", row);
-      const from = this.offsets[row]!, to = this.offsets[row + 1]!;
-      if ((to - from) % 2) offer(this.points[2 * ((from + to - 1) / 2)]!, this.points[2 * ((from + to - 1) / 2) + 1]!, "middle", row, 1.15);
-      else if (to - from === 2) offer((this.points[2 * from]! + this.points[2 * from + 2]!) / 2, (this.points[2 * from + 1]! + this.points[2 * from + 3]!) / 2, "middle", row, 1.15);
-      if (this.distance(row, x, y) < reach * 0.6 && !Number.isNaN(centre[2 * row]!) && best.kind === "free") best = { x: centre[2 * row]!, y: centre[2 * row + 1]!, kind: "centre", row };
-    }
-    const straight = near.filter((row) => this.offsets[row + 1]! - this.offsets[row]! === 2 && this.distance(row, x, y) < reach).slice(0, 40);
-    straight.forEach((a, n) => {
-      for (const b of straight.slice(n + 1)) {
-        const at = this.crossing(a, b);
-        if (at) offer(at[0], at[1], "crossing", -1, 1.05);
-      }
-    });
-    for (const row of this.centresNear(x, y, reach)) offer(centre[2 * row]!, centre[2 * row + 1]!, "centre", row, 0.9);
-    return best;
+  /** Curves with their box within `reach` of a place, none of them left out. */
+  keptNear(x: number, y: number, reach: number): number[] {
+    return (this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []).filter((row) => this.state[row] !== LEFT_OUT);
   }
 
-  /** Where two straight curves cross, both included in their whole length; null where they don't. */
-  private crossing(a: number, b: number): [number, number] | null {
-    const [i, j] = [2 * this.offsets[a]!, 2 * this.offsets[b]!], p = this.points;
-    const ux = p[i + 2]! - p[i]!, uy = p[i + 3]! - p[i + 1]!, vx = p[j + 2]! - p[j]!, vy = p[j + 3]! - p[j + 1]!, wx = p[j]! - p[i]!, wy = p[j + 1]! - p[i + 1]!;
-    const cross = ux * vy - uy * vx;
-    if (Math.abs(cross) < 1e-9 * Math.hypot(ux, uy) * Math.hypot(vx, vy)) return null;
-    const s = (wx * vy - wy * vx) / cross, t = (wx * uy - wy * ux) / cross;
-    return s < 0 || s > 1 || t < 0 || t > 1 ? null : [p[i]! + s * ux, p[i + 1]! + s * uy];
+  endsOf(row: number): [[number, number], [number, number]] {
+    const e = this.arrays["ends"]!;
+    return [[e[4 * row]!, e[4 * row + 1]!], [e[4 * row + 2]!, e[4 * row + 3]!]];
+  }
+
+  /** The curve as it is drawn: pairs of coordinates. */
+  polyline(row: number): Float32Array {
+    return this.points.subarray(2 * this.offsets[row]!, 2 * this.offsets[row + 1]!);
+  }
+
+  /** Halfway along, where the drawn pieces have it: for lines, and for curves with a point in the middle. */
+  middleOf(row: number): [number, number] | null {
+    const p = this.polyline(row), count = p.length / 2;
+    if (count % 2) return [p[count - 1]!, p[count]!];
+    return count === 2 ? [(p[0]! + p[2]!) / 2, (p[1]! + p[3]!) / 2] : null;
+  }
+
+  /** Centre and radius of an arc or circle; an ellipse has radius 0 here; null for other curves. */
+  circleOf(row: number): { centre: [number, number]; radius: number } | null {
+    const c = this.arrays["centre"]!;
+    return Number.isNaN(c[2 * row]!) ? null : { centre: [c[2 * row]!, c[2 * row + 1]!], radius: this.arrays["radius"]![row]! };
   }
 
   private centreIndex: Flatbush | null = null;
   private centreRows: number[] = [];
 
-  private centresNear(x: number, y: number, reach: number): number[] {
+  /** Arcs and ellipses whose centre is within `reach` of a place. */
+  centresNear(x: number, y: number, reach: number): number[] {
     const centre = this.arrays["centre"]!;
     if (!this.centreIndex) {
       this.centreRows = [...Array(this.curves).keys()].filter((row) => !Number.isNaN(centre[2 * row]!));

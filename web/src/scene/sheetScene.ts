@@ -9,7 +9,8 @@ import { PictureUnder } from "./pictureUnder";
 import { type Box, GUIDE, HIDDEN, LEFT_OUT, type SheetData } from "./sheetData";
 
 /** A place under the pointer, what is there, and the pixels a millimetre. */
-export interface SheetPointer { x: number; y: number; curve: number; region: number; scale: number }
+/** Where the pointer is on the sheet; `locked` with Shift held: level, upright or at 45°. */
+export interface SheetPointer { x: number; y: number; curve: number; region: number; scale: number; locked: boolean }
 export interface SheetEvents {
   moved(at: SheetPointer | null): void;
   pressed(at: SheetPointer, add: boolean): void;
@@ -81,7 +82,7 @@ export class SheetScene {
     });
     this.on("pointermove", (e) => {
       if (!drag) {
-        this.events.moved(this.at(e.offsetX, e.offsetY));
+        this.events.moved(this.at(e.offsetX, e.offsetY, e.shiftKey));
         return;
       }
       if (Math.hypot(e.offsetX - drag.x, e.offsetY - drag.y) > 3) drag.moved = true;
@@ -149,9 +150,9 @@ export class SheetScene {
     return [(x - this.x) * this.scale + this.width / 2, this.height / 2 - (y - this.y) * this.scale];
   }
 
-  private at(px: number, py: number): SheetPointer {
+  private at(px: number, py: number, locked = false): SheetPointer {
     const [x, y] = this.toSheet(px, py);
-    return { x, y, curve: this.data?.curveAt(x, y, REACH / this.scale) ?? -1, region: this.data?.regionAt(x, y) ?? -1, scale: this.scale };
+    return { x, y, curve: this.data?.curveAt(x, y, REACH / this.scale) ?? -1, region: this.data?.regionAt(x, y) ?? -1, scale: this.scale, locked };
   }
 
   show(data: SheetData): void {

@@ -4,7 +4,8 @@ import { api, Refused, type Card, type Computation, type Kind, type PartOpen, ty
 import { unpack } from "../api/parcel";
 import { finished } from "../api/wait";
 import { PartData, type PartFacts } from "../scene/partData";
-import { type SheetData, type SheetFacts, type Snap, sheetOf } from "../scene/sheetData";
+import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
+import type { Snap } from "../scene/snapping";
 import { type Draft, type Shown, useTable } from "./table";
 
 let current: AbortController | null = null;
@@ -288,7 +289,7 @@ export function writeAs(kind: Kind, values: Record<string, unknown>): void {
 
 // points, faces, sources --------------------------------------------------------------------
 
-interface PointPick { at: [number, number]; curve: string | null; kind: Exclude<Snap["kind"], "crossing"> }
+interface PointPick { at: [number, number]; curve: string | null; kind: Snap["kind"]; other: string | null }
 
 /** The field of the draft that the next point pressed on the sheet goes into. */
 export function wantedPoints(draft: Draft | null): { field: string; wanted: number; picks: PointPick[] } | null {
@@ -302,7 +303,8 @@ export function givePoint(snap: Snap): void {
   const field = wantedPoints(draft);
   if (!field || !shown) return;
   const [ox, oy] = shown.sheet.facts.origin;
-  const pick: PointPick = { at: [snap.x + ox, snap.y + oy], curve: snap.row >= 0 ? shown.sheet.facts.ids[snap.row]! : null, kind: snap.kind === "crossing" ? "free" : snap.kind };
+  const id = (row: number | undefined) => (row !== undefined && row >= 0 ? shown.sheet.facts.ids[row]! : null);
+  const pick: PointPick = { at: [snap.x + ox, snap.y + oy], curve: id(snap.row), kind: snap.kind, other: id(snap.other) };
   void change(field.field, field.picks.length >= field.wanted ? [pick] : [...field.picks, pick]);
 }
 
