@@ -72,6 +72,12 @@ class BadValue(TectogonError):
     exit_status = 2
 
 
+class Unfinished(BadValue):
+    """An operation still wants something to be picked: while it is written no fault, and the sentence says what to do next."""
+
+    code = "unfinished"
+
+
 class PickGone(TectogonError):
     """What an operation was told to use is no longer there."""
 

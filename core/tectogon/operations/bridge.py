@@ -11,7 +11,7 @@ import numpy as np
 from tectogon.curves import Curve, CurveTable, Line, Spline
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import arc_through_bulge
-from tectogon.errors import BadValue, NothingToBuild, PickGone, Place
+from tectogon.errors import BadValue, NothingToBuild, PickGone, Place, Unfinished
 from tectogon.findings.finding import Finding
 from tectogon.findings.mending import mend
 from tectogon.linework import Linework
@@ -62,7 +62,7 @@ def between(by: str, a: FloatArray, way_a: FloatArray, b: FloatArray, way_b: Flo
 
 def apply(workpiece: Workpiece, params: BridgeParams, context: Context) -> Workpiece:
     if len(params.points) < 2:
-        raise BadValue("Press the two ends of the gap.")
+        raise Unfinished("Press the two ends of the gap.")
     drawing = workpiece.drawing
     (row_a, side_a), (row_b, side_b) = (_end(drawing.linework, p) for p in params.points[:2])
     table = drawing.linework.table

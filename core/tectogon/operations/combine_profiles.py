@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from tectogon.errors import BadValue, NothingToBuild
+from tectogon.errors import NothingToBuild, Unfinished
 from tectogon.operations.fields import Params, ProfileChoice, Sentence, choice_token, profiles_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.making import fineness, with_made
@@ -27,7 +27,7 @@ class CombineParams(Params):
 def apply(workpiece: Workpiece, params: CombineParams, context: Context) -> Workpiece:
     regions = chosen_regions(workpiece, params.profiles)
     if len(regions) < 2:
-        raise BadValue("Two or more profiles are wanted: press them on the sheet, the one that others are taken from first.")
+        raise Unfinished("Two or more profiles are wanted: press them on the sheet, the one that others are taken from first.")
     drawing = workpiece.drawing
     tables = [boundary(drawing.regions, r) for r in regions]
     made = combined(tables[0], tables[1:], params.how, join_tol=max(drawing.tolerance, fineness(workpiece)))

@@ -11,7 +11,7 @@ from tectogon.curves import Arc, Curve, CurveTable, Line
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.fit import spline_through
 from tectogon.curves.shapes import TURN
-from tectogon.errors import BadValue
+from tectogon.errors import BadValue, Unfinished
 from tectogon.operations.fields import Length, Params, PointPick, Sentence, choice_token, length_token, points_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.making import with_made
@@ -99,7 +99,7 @@ def _of_radius(a: FloatArray, b: FloatArray, radius: float) -> Arc:
 def apply(workpiece: Workpiece, params: DrawParams, context: Context) -> Workpiece:
     least = {"chain": 2, "spline": 2}.get(params.shape, _WANTED[params.shape])
     if len(params.points) < least:
-        raise BadValue(f"Press {least - len(params.points)} more {'point' if least - len(params.points) == 1 else 'points'} on the sheet.")
+        raise Unfinished(f"Press {least - len(params.points)} more {'point' if least - len(params.points) == 1 else 'points'} on the sheet.")
     points = points_of(workpiece.drawing.linework, params.points)
     points = points[np.concatenate([[True], np.hypot(*np.diff(points, axis=0).T) > 1e-9])] if len(points) > 1 else points
     if len(points) < min(least, 2) and params.shape != "circle":

@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from tectogon.errors import BadValue, PickGone
+from tectogon.errors import PickGone, Unfinished
 from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.workpiece import Workpiece
@@ -40,7 +40,7 @@ def apply(workpiece: Workpiece, params: FoldParams, context: Context) -> Workpie
         wanted = set(params.curves)
         chosen = kept & np.array([key in wanted for key in linework.ids], bool)
     if not params.box and not params.curves:
-        raise BadValue("Nothing is picked to fold: draw a box round one view on the sheet.")
+        raise Unfinished("Nothing is picked to fold: draw a box round one view on the sheet.")
     if not chosen.any():
         raise PickGone(f"None of the curves of the {params.view} view are in the drawing any more.")
     extents = linework.table.take(chosen).extents

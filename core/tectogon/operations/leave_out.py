@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 
 from tectogon.curves.table import KIND_NAMES, BoolArray
-from tectogon.errors import BadValue, NothingToBuild, PickGone
+from tectogon.errors import NothingToBuild, PickGone, Unfinished
 from tectogon.findings.not_geometry import ASIDES
 from tectogon.linework import Linework
 from tectogon.operations.fields import Params, Sentence, Token, count_of, words
@@ -78,7 +78,7 @@ def named(workpiece: Workpiece, params: LeaveOutParams) -> BoolArray:
 
 def apply(workpiece: Workpiece, params: LeaveOutParams, context: Context) -> Workpiece:
     if params == LeaveOutParams() or params == LeaveOutParams(only=True):
-        raise BadValue("Nothing is picked to leave out: pick curves on the sheet, a layer, or what is proposed.")
+        raise Unfinished("Nothing is picked to leave out: pick curves on the sheet, a layer, or what is proposed.")
     linework = workpiece.drawing.linework
     rows = named(workpiece, params)
     if params.only:

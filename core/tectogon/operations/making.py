@@ -8,7 +8,7 @@ import numpy as np
 
 from tectogon.curves import CurveTable
 from tectogon.curves.table import IntArray
-from tectogon.errors import BadValue, PickGone
+from tectogon.errors import PickGone, Unfinished
 from tectogon.operations.edits import added
 from tectogon.operations.fields import Token, count_of
 from tectogon.operations.workpiece import Workpiece
@@ -18,7 +18,7 @@ from tectogon.tolerances import resolution
 def picked_rows(workpiece: Workpiece, curves: tuple[str, ...], what: str) -> IntArray:
     """Rows of picked curves that are still there. Raises BadValue where none are picked, PickGone where none is left."""
     if not curves:
-        raise BadValue(f"Nothing is picked {what}: press curves on the sheet, or drag a box round them.")
+        raise Unfinished(f"Nothing is picked {what}: press curves on the sheet, or drag a box round them.")
     linework = workpiece.drawing.linework
     rows = np.array([linework.row_of[key] for key in curves if key in linework.row_of], np.int64)
     if not len(rows):

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from pydantic import field_validator
 
-from tectogon.errors import BadValue, Note, NothingToBuild, PickGone
+from tectogon.errors import BadValue, Note, NothingToBuild, PickGone, Unfinished
 from tectogon.findings.finding import KINDS
 from tectogon.findings.look import look_at, mend_all
 from tectogon.findings.mending import mend
@@ -65,7 +65,7 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
             chosen = [by_key[key] for key in params.picked]
             used = distance or max([used, *(f.size * 1.0001 for f in chosen if f.kind in ("gap", "undershoot", "overshoot"))])
         if not chosen:
-            raise BadValue("Nothing is chosen to be mended: take everything that is certain, or press findings in the list.")
+            raise Unfinished("Nothing is chosen to be mended: take everything that is certain, or press findings in the list.")
         asked = len(chosen)
         done = mend(table, chosen, within=used)
     if not done.done and asked:

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from tectogon.errors import BadValue
+from tectogon.errors import BadValue, Unfinished
 from tectogon.operations.fields import PointPick, Sentence, choice_token, points_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
@@ -26,7 +26,7 @@ def apply(workpiece: Workpiece, params: MirrorParams, context: Context) -> Workp
     rows = chosen(workpiece, params)
     if params.across == "points":
         if len(params.points) < 2:
-            raise BadValue("Press the two points of the mirror line.")
+            raise Unfinished("Press the two points of the mirror line.")
         a, b = points_of(workpiece.drawing.linework, params.points[:2])
         way = b - a
         if np.hypot(*way) < 1e-9:

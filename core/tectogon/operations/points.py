@@ -10,7 +10,7 @@ import numpy as np
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.square import feet, places_of_meeting, tangent_points
 from tectogon.curves.table import ARC, ELLIPSE
-from tectogon.errors import NothingToBuild, PickGone, Place
+from tectogon.errors import NothingToBuild, PickGone, Place, Unfinished
 from tectogon.linework import Linework
 from tectogon.operations.fields import PointPick
 
@@ -72,7 +72,7 @@ def anchor_of(linework: Linework, rows: np.ndarray, anchor: str, point: PointPic
         return np.zeros(2)
     if anchor == "point":
         if point is None:
-            raise PickGone("No point is picked: press one on the sheet.")
+            raise Unfinished("No point is picked: press one on the sheet.")
         return point_of(linework, point)
     if not len(rows):
         raise NothingToBuild("There is nothing in the drawing yet; bring in a file first.")

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
-from tectogon.errors import BadValue, NothingToBuild, PickGone, Place
+from tectogon.errors import NothingToBuild, PickGone, Place, Unfinished
 from tectogon.operations.fields import ProfileChoice, ProfilePick
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
@@ -23,7 +23,7 @@ def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
     if choice.rule == "material":
         return list(regions.profiles)
     if not choice.picks:
-        raise BadValue("No profile is picked: point at a closed region on the sheet and press.")
+        raise Unfinished("No profile is picked: point at a closed region on the sheet and press.")
     found = [_find(workpiece, pick) for pick in choice.picks]
     return list({r.id: r for r in found}.values())
 

@@ -10,7 +10,7 @@ import numpy as np
 from tectogon.curves import affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.copies import copies
-from tectogon.errors import BadValue
+from tectogon.errors import BadValue, Unfinished
 from tectogon.operations.fields import Angle, Length, Number, Params, PointPick, Sentence, choice_token, length_token, number_token, points_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.making import curves_token, picked_rows, with_made
@@ -46,7 +46,7 @@ def placements(workpiece: Workpiece, params: RepeatParams) -> FloatArray:
     count = _whole(params.count, "copies")
     if params.how == "circle":
         if not params.centre:
-            raise BadValue("Press the centre that the copies go round.")
+            raise Unfinished("Press the centre that the copies go round.")
         centre = point_of(workpiece.drawing.linework, params.centre[0])
         full = math.radians(parse_number(params.angle))
         step = full / count if abs(abs(full) - 2 * math.pi) < 1e-9 else full / max(count - 1, 1)

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
-from tectogon.errors import BadValue
+from tectogon.errors import BadValue, Unfinished
 from tectogon.operations.fields import Length, Number, PointPick, Sentence, choice_token, length_token, number_token, points_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
@@ -47,7 +47,7 @@ def factors(workpiece: Workpiece, params: ScaleParams) -> tuple[float, float]:
     table = linework.table.take(kept if kept.any() else rows)
     if params.how == "length":
         if len(params.points) < 2:
-            raise BadValue("Press the two points whose distance you know.")
+            raise Unfinished("Press the two points whose distance you know.")
         a, b = points_of(linework, params.points[:2])
         now = float(np.hypot(*(b - a)))
         what = "The two points lie on top of each other"

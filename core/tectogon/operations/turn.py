@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from tectogon.errors import BadValue
+from tectogon.errors import Unfinished
 from tectogon.operations.fields import Angle, PointPick, Sentence, choice_token, number_token, points_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
@@ -28,7 +28,7 @@ def apply(workpiece: Workpiece, params: TurnParams, context: Context) -> Workpie
     rows = chosen(workpiece, params)
     if params.how == "level":
         if len(params.points) < 2:
-            raise BadValue("Press the two points that are to lie level.")
+            raise Unfinished("Press the two points that are to lie level.")
         a, b = points_of(workpiece.drawing.linework, params.points[:2])
         angle = -math.atan2(b[1] - a[1], b[0] - a[0])
     else:

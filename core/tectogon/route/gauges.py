@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from tectogon.errors import Place
+from tectogon.errors import Place, Unfinished
 from tectogon.operations.fields import count_of
 from tectogon.operations.workpiece import Workpiece
 from tectogon.route.run import StepReport
@@ -83,7 +83,7 @@ def _arrange(workpiece: Workpiece) -> Gauge:
 
 
 def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
-    failed = [s for s in steps if s.status == "failed"]
+    failed = _failed(steps)
     if failed:
         return Gauge("build", "wrong", str(len(failed)), "step failed" if len(failed) == 1 else "steps failed", failed[0].place)
     if not workpiece.bodies:
@@ -94,6 +94,11 @@ def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
 def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
     if not workpiece.bodies:
         return Gauge("hand_over", "none", "", "not yet")
-    if any(s.status == "failed" for s in steps):
+    if _failed(steps):
         return Gauge("hand_over", "attention", "", "mend the card first")
     return Gauge("hand_over", "agreed", count_of(len(workpiece.bodies), "body", "bodies"), "ready")
+
+
+def _failed(steps: tuple[StepReport, ...]) -> list[StepReport]:
+    """Steps that failed; one that is being written and still wants a pick has not."""
+    return [s for s in steps if s.status == "failed" and s.code != Unfinished.code]

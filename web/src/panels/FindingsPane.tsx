@@ -29,7 +29,7 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
   const { shown, previewing, finding, draft, set } = useTable();
   const [offers, setOffers] = useState(false);
   const recorded = useRef<SheetData | null>(null), mending = draft?.step.kind === "mend";
-  if (shown && !(mending && previewing)) recorded.current = shown.sheet;
+  if (shown && !previewing) recorded.current = shown.sheet;
   const sheet = recorded.current ?? shown?.sheet ?? null, mend = kinds.find((k) => k.name === "mend");
   const visit = useCallback((f: FindingFacts) => {
     if (!sheet) return;
@@ -67,7 +67,7 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
       ) : null}
       <div className="mt-3 flex items-center gap-3">
         <h2 className="flex-1 text-[15px] font-semibold">
-          {mending && previewing && shown ? `${shown.sheet.facts.finding_count} of ${facts.finding_count} left after this` : facts.finding_count ? `${facts.finding_count} found` : "Nothing is wrong with this linework"}
+          {previewing && shown && (mending || shown.sheet.facts.finding_count !== facts.finding_count) ? `${shown.sheet.facts.finding_count} of ${facts.finding_count} left after this` : facts.finding_count ? `${facts.finding_count} found` : "Nothing is wrong with this linework"}
           <span className="ml-2 text-[13px] font-normal text-faint">{facts.certain_count ? `${facts.certain_count} ${facts.certain_count === 1 ? "is" : "are"} certain` : ""}</span>
         </h2>
         {facts.certain_count ? <Button tone="good" className="!py-1" onClick={() => { writeAs(mend, { what: "certain" }); }}>Mend the {facts.certain_count} certain</Button> : null}

@@ -31,7 +31,7 @@ export function Sentence({ tokens, boxed, onValue, onEnter, onPick }: Props) {
 function Value({ token, boxed, first, onValue, onEnter, onPick }: { token: Token; first: boolean } & Omit<Props, "tokens">) {
   const [open, setOpen] = useState(false);
   const { editor, field } = token;
-  if (!editor || !field) return <span className="whitespace-pre-wrap">{token.text}</span>;
+  if (!editor || !field) return <span className={`whitespace-pre-wrap ${boxed && /^[,:;.]/.test(token.text) ? "-ml-1.5" : ""}`}>{token.text}</span>;
   const label = field.replace(/_/g, " ");
   if (editor.type === "length" || editor.type === "number") {
     if (boxed) return <LengthField value={editor.value as string} label={label} first={first} bare={editor.type === "number"} onValue={(v) => onValue(field, v)} {...(onEnter ? { onEnter } : {})} />;

@@ -17,6 +17,7 @@ export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Ki
     );
   }
   const mine = shownStep === draft.step ? shown?.report.steps.find((s) => s.number === draft.step.number) : undefined;
+  const wants = mine?.code === "unfinished" && !trouble ? mine.message : null;
   const problem = draft.problem ?? (mine?.status === "failed" ? mine.message : trouble);
   return (
     <form className="flex min-h-[58px] items-center gap-2 px-4 py-2" aria-label="Writing line" onSubmit={(e) => { e.preventDefault(); void record(); }}>
@@ -24,7 +25,9 @@ export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Ki
         {draft.tokens.length
           ? <Sentence key={`${draft.step.kind}${draft.step.number}`} tokens={trimmed(draft)} boxed onValue={async (field, value) => { await change(field, value); }} onEnter={() => { void record(); }} />
           : <span className="text-faint">{kinds.find((k) => k.name === draft.step.kind)?.label}…</span>}
-        {problem
+        {wants && !draft.problem
+          ? <span className="basis-full text-[13px] text-faint" role="status">{wants}</span>
+          : problem
           ? <span className="basis-full text-[13px] text-madder" role="alert">{problem}</span>
           : <Effect after={mine?.status === "ok" ? (shown?.report.figures.volume_mm3 ?? null) : null} before={recorded} />}
       </div>

@@ -146,7 +146,8 @@ async function told(step: Step, isNew: boolean): Promise<void> {
   try {
     const { tokens, problem } = await api.sentence(step);
     if (mine !== asking) return;
-    put({ draft: { step, isNew, tokens, problem } });
+    const kept = problem ? get().draft?.tokens : undefined; // a value that can't be read leaves the sentence as it was, so that it can be put right
+    put({ draft: { step, isNew, tokens: kept?.length ? kept : tokens, problem } });
     if (!problem) void refresh();
   } catch (error) {
     if (mine === asking) put({ trouble: sentenceOf(error) });
