@@ -63,7 +63,7 @@ def test_a_known_length_between_two_picked_centres_sets_the_size(page: Page, pla
     page.get_by_role("button", name="Scale 2").click()
     page.get_by_role("button", name="how: by the factor").click()
     page.get_by_role("menuitem", name="so that two points lie apart by").click()
-    expect(page.get_by_role("alert")).to_contain_text("Press the two points", timeout=15_000)
+    expect(page.get_by_label("Writing line")).to_contain_text("Press the two points", timeout=15_000)
     for x in (30, 70):
         page.mouse.move(*on_sheet(page, x, 25.4))
         expect(page.get_by_text("centre", exact=False).first).to_be_visible()

@@ -211,7 +211,7 @@ def test_a_step_that_can_t_be_done_says_why_and_is_not_recorded(page: Page) -> N
     ready(page)
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("2")
-    expect(page.get_by_role("alert")).to_contain_text("No profile is picked", timeout=15_000)
+    expect(page.get_by_label("Writing line")).to_contain_text("No profile is picked", timeout=15_000)
     page.keyboard.press("a")
     expect(page.get_by_role("alert")).to_contain_text("takes away every body", timeout=20_000)
     page.keyboard.press("Escape")

@@ -48,7 +48,7 @@ def test_what_is_certain_is_mended_in_one_press_and_the_missing_side_is_drawn(pa
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("f")
     page.get_by_role("button", name="Draw").click()
-    expect(page.get_by_role("alert")).to_contain_text("Press 2 more points", timeout=15_000)
+    expect(page.get_by_label("Writing line")).to_contain_text("Press 2 more points", timeout=15_000)
     for y in (0, 50):
         page.mouse.click(*on_sheet(page, 0, y))
         page.wait_for_timeout(400)

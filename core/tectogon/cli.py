@@ -328,7 +328,7 @@ def _write(workpiece: Workpiece, kind: str, name: str, target: Path | None) -> d
 
 
 def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
-    from tectogon.operations.arrange import found_in, views_of
+    from tectogon.operations.arrange import arranged, found_in
 
     _, _, linework, _ = _read(path, options, answer)
     drawing = Drawing(linework)
@@ -343,6 +343,7 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         "views": [{"name": v.name, "bbox_mm": list(v.box), "curves": len(v.rows)} for v in found.views],
         "left_out": [{"why": a.why, "curves": len(a.rows)} for a in drawing.proposals if a.kind != "hidden"]
         + [{"why": why, "curves": len(rows)} for why, rows in found.left_out],
+        "advice": list(found.advice),
         "agreement": [{"pair": list(a.pair), "axis": a.axis, "matched": a.matched, "unmatched": a.unmatched, "worst_mm": a.worst} for a in found.agreements],
     }
     if not found.views:
@@ -351,7 +352,8 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         return
     from tectogon.operations.viewing import build_from_views, straight_on
 
-    workpiece = Workpiece(drawing=drawing, views=views_of(drawing, found, 10))
+    drawing, folded = arranged(drawing, found, 10, scale=True)
+    workpiece = Workpiece(drawing=drawing, views=folded)
     workpiece = replace(workpiece, bodies=build_from_views(workpiece, 10))
     answer.keys |= _body_keys(workpiece)
     answer.keys |= _write(workpiece, "step", path.stem, _target(options.build, path, "step", many=len(options.files) > 1))

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from tectogon.operations.workpiece import Workpiece
-from tectogon.views.find import Agreement
+from tectogon.views.align import Agreement
 
 _MOST_LINES = 2000
 

@@ -11,14 +11,19 @@ from tectogon.errors import Note, NothingToBuild
 from tectogon.operations.fields import Params, Sentence, choice_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.workpiece import Drawing, Workpiece
-from tectogon.views import View, frame_of
-from tectogon.views.find import FoundViews, find_views
+from tectogon.views import View
+from tectogon.views.find import FoundViews, find_views, righting
+from tectogon.views.view import FoundView
 
 PROJECTIONS = {"auto": "as the sheet shows", "third": "in third angle", "first": "in first angle"}
+SCALES = {"as drawn": "those in another scale left flat", "to the others": "those in another scale brought to the others'"}
 
 
 class ArrangeParams(Params):
+    """`scales`: what becomes of views that are drawn in another scale than the front view."""
+
     projection: Literal["auto", "third", "first"] = "auto"
+    scales: Literal["as drawn", "to the others"] = "as drawn"
 
 
 def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
@@ -30,24 +35,44 @@ def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
     return find_views(drawing.linework, np.flatnonzero(keep), projection=None if projection == "auto" else projection)
 
 
-def views_of(drawing: Drawing, found: FoundViews, number: int) -> tuple[View, ...]:
-    """Found views as views folded by step `number`."""
-    ids = drawing.linework.ids
-    return tuple(View(v.name, frozenset(ids[r] for r in v.rows.tolist()), frame_of(v.name, v.origin), v.box, number) for v in found.views)
+def arranged(drawing: Drawing, found: FoundViews, number: int, *, scale: bool) -> tuple[Drawing, tuple[View, ...]]:
+    """Found views as views folded by step `number`; those that lie turned are turned on the sheet, those in another scale scaled or left flat."""
+    linework, views = drawing.linework, []
+    for found_view in found.views:
+        if found_view.scale != 1.0 and not scale:
+            continue
+        box = found_view.box
+        if found_view in found.righted:
+            mine = np.zeros(len(linework), bool)
+            mine[found_view.rows] = True
+            linework = linework.transformed(righting(found_view), mine)
+            x0, y0, x1, y1 = linework.table.take(found_view.rows).extents.tolist()
+            box = (x0, y0, x1, y1)
+        views.append(View(found_view.name, frozenset(linework.ids[r] for r in found_view.rows.tolist()), found_view.frame, box, number))
+    return (drawing if linework is drawing.linework else replace(drawing, linework=linework)), tuple(views)
 
 
 def apply(workpiece: Workpiece, params: ArrangeParams, context: Context) -> Workpiece:
     found = found_in(workpiece.drawing, params.projection)
     if not found.views:
-        raise NothingToBuild("No view is found on this sheet: there is no group of lines that could be one.")
-    views = views_of(workpiece.drawing, found, context.number)
+        raise NothingToBuild("No view is found on this sheet: there is no group of lines that could be one. If it holds texts alone, ask for the drawing with its lines.")
+    drawing, views = arranged(workpiece.drawing, found, context.number, scale=params.scales == "to the others")
     worst = max((a.worst for a in found.agreements), default=0.0)
     text = f"{len(views)} {'view' if len(views) == 1 else 'views'}, {found.projection} angle: {found.why}. What they share agrees within {worst:.3g} mm."
-    return replace(workpiece, views=views).with_notes(Note("views", text))
+    text += "".join(f" The {v.name} view lay turned by {_clockwise(v)}." for v in found.views if v.turn)
+    advice = [Note("views_scale" if "in their scale" in a or "to their scale" in a else "views_advice", a) for a in found.advice if params.scales == "as drawn" or "to their scale" not in a]
+    return replace(workpiece, drawing=drawing, views=views).with_notes(Note("views", text), *advice)
+
+
+def _clockwise(view: FoundView) -> str:
+    turned = -view.turn
+    return f"{abs(turned):g}°" + ("" if abs(turned) == 180 else " counter-clockwise" if turned > 0 else " clockwise")
 
 
 def sentence(params: ArrangeParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Find the views and fold them up, "), choice_token("projection", params.projection, PROJECTIONS)]
+    if params.scales != "as drawn":
+        out += [words(", "), choice_token("scales", params.scales, SCALES)]
     return [*out, words(f": {', '.join(v.name for v in workpiece.views)}")] if workpiece and workpiece.views else out
 
 

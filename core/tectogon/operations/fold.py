@@ -7,25 +7,36 @@ from typing import Literal
 
 import numpy as np
 
+from tectogon.curves.table import IntArray
 from tectogon.errors import PickGone, Unfinished
-from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, words
+from tectogon.operations.arranging import relined, view_at
+from tectogon.operations.fields import Params, PointPick, Sentence, Token, choice_token, count_of, points_token, words
 from tectogon.operations.kind import Context, Kind
+from tectogon.operations.points import points_of
 from tectogon.operations.workpiece import Workpiece
-from tectogon.views import View, frame_of
+from tectogon.views import Frame, View, frame_of
+from tectogon.views.align import shown_of
+from tectogon.views.auxiliary import auxiliary_frame, lows_of
+from tectogon.views.view import Box
 
-ViewName = Literal["front", "top", "right", "left", "bottom", "rear"]
-Origin = Literal["lower left", "lower right", "upper left", "upper right", "centre", "sheet"]
+ViewName = Literal["front", "top", "right", "left", "bottom", "rear", "auxiliary"]
+Origin = Literal["in line", "lower left", "lower right", "upper left", "upper right", "centre", "sheet"]
 
 _SHARES = {"lower left": (0.0, 0.0), "lower right": (1.0, 0.0), "upper left": (0.0, 1.0), "upper right": (1.0, 1.0), "centre": (0.5, 0.5)}
 
 
 class FoldParams(Params):
-    """Curves by id, or all kept curves that lie in a box on the sheet (mm): the box also finds them in a newer issue."""
+    """Curves by id, or all kept curves that lie in a box on the sheet (mm): the box also finds them in a newer issue.
+
+    `origin`: in line with the views that stand already, else where a corner or the centre of this one goes to the origin.
+    `edge`: two points of another view, the inclined edge that an auxiliary view is drawn square to.
+    """
 
     curves: tuple[str, ...] = ()
     box: tuple[float, float, float, float] | None = None
     view: ViewName = "front"
-    origin: Origin = "lower left"
+    origin: Origin = "in line"
+    edge: tuple[PointPick, ...] = ()
 
 
 def apply(workpiece: Workpiece, params: FoldParams, context: Context) -> Workpiece:
@@ -45,18 +56,37 @@ def apply(workpiece: Workpiece, params: FoldParams, context: Context) -> Workpie
         raise PickGone(f"None of the curves of the {params.view} view are in the drawing any more.")
     extents = linework.table.take(chosen).extents
     box = (float(extents[0]), float(extents[1]), float(extents[2]), float(extents[3]))
-    at = (0.0, 0.0)
-    if params.origin != "sheet":
-        sx, sy = _SHARES[params.origin]
-        at = (box[0] + sx * (box[2] - box[0]), box[1] + sy * (box[3] - box[1]))
     curves = frozenset(linework.ids[int(i)] for i in np.flatnonzero(chosen))
-    others = tuple(replace(v, curves=v.curves - curves) for v in workpiece.views if v.name != params.view)
-    return replace(workpiece, views=(*others, View(params.view, curves, frame_of(params.view, at), box, context.number)))
+    others = tuple(v for v in (replace(v, curves=v.curves - curves) for v in workpiece.views if v.name != params.view) if v.curves)
+    now = replace(workpiece, views=others)
+    if params.view == "auxiliary":
+        frame = _square_to(now, params, box, np.flatnonzero(chosen))
+    elif params.origin == "in line":
+        frame = relined(now, View(params.view, curves, frame_of(params.view, (box[0], box[1])), box, context.number)).frame
+    else:
+        sx, sy = _SHARES.get(params.origin, (0.0, 0.0))
+        at = (box[0] + sx * (box[2] - box[0]), box[1] + sy * (box[3] - box[1])) if params.origin != "sheet" else (0.0, 0.0)
+        frame = frame_of(params.view, at)
+    return replace(workpiece, views=(*others, View(params.view, curves, frame, box, context.number)))
+
+
+def _square_to(workpiece: Workpiece, params: FoldParams, box: Box, rows: IntArray) -> Frame:
+    """The frame of an auxiliary view drawn square to the picked edge of another view."""
+    if len(params.edge) < 2:
+        raise Unfinished("Press the two ends of the inclined edge, in another view, that this view is drawn square to.")
+    base = view_at(workpiece, params.edge[0])
+    linework = workpiece.drawing.linework
+    stand = [shown_of(v, linework) for v in workpiece.views]
+    top = next((v for v in workpiece.views if v.name == "top"), None)
+    front = next((v for v in workpiece.views if v.name == "front"), None)
+    third = top is None or front is None or top.box[1] >= front.box[1]
+    edge = points_of(linework, params.edge[:2])
+    return auxiliary_frame(base.frame, edge, box, lows_of(linework.table, stand), linework.table, rows, third=third)
 
 
 def sentence(params: FoldParams, workpiece: Workpiece | None) -> Sentence:
     picked = "the curves in a box" if params.box else count_of(len(params.curves), "curve") if params.curves else "a view: box it"
-    origins = {**{key: f"{key} corner" if key != "centre" else "centre" for key in _SHARES}, "sheet": "sheet's own origin"}
+    origins = {"in line": "in line with the others", **{key: f"{key} corner" if key != "centre" else "centre" for key in _SHARES}, "sheet": "sheet's own origin"}
     return [
         words("Fold "),
         Token(
@@ -65,11 +95,17 @@ def sentence(params: FoldParams, workpiece: Workpiece | None) -> Sentence:
             {"type": "box" if params.box or not params.curves else "curves", "value": params.box or list(params.curves)},
         ),
         words(" up as the "),
-        choice_token("view", params.view, {v: f"{v} view" for v in ("front", "top", "right", "left", "bottom", "rear")}),
-        words(", its "),
-        choice_token("origin", params.origin, origins),
-        words(" at the origin"),
+        choice_token("view", params.view, {v: f"{v} view" for v in ("front", "top", "right", "left", "bottom", "rear", "auxiliary")}),
+        *_placed(params, origins),
     ]
+
+
+def _placed(params: FoldParams, origins: dict[str, str]) -> Sentence:
+    if params.view == "auxiliary":
+        return [words(", square to the edge between "), points_token("edge", params.edge, 2)]
+    if params.origin == "in line":
+        return [words(", "), choice_token("origin", params.origin, origins)]
+    return [words(", its "), choice_token("origin", params.origin, origins), words(" at the origin")]
 
 
 KIND = Kind("fold", "arrange", "Fold a view", "Stand a boxed group of curves up in its plane", FoldParams, apply, sentence, draws=True)

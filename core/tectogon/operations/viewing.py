@@ -24,8 +24,9 @@ from tectogon.solids.body import Body, Named
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
 from tectogon.solids.project import project
-from tectogon.views import View
-from tectogon.views.find import axis_of
+from tectogon.views import VIEW_NAMES, View
+from tectogon.views.align import axes_shown
+from tectogon.views.find import SECTION
 
 
 @dataclass(frozen=True)
@@ -42,10 +43,9 @@ class _Seen:
 
 def build_from_views(workpiece: Workpiece, number: int) -> tuple[Body, ...]:
     """Bodies from the folded views of a workpiece. Raises NothingToBuild where there are fewer than two, or where they share nothing."""
-    views = list(workpiece.views)
-    if len(views) < 2:
+    seen = _sides(workpiece)
+    if len(seen) < 2:
         raise NothingToBuild("Two views or more are wanted to build a part from; fold another one, or extrude a profile by a length.")
-    seen = [_seen(workpiece.drawing, v) for v in views]
     box = _part_box(seen)
     solid: Named | None = None
     for s in seen:
@@ -95,6 +95,11 @@ def _prove(solid: Named, cut: Named, holes: list[Named], witnesses: list[proof.W
     proof.check_witnesses(None, cut.shape, witnesses, lambda before, tool: not tool)
 
 
+def _sides(workpiece: Workpiece) -> list[_Seen]:
+    """The views that show the part from a side of its box: no sections, which draw what is hidden as seen, and none aslant."""
+    return [_seen(workpiece.drawing, v) for v in workpiece.views if v.name in VIEW_NAMES]
+
+
 def _seen(drawing: Drawing, view: View) -> _Seen:
     linework = drawing.linework
     rows = np.array(sorted(linework.row_of[key] for key in view.curves if key in linework.row_of), np.int64)
@@ -120,8 +125,7 @@ def _on_part(view: View, box: FloatArray) -> dict[int, tuple[float, float]]:
     """The stretch of the part's axes that a box of the sheet (4,) spans in a view."""
     out = {}
     x, y = view.frame.place(box.reshape(2, 2)[:, :2])[:, :]
-    for column in (0, 1):
-        axis, _ = axis_of(view.name, column)
+    for axis in axes_shown(view.frame):
         out[axis] = (float(min(x[axis], y[axis])), float(max(x[axis], y[axis])))
     return out
 
@@ -152,7 +156,7 @@ def depths_seen(workpiece: Workpiece, regions: list[Region], *, over: bool) -> l
     """
     if len(workpiece.views) < 2:
         raise BadValue("No other view is folded that could show a depth; find the views first, or type a length.")
-    seen = [_seen(workpiece.drawing, v) for v in workpiece.views]
+    seen = _sides(workpiece)
     box, out = _part_box(seen), []
     for region in regions:
         view = workpiece.view_of(region)
@@ -185,7 +189,7 @@ def _stretch(s: _Seen, region: Region, seen: list[_Seen], box: dict[int, tuple[f
     axis = _axis(s.view)
     spans = _on_part(s.view, np.array(region.bounds))
     for other in seen:
-        shown = {axis_of(other.view.name, c)[0] for c in (0, 1)}
+        shown = axes_shown(other.view.frame)
         shared = [a for a in spans if a in shown]
         if other is s or axis not in shown or not shared:
             continue
@@ -256,7 +260,7 @@ class StraightOn:
 
 def straight_on(workpiece: Workpiece) -> list[StraightOn]:
     """Every folded view against the bodies; within a thousandth of the view's size."""
-    return [_straight_on(_seen(workpiece.drawing, view), workpiece.bodies) for view in workpiece.views if view.curves]
+    return [_straight_on(_seen(workpiece.drawing, view), workpiece.bodies) for view in workpiece.views if view.curves and not view.name.startswith(SECTION)]
 
 
 def _straight_on(s: _Seen, bodies: tuple[Body, ...]) -> StraightOn:

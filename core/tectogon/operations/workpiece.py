@@ -18,7 +18,7 @@ from tectogon.linework.evidence import UnitEvidence
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.tolerances import resolution
 from tectogon.views import Frame, View, frame_of
-from tectogon.views.find import Agreement, agreements_of, as_found
+from tectogon.views.align import Agreement, agreements_of, shown_of
 
 if TYPE_CHECKING:
     from tectogon.solids.body import Body
@@ -132,7 +132,7 @@ class Workpiece:
     def agreements(self) -> list[Agreement]:
         """How well the folded views agree along the axes they share."""
         linework = self.drawing.linework
-        found = [as_found(v, linework) for v in self.views]
+        found = [shown_of(v, linework) for v in self.views]
         return agreements_of(linework.table, [f for f in found if len(f.rows)])
 
     def with_notes(self, *notes: Note) -> Workpiece:

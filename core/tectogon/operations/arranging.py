@@ -1,0 +1,78 @@
+"""What the operations on views share: finding the view that is meant, where a picked point of it lies on the part, putting it back changed."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from tectogon.curves.affine import FloatArray
+from tectogon.errors import NothingToBuild, PickGone, Place
+from tectogon.operations.fields import PointPick
+from tectogon.operations.points import point_of
+from tectogon.operations.workpiece import Workpiece
+from tectogon.views import VIEW_NAMES, Frame, View
+from tectogon.views.align import axes_shown, in_line, shown_of
+
+CALLED = {name: f"the {name} view" for name in VIEW_NAMES}
+
+
+def view_options(workpiece: Workpiece | None, chosen: str) -> dict[str, str]:
+    """The views that an operation can name, for its sentence."""
+    names = [v.name for v in workpiece.views] if workpiece else []
+    return {name: CALLED.get(name, f"the {name}") for name in dict.fromkeys([*names, chosen])}
+
+
+def view_named(workpiece: Workpiece, name: str) -> View:
+    """Raises NothingToBuild where no view is folded, PickGone where none goes by the name."""
+    if not workpiece.views:
+        raise NothingToBuild("No view is folded yet; find the views first, or fold one by hand.")
+    found = next((v for v in workpiece.views if v.name == name), None)
+    if found is None:
+        raise PickGone(f"There is no {name} view; there are {', '.join(v.name for v in workpiece.views)}.")
+    return found
+
+
+def view_at(workpiece: Workpiece, pick: PointPick) -> View:
+    """The view that a picked point belongs to: its curve's, else the one whose box is nearest. Raises NothingToBuild where none is folded."""
+    if not workpiece.views:
+        raise NothingToBuild("No view is folded yet; find the views first, or fold one by hand.")
+    own = next((v for v in workpiece.views if pick.curve in v.curves), None)
+    if own is not None:
+        return own
+    x, y = pick.at
+
+    def away(view: View) -> float:
+        x0, y0, x1, y1 = view.box
+        return float(np.hypot(max(x0 - x, 0.0, x - x1), max(y0 - y, 0.0, y - y1)))
+
+    return min(workpiece.views, key=away)
+
+
+def on_part(workpiece: Workpiece, pick: PointPick) -> tuple[View, dict[int, float]]:
+    """The view of a picked point, and where the point lies along the part's axes that this view shows (0 x, 1 y, 2 z; mm)."""
+    view = view_at(workpiece, pick)
+    place = view.frame.place(point_of(workpiece.drawing.linework, pick))
+    return view, {axis: float(place[axis]) for axis in axes_shown(view.frame)}
+
+
+def moved(frame: Frame, step: FloatArray) -> Frame:
+    """The frame moved by a step in space (3,), mm."""
+    x, y, z = (np.array(frame.origin) + step).tolist()
+    return replace(frame, origin=(x, y, z))
+
+
+def with_view(workpiece: Workpiece, view: View, instead_of: str | None = None) -> Workpiece:
+    """The workpiece with a view in the place of the one of its name, or of another name."""
+    name = instead_of or view.name
+    return replace(workpiece, views=tuple(view if v.name == name else v for v in workpiece.views))
+
+
+def relined(workpiece: Workpiece, view: View) -> View:
+    """A view lined up with the others by what it shares with them."""
+    linework = workpiece.drawing.linework
+    others = [shown_of(v, linework) for v in workpiece.views if v.name != view.name]
+    own = shown_of(view, linework)
+    if not len(own.rows):
+        raise PickGone(f"None of the curves of the {view.name} view are in the drawing any more.", Place())
+    return replace(view, frame=in_line(linework.table, own, others))

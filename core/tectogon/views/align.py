@@ -1,0 +1,190 @@
+"""Lining views up by what they share, and telling how well they agree.
+
+Front and top share the x of the part, front and side the z, top and side the y. Coordinates that a view shows (ends, extremes, centres) are
+voted for: the shift under which most of them fall on those of the views that stand already. Extra and missing edges do not matter.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from tectogon.curves import CurveTable
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import ARC, LINE, IntArray
+from tectogon.linework import Linework
+from tectogon.views.frame import Frame
+from tectogon.views.view import FoundView, View
+
+_MOST_COORDINATES = 1200
+_LEVEL = 1e-9
+AXES = "xyz"
+
+
+@dataclass(frozen=True)
+class Agreement:
+    """How well two views agree along one axis of the part: coordinates matched and unmatched, and the worst distance of matched ones (mm).
+
+    off: how far the ends of the two views lie apart along the axis, the worse of the two (mm).  within: what still counts as equal (mm).
+    alone: what each of the two shows and the other does not, as coordinates of the axis (mm).
+    """
+
+    pair: tuple[str, str]
+    axis: str
+    matched: int
+    unmatched: int
+    worst: float
+    off: float
+    within: float
+    alone: tuple[FloatArray, FloatArray]
+
+    @property
+    def holds(self) -> bool:
+        """Whether both views give the part the same overall stretch of this axis."""
+        return self.off <= self.within
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A view as lining up needs it: its rows, its frame, and the name it is told by."""
+
+    name: str
+    rows: IntArray
+    frame: Frame
+
+
+def axis_shown(frame: Frame, column: int) -> tuple[int, float] | None:
+    """The part's axis (0 x, 1 y, 2 z) that a view's x (column 0) or y (column 1) runs along, and its sign; None where it runs aslant."""
+    way = np.array(frame.x_dir if column == 0 else frame.y_dir)
+    axis = int(np.abs(way).argmax())
+    return (axis, float(np.sign(way[axis]))) if abs(abs(way[axis]) - 1.0) <= _LEVEL else None
+
+
+def axes_shown(frame: Frame) -> dict[int, int]:
+    """The part's axes that a view shows, each with the column of the sheet (0 x, 1 y) that shows it."""
+    found = ((axis_shown(frame, column), column) for column in (0, 1))
+    return {shown[0]: column for shown, column in found if shown}
+
+
+def coordinates(table: CurveTable, rows: IntArray, column: int) -> FloatArray:
+    """The distinct coordinates a view shows along one direction of the sheet, sorted: ends, extremes, and centres of arcs."""
+    part = table.take(rows)
+    b = part.bounds
+    arcs, lines = part.kind == ARC, part.kind == LINE
+    joined = np.sort(np.concatenate([b[:, column], b[:, column + 2], part.data[arcs, column], part.data[lines, column]]))
+    if not len(joined):
+        return joined
+    size = float(np.ptp(joined)) or 1.0
+    fresh = np.concatenate([[True], np.diff(joined) > 1e-6 * size])
+    return joined[fresh]
+
+
+def on_axis(table: CurveTable, view: Shown, axis: int) -> FloatArray | None:
+    """The coordinates of the part along an axis that a view shows, sorted; None where it looks along that axis, or aslant."""
+    column = axes_shown(view.frame).get(axis)
+    if column is None:
+        return None
+    sign = (view.frame.x_dir if column == 0 else view.frame.y_dir)[axis]
+    return np.sort(sign * coordinates(table, view.rows, column) + view.frame.origin[axis])
+
+
+def best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float) -> float:
+    """What to add to `loose` so that most of its coordinates fall on those of `fixed`; of equals the one nearest to `near`."""
+    fixed, loose = _outermost(fixed), _outermost(loose)
+    shifts = (fixed[:, None] - loose[None, :]).ravel()
+    spread = max(float(np.ptp(fixed)), float(np.ptp(loose)), 1e-9)
+    shifts = shifts[np.abs(shifts - near) <= 0.35 * spread]
+    if not len(shifts):
+        return near
+    order = np.sort(shifts)
+    first = np.searchsorted(order, order - tol, side="left")
+    last = np.searchsorted(order, order + tol, side="right")
+    votes = last - first
+    ends = {float(fixed[0] - loose[0]), float(fixed[-1] - loose[-1])}
+    best, chosen = -1.0, near
+    for k in np.flatnonzero(votes >= max(votes.max() - 1, 1)).tolist():
+        shift = float(np.median(order[first[k] : last[k]]))
+        score = float(votes[k]) + 0.6 * sum(abs(shift - e) <= tol for e in ends) - 0.3 * abs(shift - near) / spread
+        if score > best:
+            best, chosen = score, shift
+    return chosen
+
+
+def _outermost(values: FloatArray) -> FloatArray:
+    """The first and last of sorted coordinates, where there are so many that all pairs could not be looked at."""
+    return values if len(values) <= _MOST_COORDINATES else np.concatenate([values[: _MOST_COORDINATES // 2], values[-_MOST_COORDINATES // 2 :]])
+
+
+def in_line(table: CurveTable, view: Shown, others: Sequence[Shown]) -> Frame:
+    """The view's frame moved along the axes it shows so that what it shares with the others falls together; along an axis that none of
+    them shows, its lowest coordinate goes to nought."""
+    origin = np.array(view.frame.origin)
+    for axis in axes_shown(view.frame):
+        own = on_axis(table, view, axis)
+        if own is None or not len(own):
+            continue
+        fixed = _known(table, others, axis)
+        if fixed is None:
+            origin[axis] -= own[0]
+            continue
+        tol = max(float(np.ptp(own)) * 2e-5, 1e-6)
+        origin[axis] += best_shift(fixed, own, float(fixed[0] - own[0]), tol)
+    return replace(view.frame, origin=(float(origin[0]), float(origin[1]), float(origin[2])))
+
+
+def fit(table: CurveTable, view: Shown, others: Sequence[Shown]) -> tuple[int, float]:
+    """How well a view fits others: along how many axes they give the part the same stretch, and the mean share of its coordinates that
+    they show too; nothing of either where a stretch differs, or no axis is shared."""
+    shares = []
+    for axis in axes_shown(view.frame):
+        own, fixed = on_axis(table, view, axis), _known(table, others, axis)
+        if own is None or fixed is None or not len(own):
+            continue
+        within = max(float(np.ptp(fixed)), 1e-9) * 2e-3
+        if abs(float(np.ptp(own)) - float(np.ptp(fixed))) > within:
+            return 0, 0.0
+        shares.append(float((nearest_to(fixed, own) <= within).mean()))
+    return len(shares), float(np.mean(shares)) if shares else 0.0
+
+
+def _known(table: CurveTable, placed: Iterable[Shown], axis: int) -> FloatArray | None:
+    found = [c for v in placed if (c := on_axis(table, v, axis)) is not None and len(c)]
+    return np.sort(np.concatenate(found)) if found else None
+
+
+def agreements_of(table: CurveTable, views: Sequence[Shown]) -> list[Agreement]:
+    """For each pair of views and each axis they share: what matches, what does not, and the worst distance."""
+    out = []
+    for i, a in enumerate(views):
+        for b in views[i + 1 :]:
+            for axis, name in enumerate(AXES):
+                p, q = on_axis(table, a, axis), on_axis(table, b, axis)
+                if p is None or q is None or not len(p) or not len(q):
+                    continue
+                within = max(float(np.ptp(p)), float(np.ptp(q)), 1e-9) * 2e-3
+                there, back = nearest_to(p, q), nearest_to(q, p)
+                matched = there <= within
+                worst = float(there[matched].max()) if matched.any() else 0.0
+                off = float(max(abs(p[0] - q[0]), abs(p[-1] - q[-1])))
+                alone = (p[back > within], q[~matched])
+                out.append(Agreement((a.name, b.name), name, int(matched.sum()), int((~matched).sum()), worst, off, within, alone))
+    return out
+
+
+def nearest_to(fixed: FloatArray, asked: FloatArray) -> FloatArray:
+    """For each of `asked` how far the nearest of `fixed` (sorted, not empty) lies."""
+    at = np.clip(np.searchsorted(fixed, asked), 1, max(len(fixed) - 1, 1))
+    return np.asarray(np.minimum(np.abs(asked - fixed[at - 1]), np.abs(asked - fixed[np.minimum(at, len(fixed) - 1)])))
+
+
+def shown_of(view: View, linework: Linework) -> Shown:
+    """A folded view for lining up, with what is left of its curves."""
+    rows = np.array(sorted(linework.row_of[key] for key in view.curves if key in linework.row_of), np.int64)
+    return Shown(view.name, rows, view.frame)
+
+
+def shown_found(view: FoundView) -> Shown:
+    """A found view for lining up."""
+    return Shown(view.name, view.rows, view.frame)
