@@ -266,7 +266,7 @@ def bench_views() -> None:
     from made_views import made_sheet
     from tectogon.curves import CurveTable, Line
     from tectogon.linework import Layer, LineType, Linework
-    from tectogon.operations.viewing import straight_on
+    from tectogon.operations.straight_on import straight_on
     from tectogon.route import run_card
     from tectogon.route.card import Card
     from tectogon.views.find import find_views

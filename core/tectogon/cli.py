@@ -350,7 +350,8 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         raise NothingToBuild(f"{path.name}: no view is found; {found.why}.")
     if options.build is None:
         return
-    from tectogon.operations.viewing import build_from_views, straight_on
+    from tectogon.operations.straight_on import straight_on
+    from tectogon.operations.viewing import build_from_views
 
     drawing, folded = arranged(drawing, found, 10, scale=True)
     workpiece = Workpiece(drawing=drawing, views=folded)

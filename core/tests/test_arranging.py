@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 from figures import Figure
-from tectogon.operations.viewing import straight_on
+from tectogon.operations.straight_on import straight_on
 from tectogon.route import Run
 from tectogon.views import View
 

@@ -13,7 +13,7 @@ import pytest
 from figures import Figure
 from made_views import made_sheet
 from tectogon.cli import main
-from tectogon.operations.viewing import straight_on
+from tectogon.operations.straight_on import straight_on
 from tectogon.route import Run
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"

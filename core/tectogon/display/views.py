@@ -23,7 +23,7 @@ def check_told(workpiece: Workpiece) -> dict[str, Any]:
     """Each view against the part seen straight on: per cent explained, and the lines that are too many or lacking (on the sheet, mm)."""
     if not workpiece.views or not workpiece.bodies:
         return {"views": []}
-    from tectogon.operations.viewing import straight_on
+    from tectogon.operations.straight_on import straight_on
 
     told = []
     for view in straight_on(workpiece):

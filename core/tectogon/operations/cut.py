@@ -5,23 +5,42 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
-from tectogon.operations.fields import SIDES, Length, Params, ProfileChoice, Sentence, Side, choice_token, length_token, profiles_token, words
+from tectogon.operations.fields import (
+    SIDES,
+    EndPick,
+    Length,
+    Params,
+    ProfileChoice,
+    Sentence,
+    Side,
+    choice_token,
+    ends_token,
+    length_token,
+    profiles_token,
+    words,
+)
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.workpiece import Workpiece
 
-Depth = Literal["through", "depth", "as seen"]
+Depth = Literal["through", "depth", "as seen", "half as seen", "picked", "next face"]
 Takes = Literal["inside", "outside"]
 
-DEPTHS = {"through": "through everything", "depth": "to a depth", "as seen": "as deep as the other views show"}
+DEPTHS = {
+    "through": "through everything", "depth": "to a depth", "as seen": "as deep as the other views show", "half as seen": "half as deep as the other views show",
+    "picked": "as far as what you press", "next face": "through the next wall",
+}  # fmt: skip
 TAKES = {"inside": "the inside", "outside": "the outside"}
 
 
 class CutParams(Params):
+    """`ends`, where the depth is picked: how far, and where it starts if not in the profile's own plane."""
+
     profiles: ProfileChoice = ProfileChoice()
     depth: Depth = "through"
     length: Length = 5.0
     side: Side = "away"
     start: Length = 0.0
+    ends: tuple[EndPick, ...] = ()
     takes: Takes = "inside"
     body: str | None = None
 
@@ -29,7 +48,7 @@ class CutParams(Params):
 def apply(workpiece: Workpiece, params: CutParams, context: Context) -> Workpiece:
     from tectogon.operations import cutting  # the kernel takes 2 s to load: only where it is needed
 
-    reach = cutting.Reach(params.depth, params.length, params.side, params.start)
+    reach = cutting.Reach(params.depth, params.length, params.side, params.start, params.ends)
     return replace(workpiece, bodies=cutting.cut(workpiece, params.profiles, reach, params.takes, params.body, context.number))
 
 
@@ -45,6 +64,10 @@ def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
     if params.depth == "depth":
         out += [words(" of "), length_token("length", params.length), words(", "), choice_token("side", params.side, SIDES)]
         out += [words(", starting at "), length_token("start", params.start)]
+    elif params.depth == "picked":
+        out += [words(": "), ends_token("ends", params.ends)]
+    elif params.depth == "next face":
+        out += [words(", "), choice_token("side", params.side, SIDES)]
     return out
 
 

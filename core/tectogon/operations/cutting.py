@@ -8,12 +8,12 @@ import numpy as np
 
 from tectogon.curves import CurveTable, Line
 from tectogon.errors import BadValue, PickGone
-from tectogon.operations import building
-from tectogon.operations.fields import ProfileChoice, Side
+from tectogon.operations import building, ends
+from tectogon.operations.fields import EndPick, ProfileChoice, Side
 from tectogon.operations.profiles import chosen_regions
-from tectogon.operations.viewing import depths_seen
+from tectogon.operations.reading import depths_seen, part_stretch
 from tectogon.operations.workpiece import Workpiece
-from tectogon.profiles import find_regions
+from tectogon.profiles import Region, find_regions
 from tectogon.solids import measure
 from tectogon.solids.body import Body, Named
 from tectogon.solids.combine import combine
@@ -26,12 +26,14 @@ from tectogon.views import Frame
 
 @dataclass(frozen=True)
 class Reach:
-    """How far a cut goes: through everything, as seen in other views, or by a length from a start to one side of the profile's plane."""
+    """How far a cut goes: through everything, as seen in other views (or half of that), to picked ends, through the next wall, or by a length
+    from a start to one side of the profile's plane."""
 
     depth: str
     length: str | float
     side: Side
     start: str | float
+    ends: tuple[EndPick, ...] = ()
 
 
 def cut(workpiece: Workpiece, profiles: ProfileChoice, reach: Reach, takes: str, body: str | None, number: int) -> tuple[Body, ...]:
@@ -42,8 +44,7 @@ def cut(workpiece: Workpiece, profiles: ProfileChoice, reach: Reach, takes: str,
     regions = chosen_regions(workpiece, profiles)
     if not workpiece.bodies:
         raise PickGone("There is no body to cut yet; extrude a profile as a new body first.")
-    seen = depths_seen(workpiece, regions, over=True) if reach.depth == "as seen" else None
-    spans = seen or [_span(workpiece, workpiece.frame_of(region), reach) for region in regions]
+    spans = _spans(workpiece, regions, reach)
     tools = building.make_tools(workpiece, regions, spans, number)
     witnesses = building.witnesses_of(tools)
     named = [t.named for t in tools]
@@ -53,6 +54,31 @@ def cut(workpiece: Workpiece, profiles: ProfileChoice, reach: Reach, takes: str,
         named = [combine("cut", [_slab(workpiece, tools[0], number)], named)]
         witnesses = [Witness(w.point, False, w.curves) for w in witnesses]
     return building.change_bodies(workpiece, "cut", named, witnesses, body)
+
+
+def _spans(workpiece: Workpiece, regions: list[Region], reach: Reach) -> list[tuple[float, float]]:
+    """From which to which height each region is cut."""
+    if reach.depth == "as seen":
+        return depths_seen(workpiece, regions, over=True)
+    if reach.depth == "half as seen":
+        return [((low + high) / 2.0, high + _margin(low, high)) for low, high in (part_stretch(workpiece, region) for region in regions)]
+    if reach.depth == "picked":
+        found = ends.picked_spans(workpiece, regions, reach.ends)
+        return found if len(reach.ends) > 1 else [_from_viewer(workpiece, region, end) for region, (_, end) in zip(regions, found, strict=True)]
+    if reach.depth == "next face":
+        return ends.next_spans(workpiece, regions, towards=reach.side == "towards", start=parse_length(reach.start), through_wall=True)
+    return [_span(workpiece, workpiece.frame_of(region), reach) for region in regions]
+
+
+def _from_viewer(workpiece: Workpiece, region: Region, end: float) -> tuple[float, float]:
+    """From the viewer's side of the bodies down to a height."""
+    low, high = _heights(workpiece, workpiece.frame_of(region))
+    return end, high + _margin(low, high)
+
+
+def _margin(low: float, high: float) -> float:
+    """How far a cut that begins outside begins over the bodies."""
+    return max(1.0, 0.05 * (high - low))
 
 
 def _heights(workpiece: Workpiece, frame: Frame) -> tuple[float, float]:
@@ -66,8 +92,7 @@ def _heights(workpiece: Workpiece, frame: Frame) -> tuple[float, float]:
 def _span(workpiece: Workpiece, frame: Frame, reach: Reach) -> tuple[float, float]:
     low, high = _heights(workpiece, frame)
     if reach.depth == "through":
-        margin = max(1.0, 0.05 * (high - low))
-        return low - margin, high + margin
+        return low - _margin(low, high), high + _margin(low, high)
     depth, begin = parse_length(reach.length), parse_length(reach.start)
     if depth < 10 * KERNEL_TOL:
         raise BadValue("The depth must be more than nothing; type a depth such as 5 mm.")

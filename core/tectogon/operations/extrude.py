@@ -6,27 +6,47 @@ from dataclasses import replace
 from typing import Literal
 
 from tectogon.errors import BadValue
-from tectogon.operations.fields import SIDES, Length, Params, ProfileChoice, Sentence, Side, choice_token, length_token, profiles_token, words
+from tectogon.operations.fields import (
+    SIDES,
+    EndPick,
+    Length,
+    Params,
+    ProfileChoice,
+    Sentence,
+    Side,
+    choice_token,
+    ends_token,
+    length_token,
+    profiles_token,
+    words,
+)
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.profiles import chosen_regions
 from tectogon.operations.workpiece import Workpiece
+from tectogon.profiles import Region
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.units import parse_length
 
-Extent = Literal["one side", "half each side", "two lengths", "as seen"]
+Extent = Literal["one side", "half each side", "two lengths", "as seen", "half as seen", "picked", "next face"]
 Result = Literal["new", "join", "cut", "common"]
 
-EXTENTS = {"one side": "to one side", "half each side": "half to each side", "two lengths": "by two lengths", "as seen": "as far as the other views show"}
+EXTENTS = {
+    "one side": "to one side", "half each side": "half to each side", "two lengths": "by two lengths", "as seen": "as far as the other views show",
+    "half as seen": "half as far as the other views show", "picked": "as far as what you press", "next face": "to the next face",
+}  # fmt: skip
 RESULTS = {"new": "as a new body", "join": "joined to what is there", "cut": "cut from what is there", "common": "keeping what is common"}
 
 
 class ExtrudeParams(Params):
+    """`ends`, where the extent is picked: how far, and where it starts if not in the profile's own plane."""
+
     profiles: ProfileChoice = ProfileChoice()
     length: Length = 10.0
     extent: Extent = "one side"
     length_away: Length = 10.0
     side: Side = "towards"
     start: Length = 0.0
+    ends: tuple[EndPick, ...] = ()
     result: Result = "new"
     body: str | None = None
 
@@ -52,12 +72,7 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
     from tectogon.operations import building  # the kernel takes 2 s to load: only where it is needed
 
     regions = chosen_regions(workpiece, params.profiles)
-    if params.extent == "as seen":
-        from tectogon.operations.viewing import depths_seen
-
-        spans = depths_seen(workpiece, regions, over=False)
-    else:
-        spans = [span(params)] * len(regions)
+    spans = _spans(workpiece, params, regions)
     tools = building.make_tools(workpiece, regions, spans, context.number)
     if params.result == "new":
         return replace(workpiece, bodies=building.new_bodies(workpiece, tools, context.number))
@@ -65,10 +80,32 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
     return replace(workpiece, bodies=bodies)
 
 
+def _spans(workpiece: Workpiece, params: ExtrudeParams, regions: list[Region]) -> list[tuple[float, float]]:
+    """From which to which height each region is raised."""
+    from tectogon.operations import ends, reading
+
+    if params.extent in ("as seen", "half as seen"):
+        seen = reading.depths_seen(workpiece, regions, over=False)
+        return seen if params.extent == "as seen" else [_half(low, high) for low, high in seen]
+    if params.extent == "picked":
+        return ends.picked_spans(workpiece, regions, params.ends)
+    if params.extent == "next face":
+        return ends.next_spans(workpiece, regions, towards=params.side == "towards", start=parse_length(params.start), through_wall=False)
+    return [span(params)] * len(regions)
+
+
+def _half(low: float, high: float) -> tuple[float, float]:
+    """Half of a stretch: from the end that lies in the profile's plane, else the middle half."""
+    if abs(high) < abs(low):
+        low, high = high, low
+    return (low, (low + high) / 2.0) if abs(low) <= 1e-9 * max(abs(high), 1.0) else (low + (high - low) / 4.0, high - (high - low) / 4.0)
+
+
 def sentence(params: ExtrudeParams, workpiece: Workpiece | None) -> Sentence:
-    if params.extent == "as seen":
+    if params.extent in ("as seen", "half as seen", "picked", "next face"):
         extent, result = choice_token("extent", params.extent, EXTENTS), choice_token("result", params.result, RESULTS)
-        return [words("Extrude "), profiles_token("profiles", params.profiles), words(" "), extent, words(", "), result]
+        more = {"picked": [words(": "), ends_token("ends", params.ends)], "next face": [words(", "), choice_token("side", params.side, SIDES)]}.get(params.extent, [])
+        return [words("Extrude "), profiles_token("profiles", params.profiles), words(" "), extent, *more, words(", "), result]
     out = [words("Extrude "), profiles_token("profiles", params.profiles), words(" by "), length_token("length", params.length), words(", ")]
     out.append(choice_token("extent", params.extent, EXTENTS))
     if params.extent == "two lengths":

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict
+from pydantic import AfterValidator, BaseModel, ConfigDict, model_validator
 
 from tectogon.errors import BadValue
 from tectogon.units import parse_length, parse_number, show_length, show_number
@@ -75,6 +75,27 @@ class FacePick(Params):
     normal: tuple[float, float, float] | None = None
 
 
+class EdgePick(Params):
+    """An edge of a body, or a corner at its end: by the names of the faces that meet along it, and the place where it was pressed (mm)."""
+
+    faces: tuple[str, ...]
+    point: tuple[float, float, float]
+
+
+class EndPick(Params):
+    """Where a solid begins or ends: one of a point of another view, a face, or an edge of the part."""
+
+    point: PointPick | None = None
+    face: FacePick | None = None
+    edge: EdgePick | None = None
+
+    @model_validator(mode="after")
+    def _one(self) -> EndPick:
+        if sum(v is not None for v in (self.point, self.face, self.edge)) != 1:
+            raise ValueError("An end is one of a point, a face or an edge")
+        return self
+
+
 class ProfilePick(Params):
     """A region by id, with a point inside it (mm) and its area (mm²) to find it again by."""
 
@@ -132,6 +153,18 @@ def points_token(field: str, picks: Sequence[PointPick], wanted: int) -> Token:
         names = [f"{p.kind if p.kind != 'free' else 'point'} at {show_number(p.at[0], 2)} / {show_number(p.at[1], 2)}" for p in picks]
         shown = " and ".join(names) + (" and another: press it" if len(picks) < wanted else "")
     return Token(shown, field, {"type": "points", "value": [p.model_dump(mode="json") for p in picks], "wanted": wanted})
+
+
+def ends_token(field: str, picks: Sequence[EndPick]) -> Token:
+    """One or two ends picked in another view or on the part: how far, and from where."""
+    names = []
+    for pick in picks:
+        if pick.point is not None:
+            names.append(f"{pick.point.kind if pick.point.kind != 'free' else 'point'} at {show_number(pick.point.at[0], 2)} / {show_number(pick.point.at[1], 2)}")
+        else:
+            names.append("face" if pick.face is not None else "edge")
+    shown = " back from ".join(names) if names else "press a point of another view, a face or an edge"
+    return Token(shown, field, {"type": "ends", "value": [p.model_dump(mode="json") for p in picks], "wanted": 2})
 
 
 def _is_plain(text: str) -> bool:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import numpy as np
 
 from tectogon.curves.affine import FloatArray
-from tectogon.errors import PickGone
+from tectogon.errors import PickGone, Unfinished
 from tectogon.operations.fields import FacePick, Length, Sentence, Token, choice_token, length_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.placing import PlacingParams, about_tokens, chosen, place_of, what_token
@@ -16,9 +16,6 @@ from tectogon.operations.points import Anchor
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length
 from tectogon.views import Frame, View, frame_of
-
-if TYPE_CHECKING:
-    from tectogon.solids.body import Body
 
 Plane = Literal["face", "top", "front", "right", "left", "bottom", "rear"]
 PLANES = {"face": "a face", **{name: f"the {name} plane" for name in ("top", "front", "right", "left", "bottom", "rear")}}
@@ -44,7 +41,11 @@ def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiec
     at = place_of(workpiece, params, rows) - np.array([parse_length(params.x), parse_length(params.y)])
     height = parse_length(params.height)
     if params.onto == "face":
-        centre, normal = _face(workpiece, params.face)
+        from tectogon.operations.ends import face_of
+
+        if params.face is None:
+            raise Unfinished("No face is picked: press a flat face of the part.")
+        centre, normal = face_of(workpiece, params.face)
         frame = _frame_on(centre + height * normal, normal, at)
     else:
         flat = frame_of(params.onto, (float(at[0]), float(at[1])))
@@ -54,32 +55,6 @@ def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiec
     others = tuple(v for v in (replace(v, curves=v.curves - curves) for v in workpiece.views) if v.curves)
     view = View(f"laid by {context.number}", curves, frame, (box[0], box[1], box[2], box[3]), context.number)
     return replace(workpiece, views=(*others, view))
-
-
-def _face(workpiece: Workpiece, pick: FacePick | None) -> tuple[FloatArray, FloatArray]:
-    """Middle and outward normal of the picked face. Raises PickGone where there is none, or it is not flat."""
-    from tectogon.solids import measure
-
-    if pick is None:
-        raise PickGone("No face is picked: press a flat face of the part.")
-    found = []
-    for body in workpiece.bodies:
-        found += [plane for face in _named(body, pick.name) if (plane := measure.plane_of(face)) is not None]
-    if not found:
-        raise PickGone(f"The flat face “{pick.name[:120]}” is no longer there. Press another.")
-    return min(found, key=lambda plane: _unlike(plane, pick))
-
-
-def _named(body: Body, name: str) -> list[object]:
-    return [face for face, own in zip(body.faces, body.names, strict=True) if own.text == name]
-
-
-def _unlike(plane: tuple[FloatArray, FloatArray], pick: FacePick) -> float:
-    """How far a face is from the one that was picked."""
-    middle, normal = plane
-    off = 0.0 if pick.point is None else abs(float((np.array(pick.point) - middle) @ normal))
-    turned = 0.0 if pick.normal is None else 1.0 - float(np.array(pick.normal) @ normal)
-    return off + 1e6 * turned
 
 
 def _frame_on(centre: FloatArray, normal: FloatArray, at: FloatArray) -> Frame:

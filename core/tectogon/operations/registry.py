@@ -25,6 +25,7 @@ from tectogon.operations import (
     name_view,
     offset,
     origin,
+    outline,
     part,
     read,
     repeat,
@@ -44,7 +45,7 @@ _ALL = (
     (mend, bridge, split, smooth, true_up, guide, draw),
     (join_ends, thicken, offset, combine_profiles, part, repeat),
     (arrange, fold, name_view, line_up, right_view, origin, snap_views, lay),
-    (extrude, cut, levels, from_views, material),
+    (extrude, cut, levels, from_views, outline, material),
 )
 
 KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for stage in _ALL for module in stage}

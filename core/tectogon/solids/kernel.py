@@ -57,6 +57,17 @@ def edges_of(shape: Shape) -> list[Shape]:
     return parts_of(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
 
 
+def faces_along_edges(shape: Shape) -> list[list[int]]:
+    """For each edge the numbers of the faces that meet along it, both in the order of `edges_of` and `faces_of`."""
+    faces, edges = map_of(shape, TopAbs_ShapeEnum.TopAbs_FACE), map_of(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
+    out: list[list[int]] = [[] for _ in range(edges.Extent())]
+    for n in range(1, faces.Extent() + 1):
+        along = map_of(faces.FindKey(n), TopAbs_ShapeEnum.TopAbs_EDGE)
+        for k in range(1, along.Extent() + 1):
+            out[edges.FindIndex(along.FindKey(k)) - 1].append(n - 1)
+    return out
+
+
 def solids_of(shape: Shape) -> list[Shape]:
     return parts_of(shape, TopAbs_ShapeEnum.TopAbs_SOLID)
 

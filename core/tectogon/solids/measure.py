@@ -13,8 +13,9 @@ from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
-from OCP.gp import gp_Pln, gp_Vec
+from OCP.gp import gp_Dir, gp_Lin, gp_Pln, gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_Orientation
 
 from tectogon.curves.affine import FloatArray
@@ -136,6 +137,23 @@ def edge_facts(edge: Shape) -> dict[str, Any]:
     else:
         facts["kind"] = "curved"
     return facts
+
+
+def edge_ends(edge: Shape) -> FloatArray:
+    """Where an edge begins and ends (2, 3), mm; the same place twice for a closed one."""
+    adaptor = BRepAdaptor_Curve(edge)
+    return np.array([_xyz(adaptor.Value(adaptor.FirstParameter())), _xyz(adaptor.Value(adaptor.LastParameter()))])
+
+
+def hits_along(shapes: list[Shape], start: tuple[float, float, float], way: tuple[float, float, float]) -> list[float]:
+    """How far along a line (from `start`, unit vector `way`, both directions) it passes through faces of shapes, in order, mm."""
+    found: set[float] = set()
+    for shape in shapes:
+        inter = IntCurvesFace_ShapeIntersector()
+        inter.Load(shape, 1e-7)
+        inter.Perform(gp_Lin(gp_Pnt(*start), gp_Dir(*way)), -1e9, 1e9)
+        found |= {round(float(inter.WParameter(n)), 9) for n in range(1, inter.NbPnt() + 1)}
+    return sorted(found)
 
 
 def is_degenerate(edge: Shape) -> bool:

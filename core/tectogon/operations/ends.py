@@ -1,0 +1,140 @@
+"""Where a solid begins and ends, when that is pointed at and not typed: heights over the plane of a profile."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from tectogon.curves.affine import FloatArray
+from tectogon.errors import BadValue, NothingToBuild, PickGone, Place, Unfinished
+from tectogon.operations.arranging import on_part
+from tectogon.operations.fields import EdgePick, EndPick, FacePick, PointPick
+from tectogon.operations.workpiece import Workpiece
+from tectogon.profiles import Region
+from tectogon.solids import kernel, measure
+from tectogon.tolerances import KERNEL_TOL
+from tectogon.views import Frame
+
+_LEVEL = 1e-7
+_MOST_PROBED = 12
+
+
+def picked_spans(workpiece: Workpiece, regions: Sequence[Region], picks: Sequence[EndPick]) -> list[tuple[float, float]]:
+    """From which to which height each region reaches: to the first pick, from the second or from its own plane. Raises Unfinished, BadValue, PickGone."""
+    if not picks:
+        raise Unfinished("Press how far it goes: a point or an edge in another view, a face or an edge of the part; a second press says where it starts.")
+    out = []
+    for region in regions:
+        heights = [_height(workpiece, region, pick) for pick in picks[:2]]
+        start = heights[1] if len(heights) > 1 else 0.0
+        if abs(heights[0] - start) < 10 * KERNEL_TOL:
+            raise BadValue("Both ends lie in one plane, so that nothing is left between them; press another point.")
+        out.append((start, heights[0]))
+    return out
+
+
+def _height(workpiece: Workpiece, region: Region, pick: EndPick) -> float:
+    frame = workpiece.frame_of(region)
+    if pick.point is not None:
+        return _of_point(workpiece, region, frame, pick.point)
+    if pick.face is not None:
+        return _of_face(workpiece, frame, pick.face)
+    assert pick.edge is not None
+    return _of_edge(workpiece, frame, pick.edge)
+
+
+def _over(frame: Frame, place: FloatArray) -> float:
+    return float((place - np.array(frame.origin)) @ np.array(frame.normal))
+
+
+def _of_point(workpiece: Workpiece, region: Region, frame: Frame, pick: PointPick) -> float:
+    if not workpiece.views:
+        raise BadValue("A point gives a depth only where another view is folded; find the views first, or type a length.")
+    view, coordinates = on_part(workpiece, pick)
+    normal = np.array(frame.normal)
+    axis = int(np.abs(normal).argmax())
+    if abs(abs(normal[axis]) - 1.0) > _LEVEL:
+        raise BadValue("This profile stands aslant, so that no other view shows its depth in true size; type a length.")
+    if axis not in coordinates:
+        own = workpiece.view_of(region)
+        which = "the profile's own view" if own is view else f"the {view.name} view, which looks the same way"
+        raise BadValue(f"The point at x {pick.at[0]:.2f}, y {pick.at[1]:.2f} mm lies in {which}; it shows no depth. Press one in a view from another side.", Place((), pick.at))
+    return float((coordinates[axis] - frame.origin[axis]) * normal[axis])
+
+
+def face_of(workpiece: Workpiece, pick: FacePick) -> tuple[FloatArray, FloatArray]:
+    """Middle and outward normal of the picked flat face. Raises PickGone where there is none of that name, or it is not flat."""
+    found = []
+    for body in workpiece.bodies:
+        named = [face for face, own in zip(body.faces, body.names, strict=True) if own.text == pick.name]
+        found += [plane for face in named if (plane := measure.plane_of(face)) is not None]
+    if not found:
+        raise PickGone(f"The flat face “{pick.name[:120]}” is no longer there. Press another.")
+
+    def unlike(plane: tuple[FloatArray, FloatArray]) -> float:
+        middle, normal = plane
+        off = 0.0 if pick.point is None else abs(float((np.array(pick.point) - middle) @ normal))
+        turned = 0.0 if pick.normal is None else 1.0 - float(np.array(pick.normal) @ normal)
+        return off + 1e6 * turned
+
+    return min(found, key=unlike)
+
+
+def _of_face(workpiece: Workpiece, frame: Frame, pick: FacePick) -> float:
+    middle, normal = face_of(workpiece, pick)
+    if abs(abs(float(normal @ np.array(frame.normal))) - 1.0) > _LEVEL:
+        raise BadValue("This face is not parallel to the profile; press one that is, or type a length.")
+    return _over(frame, middle)
+
+
+def _of_edge(workpiece: Workpiece, frame: Frame, pick: EdgePick) -> float:
+    """The height of the point of an edge, found by the faces that meet in it, that is nearest to where it was pressed: its end where it rises."""
+    wanted, spot = set(pick.faces), np.array(pick.point)
+    best: tuple[float, FloatArray] | None = None
+    for body in workpiece.bodies:
+        for edge, faces in zip(body.edges, kernel.faces_along_edges(body.shape), strict=True):
+            if wanted - {body.names[n].text for n in faces}:
+                continue
+            ends = measure.edge_ends(edge)
+            near = ends[np.linalg.norm(ends - spot, axis=1).argmin()]
+            away = float(np.linalg.norm(near - spot))
+            if best is None or away < best[0]:
+                best = (away, near)
+    if best is None:
+        raise PickGone("The edge that was picked is no longer there. Press another.")
+    return _over(frame, best[1])
+
+
+def next_spans(workpiece: Workpiece, regions: Sequence[Region], *, towards: bool, start: float, through_wall: bool) -> list[tuple[float, float]]:
+    """From `start` to the next face of the bodies on one side: the first that is met, or, `through_wall`, the one where material ends.
+
+    Raises PickGone without bodies, NothingToBuild where nothing is met, BadValue where the face is not one flat face across the profile.
+    """
+    if not workpiece.bodies:
+        raise PickGone("There is no body whose next face could be meant; type a length.")
+    out = []
+    for region in regions:
+        frame = workpiece.frame_of(region)
+        way = 1.0 if towards else -1.0
+        found = []
+        for x, y in _probes(workpiece, region):
+            hits = sorted(way * (h - start) for h in measure.hits_along([b.shape for b in workpiece.bodies], frame.at(x, y, 0.0), frame.normal))
+            ahead = [h for h in hits if h > 1e-6]
+            first = ahead[1:] if through_wall and len(hits) - len(ahead) in (0, 2, 4) and not (hits and abs(hits[len(hits) - len(ahead) - 1]) <= 1e-6) else ahead
+            if not first:
+                raise NothingToBuild(f"From this profile {'towards you' if towards else 'away from you'} no face is met; turn the side, or type a length.")
+            found.append(first[0])
+        if max(found) - min(found) > 1e-6 * max(max(found), 1.0):
+            raise BadValue("The next face is not one flat face across the whole profile; press the face that is meant, or type a length.")
+        out.append((start, start + way * found[0]))
+    return out
+
+
+def _probes(workpiece: Workpiece, region: Region) -> list[tuple[float, float]]:
+    """Points of a region: one well inside, and some a little inside of its boundary."""
+    regions = workpiece.drawing.regions
+    ring = regions.ring_points(region.outer, max(region.area, 1e-12) ** 0.5 * 1e-2)
+    some = ring[np.linspace(0, len(ring) - 1, min(len(ring), _MOST_PROBED)).astype(int)]
+    inside = np.array(region.inside)
+    return [region.inside, *(tuple((p + 1e-3 * (inside - p)).tolist()) for p in some)]

@@ -1,0 +1,59 @@
+"""Extrude the outline of a whole view through the part: as a new body, or keeping what it has in common with what is there."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from tectogon.errors import NothingToBuild, PickGone, Place
+from tectogon.operations.arranging import view_named, view_options
+from tectogon.operations.fields import Params, Sentence, choice_token, words
+from tectogon.operations.kind import Context, Kind
+from tectogon.operations.workpiece import Workpiece
+
+RESULTS = {"new": "as a new body", "common": "keeping what is common"}
+
+
+class OutlineParams(Params):
+    view: str = "front"
+    result: Literal["new", "common"] = "new"
+
+
+def apply(workpiece: Workpiece, params: OutlineParams, context: Context) -> Workpiece:
+    from tectogon.operations import building, reading, viewing  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.solids import proof
+    from tectogon.solids.body import Body
+
+    view = view_named(workpiece, params.view)
+    seen = reading.sides_seen(workpiece)
+    mine = next((s for s in seen if s.view is view), None)
+    if mine is None or len(seen) < 2:
+        raise NothingToBuild(f"How deep the {view.name} view's outline goes is told by other views from a side; fold one, or extrude it by a length.")
+    tool = viewing.outline_of(mine, reading.part_box(seen), context.number)
+    low, high = reading.depth_of(mine.view, reading.part_box(seen))
+    place = Place(point=mine.outline.profiles[0].centroid)
+    proof.check_volume(tool.volume, sum(r.area for r in mine.outline.profiles) * (high - low), place)
+    if params.result == "new":
+        proof.check_valid(tool, place)
+        parts = tool.solids()
+        first = len(workpiece.bodies) + 1
+        made = [Body.of(f"{context.number}" if len(parts) == 1 else f"{context.number}.{n + 1}", f"Body {first + n}", p) for n, p in enumerate(parts)]
+        return replace(workpiece, bodies=(*workpiece.bodies, *made))
+    if not workpiece.bodies:
+        raise PickGone("There is no body to keep a common part of yet; extrude the outline of another view first.")
+    witnesses = [
+        proof.Witness(tuple(mine.view.frame.place(np.array(r.inside), height).tolist()), True, (r.id,)) for r in mine.outline.profiles for height in proof.depths(low, high).tolist()
+    ]
+    return replace(workpiece, bodies=building.change_bodies(workpiece, "common", [tool], witnesses, None))
+
+
+def sentence(params: OutlineParams, workpiece: Workpiece | None) -> Sentence:
+    return [
+        words("Extrude the outline of "), choice_token("view", params.view, view_options(workpiece, params.view)), words(" through the part, "),
+        choice_token("result", params.result, RESULTS),
+    ]  # fmt: skip
+
+
+KIND = Kind("outline", "build", "Outline of a view", "The outline of a whole view through the part", OutlineParams, apply, sentence)

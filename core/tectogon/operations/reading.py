@@ -1,0 +1,196 @@
+"""What views say of a profile's depth: the stretch that another view draws at both of its sides, dashed where it is hidden.
+
+A hole seen in one view is as deep as the dashed lines at its width run in another; a raised part as high as the solid ones. Where neither
+is drawn, a hole goes through.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from tectogon.curves import CurveTable
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import LINE, IntArray
+from tectogon.errors import BadValue, NothingToBuild
+from tectogon.operations.workpiece import Drawing, Workpiece
+from tectogon.profiles import Region, Regions, find_regions
+from tectogon.profiles.shapes import boundary, combined
+from tectogon.views import VIEW_NAMES, View
+from tectogon.views.align import axes_shown
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A view with its curves, its regions, and its outline as regions without holes."""
+
+    view: View
+    ids: tuple[str, ...]
+    table: CurveTable
+    hidden: IntArray
+    regions: Regions
+    outline: Regions
+    tol: float
+
+
+def sides_seen(workpiece: Workpiece) -> list[Seen]:
+    """The views that show the part from a side of its box: no sections, which draw what is hidden as seen, and none aslant."""
+    return [seen_in(workpiece.drawing, v) for v in workpiece.views if v.name in VIEW_NAMES]
+
+
+def seen_in(drawing: Drawing, view: View) -> Seen:
+    linework = drawing.linework
+    rows = np.array(sorted(linework.row_of[key] for key in view.curves if key in linework.row_of), np.int64)
+    hidden = linework.is_hidden[rows]
+    table = linework.table.take(rows)
+    solid = table.take(~hidden)
+    tol = drawing.tolerance
+    regions = find_regions(solid, tuple(linework.ids[r] for r in rows[~hidden].tolist()), join_tol=tol)
+    outers = [outer_of(regions, r) for r in regions.regions if r.level == 0]
+    outline = combined(outers[0], outers[1:], "unite", join_tol=tol) if outers else CurveTable.of([])
+    whole = find_regions(outline, tuple(f"{view.name}~{n}" for n in range(len(outline))), join_tol=tol)
+    filled = CurveTable.join([outer_of(whole, r) for r in whole.profiles if r.level == 0]) if len(whole) else outline
+    named = find_regions(filled, tuple(f"{view.name} outline {n + 1}" for n in range(len(filled))), join_tol=tol)
+    return Seen(view, tuple(linework.ids[r] for r in rows.tolist()), table, np.flatnonzero(hidden), regions, named, tol)
+
+
+def outer_of(regions: Regions, region: Region) -> CurveTable:
+    """The outer boundary of a region alone."""
+    return boundary(regions, replace(region, holes=()))
+
+
+def on_part_box(view: View, box: FloatArray) -> dict[int, tuple[float, float]]:
+    """The stretch of the part's axes that a box of the sheet (4,) spans in a view."""
+    out = {}
+    x, y = view.frame.place(box.reshape(2, 2)[:, :2])[:, :]
+    for axis in axes_shown(view.frame):
+        out[axis] = (float(min(x[axis], y[axis])), float(max(x[axis], y[axis])))
+    return out
+
+
+def part_box(seen: list[Seen]) -> dict[int, tuple[float, float]]:
+    box: dict[int, tuple[float, float]] = {}
+    for s in seen:
+        for axis, (low, high) in on_part_box(s.view, np.array(s.outline.pieces.extents)).items():
+            a, b = box.get(axis, (low, high))
+            box[axis] = (min(a, low), max(b, high))
+    if len(box) < 3:
+        raise NothingToBuild("The views show two directions of the part only; a view from another side is wanted.")
+    return box
+
+
+def depth_of(view: View, box: dict[int, tuple[float, float]]) -> tuple[float, float]:
+    """Heights along a view's normal that the part spans, a little more at both ends."""
+    axis = _axis(view)
+    low, high = heights_of(view, axis, *box[axis])
+    slack = 0.01 * max(high - low, 1.0)
+    return low - slack, high + slack
+
+
+def depths_seen(workpiece: Workpiece, regions: list[Region], *, over: bool) -> list[tuple[float, float]]:
+    """From which to which height (mm along its view's normal) each region reaches as another view shows it; the whole part where none does.
+
+    `over`: a cut, which runs a little over faces of the part that it ends on. Raises BadValue for a region of no view, or with no other view.
+    """
+    out = []
+    for region in regions:
+        mine, seen, box = seen_with(workpiece, region)
+        if over:
+            out.append(read_depth(mine, region, seen, box)[1:])
+            continue
+        found = _stretch(mine, region, seen, box)
+        out.append(heights_of(mine.view, _axis(mine.view), *(found[1:] if found else box[_axis(mine.view)])))
+    return out
+
+
+def part_stretch(workpiece: Workpiece, region: Region) -> tuple[float, float]:
+    """From which to which height over a region's plane the whole part reaches, as the other views show it (mm). Raises BadValue."""
+    mine, _, box = seen_with(workpiece, region)
+    return heights_of(mine.view, _axis(mine.view), *box[_axis(mine.view)])
+
+
+def seen_with(workpiece: Workpiece, region: Region) -> tuple[Seen, list[Seen], dict[int, tuple[float, float]]]:
+    """The view that a region lies in, all views, and the box of the part. Raises BadValue for a region of no view, or with no other view."""
+    if len(workpiece.views) < 2:
+        raise BadValue("No other view is folded that could show a depth; find the views first, or type a length.")
+    seen = sides_seen(workpiece)
+    view = workpiece.view_of(region)
+    mine = next((s for s in seen if s.view is view), None)
+    if mine is None:
+        raise BadValue(f"The profile at {region.inside[0]:.4g} / {region.inside[1]:.4g} mm lies in no view, so no other view shows its depth; type a length.")
+    return mine, seen, part_box(seen)
+
+
+def _axis(view: View) -> int:
+    return int(np.abs(np.array(view.frame.normal)).argmax())
+
+
+def heights_of(view: View, axis: int, first: float, last: float) -> tuple[float, float]:
+    """Two coordinates of the part's axis that a view looks along, as heights along its normal."""
+    base, way = view.frame.origin[axis], view.frame.normal[axis]
+    a, b = (first - base) * way, (last - base) * way
+    return min(a, b), max(a, b)
+
+
+def _stretch(s: Seen, region: Region, seen: list[Seen], box: dict[int, tuple[float, float]]) -> tuple[bool, float, float] | None:
+    """The stretch of the axis a view looks along over which another view draws a region's two sides: whether dashed, from, to."""
+    axis = _axis(s.view)
+    spans = on_part_box(s.view, np.array(region.bounds))
+    for other in seen:
+        shown = axes_shown(other.view.frame)
+        shared = [a for a in spans if a in shown]
+        if other is s or axis not in shown or not shared:
+            continue
+        low, high = box[axis]
+        for hidden in (True, False):
+            found = _both_sides(other, spans[shared[0]], shared[0], axis, hidden)
+            if found and (hidden or not (_same(found[0], low, low, high) and _same(found[1], high, low, high))):
+                return hidden, *found
+    return None
+
+
+def _same(a: float, b: float, low: float, high: float) -> bool:
+    return abs(a - b) < 1e-3 * (high - low)
+
+
+def read_depth(s: Seen, region: Region, seen: list[Seen], box: dict[int, tuple[float, float]]) -> tuple[str, float, float]:
+    """What a region inside a view is, and from which height to which: a hole, or a step (raised there alone)."""
+    found = _stretch(s, region, seen, box)
+    axis = _axis(s.view)
+    low, high = box[axis]
+    if found is None or (_same(found[1], low, low, high) and _same(found[2], high, low, high)):
+        return ("hole", *depth_of(s.view, box))
+    hidden, first, last = found
+    a, b = heights_of(s.view, axis, first, last)
+    if not hidden:
+        return "step", a, b + 0.01 * (high - low)
+    before, after = _over(first, last, low, high, s.view.frame.normal[axis])
+    return "hole", a - before, b + after
+
+
+def _over(first: float, last: float, low: float, high: float, way: float) -> tuple[float, float]:
+    """How far a cut runs over the part's own faces where it ends on them."""
+    slack = 0.01 * max(high - low, 1.0)
+    at_low, at_high = abs(first - low) < 1e-3 * (high - low), abs(last - high) < 1e-3 * (high - low)
+    ends = (slack if at_low else 0.0, slack if at_high else 0.0)
+    return ends if way > 0 else (ends[1], ends[0])
+
+
+def _both_sides(s: Seen, span: tuple[float, float], across: int, along: int, hidden: bool) -> tuple[float, float] | None:
+    """The stretch of the axis `along` over which a view draws lines at both ends of `span` of the axis `across`; None where it draws none."""
+    rows = s.table.rows_of(LINE)
+    rows = rows[np.isin(rows, s.hidden) == hidden]
+    d = s.table.data[rows]
+    ends = s.view.frame.place(d[:, :4].reshape(-1, 2, 2))
+    tol = max(2e-3 * max(abs(span[1] - span[0]), 1.0), 2.0 * s.tol)
+    level = np.abs(ends[:, 0, across] - ends[:, 1, across]) <= tol
+    found = []
+    for at in span:
+        mine = ends[level & (np.abs(ends[:, 0, across] - at) <= tol)]
+        if not len(mine):
+            return None
+        found.append((float(mine[:, :, along].min()), float(mine[:, :, along].max())))
+    (a, b), (c, e) = found
+    near = 1e-2 * max(b - a, 1e-9)
+    return (max(a, c), min(b, e)) if abs(a - c) <= near and abs(b - e) <= near else None

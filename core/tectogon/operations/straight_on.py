@@ -1,0 +1,57 @@
+"""Views against the part seen straight on: what is drawn and no edge of the part, and what is an edge and not drawn."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+
+from tectogon.curves.affine import FloatArray
+from tectogon.operations.reading import Seen, seen_in
+from tectogon.operations.workpiece import Workpiece
+from tectogon.solids.body import Body
+from tectogon.solids.project import project
+from tectogon.views.find import SECTION
+
+
+@dataclass(frozen=True)
+class StraightOn:
+    """A view against the bodies seen straight on: how much of its drawn length lies on an edge, visible or hidden, in per cent; the drawn
+    lines that lie on none; and the visible edges that the drawing lacks. Polylines (n, 2) on the sheet, mm."""
+
+    name: str
+    percent: float
+    unexplained: list[FloatArray]
+    lacking: list[FloatArray]
+
+
+def straight_on(workpiece: Workpiece) -> list[StraightOn]:
+    """Every folded view against the bodies; within a thousandth of the view's size."""
+    return [_straight_on(seen_in(workpiece.drawing, view), workpiece.bodies) for view in workpiece.views if view.curves and not view.name.startswith(SECTION)]
+
+
+def _straight_on(s: Seen, bodies: tuple[Body, ...]) -> StraightOn:
+    size = float(max(*(s.table.extents[2:] - s.table.extents[:2]), 1e-9))
+    seen = project([b.shape for b in bodies], s.view.frame, chord_tol=size * 1e-4)
+    points, offsets = s.table.flatten(size * 1e-4)
+    drawn = [shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(s.table))]
+    near = shapely.buffer(_lines((*seen.visible, *seen.smooth, *seen.hidden)), size * 1e-3)
+    shapely.prepare(near)
+    off = [line for line in drawn if not shapely.covers(near, line)]
+    rest = shapely.difference(np.array(off, object), near) if off else np.zeros(0, object)
+    whole = float(shapely.length(np.array(drawn, object)).sum())
+    missing = shapely.difference(_lines(tuple(seen.visible)), shapely.buffer(shapely.union_all(drawn), size * 1e-3))
+    percent = 100.0 * (1.0 - float(shapely.length(rest).sum()) / max(whole, 1e-12))
+    return StraightOn(s.view.name, percent, _polylines(rest, 2e-3 * size), _polylines(np.array([missing], object), 2e-3 * size))
+
+
+def _lines(found: tuple[FloatArray, ...]) -> shapely.Geometry:
+    return shapely.union_all([shapely.LineString(line) for line in found])
+
+
+def _polylines(found: Any, least: float) -> list[FloatArray]:
+    """The lines among geometries, without crumbs shorter than `least`."""
+    parts = shapely.get_parts(shapely.line_merge(shapely.get_parts(found)))
+    return [shapely.get_coordinates(line) for line in parts if line.geom_type == "LineString" and line.length >= least]
