@@ -9,7 +9,7 @@ import numpy as np
 from tectogon.display.packing import pack
 from tectogon.errors import PickGone
 from tectogon.operations.workpiece import Workpiece
-from tectogon.solids import measure
+from tectogon.solids import kernel, measure
 from tectogon.solids.mesh import edge_lines, mesh_of
 from tectogon.tolerances import MESH_ANGLE_TOL
 
@@ -74,8 +74,10 @@ def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
         for face, name in zip(body.faces, body.names, strict=True):
             facts = measure.face_facts(face) if few else {"kind": "face"}
             face_facts.append({**facts, "name": name.text, "curve": name.curve, "operation": name.operation, "body": body.key})
-        for edge in body.edges:
-            edge_facts.append({**(measure.edge_facts(edge) if few and not measure.is_degenerate(edge) else {"kind": "edge"}), "body": body.key})
+        along = kernel.faces_along_edges(body.shape) if few else [[]] * len(body.edges)
+        for edge, numbers in zip(body.edges, along, strict=True):
+            facts = measure.edge_facts(edge) if few and not measure.is_degenerate(edge) else {"kind": "edge"}
+            edge_facts.append({**facts, "body": body.key, "faces": [body.names[n].text for n in numbers]})
         bodies.append(
             {
                 "key": body.key,

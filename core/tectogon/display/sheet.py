@@ -11,20 +11,23 @@ import numpy.typing as npt
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.display.packing import pack
-from tectogon.display.views import agreements_told
+from tectogon.display.views import agreements_told, contradictions_told
 from tectogon.findings.finding import KINDS, Finding
 from tectogon.findings.not_geometry import ASIDES
 from tectogon.linework import Linework
+from tectogon.operations.arrange import geometry_of
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions
 from tectogon.profiles.section import section_of
 from tectogon.tolerances import display_chord
+from tectogon.views.find import sheet_groups
 
 KEPT, GUIDE, HIDDEN, LEFT_OUT = 0, 1, 2, 3
 _MOST_TEXTS = 3000
 _MOST_OPEN_ENDS = 2000
 _MOST_FINDINGS = 1000
 _MOST_RUN = 5000
+_MOST_GROUPED = 30_000
 _MOST_SECTIONS = 200
 _MOST_PIECES = 8000
 
@@ -82,7 +85,8 @@ def regions_parcel(workpiece: Workpiece) -> bytes:
     _, origin, chord = _origin_and_chord(drawing.linework)
     facts, arrays = _regions(drawing, origin, chord)
     asides = [{"kind": a.kind, "words": ASIDES[a.kind], "why": a.why, "curves": len(a.rows)} for a in drawing.proposals[:250]]
-    return pack(facts | _findings(drawing) | {"asides": asides, "tolerance": drawing.tolerance if len(drawing.linework) else 0.0}, arrays | {"aside": _aside_numbers(drawing)})
+    about = {"asides": asides, "tolerance": drawing.tolerance if len(drawing.linework) else 0.0}
+    return pack(facts | _findings(drawing) | about, arrays | {"aside": _aside_numbers(drawing), "group": _group_numbers(drawing)})
 
 
 def _centres(linework: Linework) -> FloatArray:
@@ -96,6 +100,15 @@ def _aside_numbers(drawing: Drawing) -> npt.NDArray[np.uint8]:
     out = np.zeros(len(drawing.linework), np.uint8)
     for number, aside in enumerate(drawing.proposals[:250], 1):
         out[aside.rows] = number
+    return out
+
+
+def _group_numbers(drawing: Drawing) -> npt.NDArray[np.uint16]:
+    """For each curve: 0, or the number from 1 of the group of linework that it belongs to on the sheet; none in very large drawings."""
+    out = np.zeros(len(drawing.linework), np.uint16)
+    rows = geometry_of(drawing)
+    if 0 < len(rows) <= _MOST_GROUPED:
+        out[rows] = np.minimum(sheet_groups(drawing.linework.table.take(rows)) + 1, 65_535)
     return out
 
 
@@ -181,7 +194,8 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
             for s in workpiece.sources
         ],
         "views": [{"name": v.name, "box": list(v.box), "operation": v.operation, "origin": v.frame.origin, "x": v.frame.x_dir, "y": v.frame.y_dir} for v in workpiece.views],
-        "agreements": agreements_told(workpiece.agreements),
+        "agreements": agreements_told(workpiece),
+        "contradictions": contradictions_told(linework),
     }  # fmt: skip
 
 

@@ -117,3 +117,31 @@ def _size_fact(linework: Linework, unit: str) -> Fact | None:
     likely = 3.0 <= max(wide, high) <= 3000.0
     words = f"A sheet of {show_number(wide, 1)} × {show_number(high, 1)} mm is {'likely' if likely else 'unlikely'}"
     return Fact(words, "extents", likely)
+
+
+@dataclass(frozen=True)
+class Contradiction:
+    """A size that the drawing states and does not have: the text, what it states and what is drawn (both in mm of the drawing), and where."""
+
+    text: str
+    stated: float
+    drawn: float
+    at: tuple[float, float] | None
+
+
+def contradictions(linework: Linework) -> list[Contradiction]:
+    """Stated sizes that are off from the drawn ones by more than their own rounding and half a per cent.
+
+    The scale between what is stated and what is drawn is the one that most sizes have.
+    """
+    sizes = [(s, s.stated, s.drawn_mm) for s in linework.stated if s.stated and s.drawn_mm]
+    found = _stated_scale(linework)
+    scale = 1.0 / found[0] if found is not None and found[1] >= 2 else 1.0
+    out = []
+    for size, stated, drawn in sizes:
+        meant = stated * scale
+        decimals = len(f"{stated:.6f}".rstrip("0").partition(".")[2])
+        if abs(meant - drawn) > max(0.005 * drawn, 0.51 * 10.0**-decimals * scale):
+            points = np.array(size.points)
+            out.append(Contradiction(size.text, meant, drawn, (float(points[:, 0].mean()), float(points[:, 1].mean())) if len(points) else None))
+    return out

@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 
+from tectogon.curves.table import IntArray
 from tectogon.errors import Note, NothingToBuild
 from tectogon.operations.fields import Params, Sentence, choice_token, words
 from tectogon.operations.kind import Context, Kind
@@ -26,13 +27,18 @@ class ArrangeParams(Params):
     scales: Literal["as drawn", "to the others"] = "as drawn"
 
 
-def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
-    """The views among the curves that are kept and no guides, without what is proposed to be left out (dashed lines stay)."""
+def geometry_of(drawing: Drawing) -> IntArray:
+    """Rows of the curves that are kept and no guides, without what is proposed to be left out (dashed lines stay)."""
     keep = drawing.kept & ~drawing.guiding
     for kind, rows in drawing.asides:
         if kind != "hidden":
             keep[rows] = False
-    return find_views(drawing.linework, np.flatnonzero(keep), projection=None if projection == "auto" else projection)
+    return np.flatnonzero(keep)
+
+
+def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
+    """The views in the geometry of a drawing."""
+    return find_views(drawing.linework, geometry_of(drawing), projection=None if projection == "auto" else projection)
 
 
 def arranged(drawing: Drawing, found: FoundViews, number: int, *, scale: bool) -> tuple[Drawing, tuple[View, ...]]:

@@ -145,12 +145,17 @@ def number_token(field: str, value: str | float, unit: str = "") -> Token:
     return Token(f"{shown}{unit}", field, {"type": "number", "value": value})
 
 
+def _called(pick: PointPick) -> str:
+    """What kind of point it is, in a word: both ends of a curve are ends."""
+    return {"free": "point", "start": "end", "perpendicular": "foot"}.get(pick.kind, pick.kind)
+
+
 def points_token(field: str, picks: Sequence[PointPick], wanted: int) -> Token:
     """Points picked on the sheet, as many as are wanted."""
     if not picks:
         shown = "a point: press one" if wanted == 1 else f"{wanted} points: press them"
     else:
-        names = [f"{p.kind if p.kind != 'free' else 'point'} at {show_number(p.at[0], 2)} / {show_number(p.at[1], 2)}" for p in picks]
+        names = [f"{_called(p)} at {show_number(p.at[0], 2)} / {show_number(p.at[1], 2)}" for p in picks]
         shown = " and ".join(names) + (" and another: press it" if len(picks) < wanted else "")
     return Token(shown, field, {"type": "points", "value": [p.model_dump(mode="json") for p in picks], "wanted": wanted})
 
@@ -160,10 +165,10 @@ def ends_token(field: str, picks: Sequence[EndPick]) -> Token:
     names = []
     for pick in picks:
         if pick.point is not None:
-            names.append(f"{pick.point.kind if pick.point.kind != 'free' else 'point'} at {show_number(pick.point.at[0], 2)} / {show_number(pick.point.at[1], 2)}")
+            names.append(f"{_called(pick.point)} at {show_number(pick.point.at[0], 2)} / {show_number(pick.point.at[1], 2)}")
         else:
             names.append("face" if pick.face is not None else "edge")
-    shown = " back from ".join(names) if names else "press a point of another view, a face or an edge"
+    shown = " from ".join(names) if names else "press a point of another view, a face or an edge"
     return Token(shown, field, {"type": "ends", "value": [p.model_dump(mode="json") for p in picks], "wanted": 2})
 
 

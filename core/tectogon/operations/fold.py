@@ -51,7 +51,7 @@ def apply(workpiece: Workpiece, params: FoldParams, context: Context) -> Workpie
         wanted = set(params.curves)
         chosen = kept & np.array([key in wanted for key in linework.ids], bool)
     if not params.box and not params.curves:
-        raise Unfinished("Nothing is picked to fold: draw a box round one view on the sheet.")
+        raise Unfinished("Nothing is picked to fold: press a view on the sheet, or draw a box round it.")
     if not chosen.any():
         raise PickGone(f"None of the curves of the {params.view} view are in the drawing any more.")
     extents = linework.table.take(chosen).extents
@@ -85,7 +85,7 @@ def _square_to(workpiece: Workpiece, params: FoldParams, box: Box, rows: IntArra
 
 
 def sentence(params: FoldParams, workpiece: Workpiece | None) -> Sentence:
-    picked = "the curves in a box" if params.box else count_of(len(params.curves), "curve") if params.curves else "a view: box it"
+    picked = "the curves in a box" if params.box else count_of(len(params.curves), "curve") if params.curves else "a view: press it, or box it"
     origins = {"in line": "in line with the others", **{key: f"{key} corner" if key != "centre" else "centre" for key in _SHARES}, "sheet": "sheet's own origin"}
     return [
         words("Fold "),

@@ -21,7 +21,7 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
 
 def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
     named = f" ({', '.join(v.name for v in workpiece.views)})" if workpiece and workpiece.views else ""
-    return [words(f"Build the part from its views{named}: outlines through each other, holes and steps by the depths they show")]
+    return [words(f"Build the part from its views{named}: outlines through each other, then holes and steps by the depths they show")]
 
 
 KIND = Kind("from_views", "build", "From the views", "Outlines through each other, holes and steps by the depths they show", FromViewsParams, apply, sentence)

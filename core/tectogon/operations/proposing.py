@@ -68,10 +68,10 @@ def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
         likely = (1.0 if drawn.hidden else 0.9) if drawn.both else (0.5 if drawn.hidden else 0.4)
         side = "" if drawn.both else " at one side of it"
         if drawn.hidden and workpiece.bodies:
-            out.append(Proposal(f"Cut it {show_length(b - a)} deep: dashed in the {drawn.view} view{side}", "cut", {"depth": "picked", "ends": picks}, a, b, likely))
+            out.append(Proposal(f"Cut it {show_length(b - a)} deep: dashed in the {drawn.view} view{side}", "cut", {"depth": "picked", "ends": picks[::-1]}, a, b, likely))
         else:
             how = "dashed" if drawn.hidden else "drawn"
-            out.append(Proposal(f"Raise it {show_length(b - a)}: {how} in the {drawn.view} view{side}", "extrude", {"extent": "picked", "ends": picks[::-1], "result": joins}, a, b, likely))
+            out.append(Proposal(f"Raise it {show_length(b - a)}: {how} in the {drawn.view} view{side}", "extrude", {"extent": "picked", "ends": picks, "result": joins}, a, b, likely))
     best: dict[tuple[str, float, float], Proposal] = {}
     for proposal in sorted(out, key=lambda p: -p.likely):
         best.setdefault((proposal.kind, round(proposal.low, 4), round(proposal.high, 4)), proposal)

@@ -90,6 +90,20 @@ def on_axis(table: CurveTable, view: Shown, axis: int) -> FloatArray | None:
     return np.sort(sign * coordinates(table, view.rows, column) + view.frame.origin[axis])
 
 
+def rows_showing(table: CurveTable, view: Shown, axis: int, values: FloatArray) -> list[int]:
+    """Rows of a view that show one of some coordinates of the part's axis, by an end, an extreme or a centre."""
+    column = axes_shown(view.frame).get(axis)
+    if column is None or not len(values):
+        return []
+    sign = (view.frame.x_dir if column == 0 else view.frame.y_dir)[axis]
+    wanted = np.sort(sign * (values - view.frame.origin[axis]))
+    part = table.take(view.rows)
+    b, round_ones = part.bounds, part.kind == ARC
+    places = np.column_stack([b[:, column], b[:, column + 2], np.where(round_ones, part.data[:, column], b[:, column])])
+    near = nearest_to(wanted, places.ravel()).reshape(places.shape).min(axis=1) <= 1e-6 * max(float(np.ptp(places)), 1e-9)
+    return [int(row) for row in view.rows[near]]
+
+
 def best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float) -> float:
     """What to add to `loose` so that most of its coordinates fall on those of `fixed`; of equals the one nearest to `near`."""
     fixed, loose = _outermost(fixed), _outermost(loose)

@@ -87,12 +87,17 @@ def _rank(view: FoundView) -> tuple[int, str]:
     return (_ORDER.index(view.name) if view.name in _ORDER else len(_ORDER), view.name)
 
 
+def sheet_groups(table: CurveTable) -> IntArray:
+    """The group of linework that each curve of a sheet belongs to (n,), the largest first: what touches, or lies in another's box."""
+    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1e-9
+    return find_groups(table, reach=size * _REACH)
+
+
 def _groups(table: CurveTable) -> tuple[list[IntArray], IntArray]:
     """Groups that could be views, and the rows of those too small to be one."""
     if not len(table):
         return [], np.zeros(0, np.int64)
-    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9))
-    label = find_groups(table, reach=size * _REACH)
+    label = sheet_groups(table)
     found = [np.flatnonzero(label == k) for k in range(int(label.max()) + 1)]
     spans = [max(b[2] - b[0], b[3] - b[1]) for b in (_box(table, g) for g in found)]
     widest = max(spans)

@@ -266,6 +266,20 @@ def check(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), {"kind": "json", "what": "check"}, kind="check"))
 
 
+@api.post("/computations/{computation_id}/depths", response=shapes.ComputationState)
+def depths(request: HttpRequest, computation_id: str, given: shapes.AskDepths) -> shapes.ComputationState:
+    """The depths that other views propose for a profile; the answer is the new computation's file."""
+    found = _computation(request, computation_id)
+    return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), {"kind": "json", "what": "depths", "profile": given.profile}, kind="depths"))
+
+
+@api.post("/computations/{computation_id}/steps", response=shapes.ComputationState)
+def steps(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
+    """The part from its views as ordinary operations; the answer is the new computation's file."""
+    found = _computation(request, computation_id)
+    return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), {"kind": "json", "what": "steps"}, kind="steps"))
+
+
 @api.get("/computations/{computation_id}", response=shapes.ComputationState)
 def computation(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     return _state(_computation(request, computation_id))

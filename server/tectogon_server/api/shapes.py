@@ -70,6 +70,10 @@ class AskDistance(Schema):
     b: tuple[Literal["face", "edge"], int]
 
 
+class AskDepths(Schema):
+    profile: str
+
+
 class AskExport(Schema):
     kind: str
     chord_mm: float = 0.05

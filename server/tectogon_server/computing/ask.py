@@ -38,7 +38,8 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
 
 
 def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind: str = "export") -> Computation:
-    """Write a file of the part: an `export`, a `distance` between two of its pieces, or a `check` of its views against it."""
+    """Write a file of the part: an `export`, a `distance` between two of its pieces, a `check` of its views against it, the `depths` that other
+    views propose for a profile, or the `steps` that build it from its views."""
     text = json.dumps([key_of(card), options], sort_keys=True)
     key = hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
     done = path_of(key, "file").exists()

@@ -16,11 +16,12 @@ import tectogon.operations.building  # noqa: F401  (loads the solid kernel ahead
 from tectogon.display.part import distance_between, figures_of, part_parcel
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import drawing_figures, lines_parcel, regions_parcel
-from tectogon.display.views import check_told
+from tectogon.display.views import check_told, depths_told
 from tectogon.errors import NothingToBuild
 from tectogon.formats.coordinates_out import linework_as_coordinates
 from tectogon.formats.dxf_out import linework_as_dxf, regions_as_dxf
 from tectogon.formats.svg_out import linework_as_svg
+from tectogon.operations.viewing import steps_from_views
 from tectogon.operations.workpiece import Workpiece
 from tectogon.route import run_card
 from tectogon.route.cache import DiskStore, write_whole
@@ -110,6 +111,20 @@ def distance(card: dict[str, Any], sources: dict[str, str], folder: str, key: st
 def check(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
     """The views of a part against the part itself, left in the results folder under `key`."""
     found = check_told(_workpiece(card, sources, folder))
+    write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
+    return found
+
+
+def depths(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+    """The depths proposed for one profile, left in the results folder under `key`."""
+    found = depths_told(_workpiece(card, sources, folder), str(options["profile"]))
+    write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
+    return found
+
+
+def steps(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+    """The operations that build the part from its views, left in the results folder under `key`."""
+    found = {"steps": [{"kind": kind, "params": params} for kind, params in steps_from_views(_workpiece(card, sources, folder))]}
     write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
     return found
 

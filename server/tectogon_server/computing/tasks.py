@@ -52,7 +52,7 @@ def compute(computation_id: str) -> None:
 def _do(computation: Computation) -> None:
     files = results.source_files(computation.workshop_id, computation.card.get("sources", {}))
     folder = str(settings.RESULTS)
-    if computation.kind in ("export", "distance", "check"):
+    if computation.kind != "run":
         _call(computation, computation.kind, computation.card, files, folder, computation.key, computation.options)
         return
     progress = results.path_of(str(computation.pk), "progress")

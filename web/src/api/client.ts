@@ -13,7 +13,7 @@ export type Computation = Omit<Shapes["ComputationState"], "report"> & { report:
 
 export interface Where { curves: string[]; point: number[] | null }
 export interface Editor {
-  type: "length" | "number" | "choice" | "profiles" | "names" | "curves" | "box" | "source" | "points" | "face" | "findings";
+  type: "length" | "number" | "choice" | "profiles" | "names" | "curves" | "box" | "source" | "points" | "ends" | "face" | "findings";
   value: unknown;
   wanted?: number;
   options?: { value: string; label: string }[] | string[];
@@ -70,6 +70,9 @@ async function json<T>(method: string, path: string, body?: unknown): Promise<T>
 /** A view against the part seen straight on; polylines on the sheet, mm. */
 export interface CheckedView { name: string; percent: number; unexplained_mm: number; lacking_mm: number; unexplained: [number, number][][]; lacking: [number, number][][] }
 
+/** A depth proposed for a profile: its words, the kind of operation, its values, and from where to where (mm). */
+export interface Depth { words: string; kind: string; values: Record<string, unknown>; low: number; high: number }
+
 export const api = {
   me: () => json<Person>("GET", "/me"),
   signIn: (username: string, password: string) => json<Person>("POST", "/sign-in", { username, password }),
@@ -90,6 +93,10 @@ export const api = {
   distanceFound: (id: string) => json<{ mm: number; from: number[]; to: number[] }>("GET", `/computations/${id}/file`),
   check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),
   checkFound: (id: string) => json<{ views: CheckedView[] }>("GET", `/computations/${id}/file`),
+  depths: (id: string, profile: string) => json<Computation>("POST", `/computations/${id}/depths`, { profile }),
+  depthsFound: (id: string) => json<{ depths: Depth[]; why: string }>("GET", `/computations/${id}/file`),
+  steps: (id: string) => json<Computation>("POST", `/computations/${id}/steps`),
+  stepsFound: (id: string) => json<{ steps: { kind: string; params: Record<string, unknown> }[] }>("GET", `/computations/${id}/file`),
   computation: (id: string) => json<Computation>("GET", `/computations/${id}`),
   stop: (id: string) => json<Computation>("POST", `/computations/${id}/stop`),
   parcel: async (id: string, what: "lines" | "regions" | "part") => (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),

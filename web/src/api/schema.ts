@@ -270,6 +270,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/computations/{computation_id}/depths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Depths
+         * @description The depths that other views propose for a profile; the answer is the new computation's file.
+         */
+        post: operations["tectogon_server_api_main_depths"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Steps
+         * @description The part from its views as ordinary operations; the answer is the new computation's file.
+         */
+        post: operations["tectogon_server_api_main_steps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/computations/{computation_id}": {
         parameters: {
             query?: never;
@@ -613,6 +653,11 @@ export interface components {
                 "face" | "edge",
                 number
             ];
+        };
+        /** AskDepths */
+        AskDepths: {
+            /** Profile */
+            profile: string;
         };
         /** KindOut */
         KindOut: {
@@ -1058,6 +1103,54 @@ export interface operations {
         };
     };
     tectogon_server_api_main_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_depths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskDepths"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_steps: {
         parameters: {
             query?: never;
             header?: never;

@@ -9,7 +9,7 @@ import { bare, type PartData, type Piece } from "../scene/partData";
 import { type Direction, PartScene } from "../scene/partScene";
 import { show } from "../scene/sheetData";
 import { type Shown, useTable } from "../state/table";
-import { giveFace, sentenceOf, wantsFace } from "../state/work";
+import { givePiece, sentenceOf, wantsPiece } from "../state/work";
 
 export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -93,10 +93,10 @@ function point(piece: Piece | null): void {
   if (piece?.type !== hover.piece?.type || piece?.index !== hover.piece?.index) set({ hover: { curves: [], region: -1, piece } });
 }
 
-function press(piece: Piece | null, add: boolean): void {
+function press(piece: Piece | null, add: boolean, at: number[]): void {
   const { pickedPieces, draft, set } = useTable.getState();
-  if (piece?.type === "face" && wantsFace(draft)) {
-    giveFace(piece.index);
+  if (piece && wantsPiece(draft, piece.type)) {
+    givePiece(piece.type, piece.index, at);
     return;
   }
   set({ pickedPieces: piece ? (add ? [...pickedPieces.slice(-1), piece] : [piece]) : [] });

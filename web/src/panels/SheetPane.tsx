@@ -69,7 +69,7 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
       <p className="num pointer-events-none absolute bottom-2.5 left-3.5 text-[12.5px] text-faint">
         {pointer ? `x ${show(pointer.x + origin[0], 2)}  y ${show(pointer.y + origin[1], 2)} mm   ` : ""}{paper >= 1 ? `${show(paper, 1)} : 1` : `1 : ${show(1 / paper, 1)}`}
       </p>
-      <p className="pointer-events-none absolute right-3.5 bottom-2.5 left-32 text-right leading-tight text-[13px]" aria-live="polite">{told(stage)}</p>
+      <p className="pointer-events-none absolute right-3.5 bottom-7 left-3.5 text-right leading-tight text-[13px]" aria-live="polite">{told(stage)}</p>
     </section>
   );
 }

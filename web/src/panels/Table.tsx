@@ -5,12 +5,12 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { api, type Gauge, type Kind, type Person, type Stage } from "../api/client";
 import type { PartScene } from "../scene/partScene";
-import type { ViewFacts } from "../scene/sheetData";
 import type { SheetScene } from "../scene/sheetScene";
 import { STAGES, clearTable, useTable } from "../state/table";
 import { addSource, begin, change, drop, move, openPart, record, stop, toggleRegion } from "../state/work";
 import { Button } from "../ui/Button";
 import { HouseMark } from "../ui/Mark";
+import { DepthsPanel } from "./DepthsPanel";
 import { EvidencePane } from "./EvidencePane";
 import { FindingsPane } from "./FindingsPane";
 import { HandOverPane } from "./HandOverPane";
@@ -50,7 +50,6 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   useEffect(() => { document.title = part ? `${part.name} · Tectogon` : "Tectogon"; }, [part]);
 
   const flyTo = useCallback((gauge: Gauge) => { goTo(gauge, sheetScene.current); }, []);
-  const flyToView = useCallback((view: ViewFacts) => { goToBox(view.box, sheetScene.current); }, []);
   useCheck();
   const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.name !== "read"), [kinds, stage]);
   const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
@@ -76,7 +75,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
           <Divider />
           {stage === "bring_in" ? <EvidencePane scene={sheetScene} /> : stage === "tidy" ? <FindingsPane scene={sheetScene} kinds={kinds ?? []} /> : stage === "close" ? <ProfilesPane /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
         </div>
-        <RouteCard below={<ViewsPanel scene={partScene} flyTo={flyToView} />} />
+        <RouteCard below={<><ViewsPanel kinds={kinds ?? []} part={partScene} sheet={sheetScene} /><DepthsPanel kinds={kinds ?? []} /></>} />
         {busy ? (
           <div className="absolute inset-x-0 top-0 flex items-center gap-3 border-b border-rule bg-raised/95 px-4 py-1.5 text-[13px]" role="status">
             <span className="h-[3px] w-24 overflow-hidden rounded bg-rule"><span className="block h-full w-1/3 animate-[run_1.1s_linear_infinite] bg-brick" /></span>
@@ -142,13 +141,6 @@ function goTo(gauge: Gauge, scene: SheetScene | null): void {
   }
 }
 
-function goToBox(box: [number, number, number, number], scene: SheetScene | null): void {
-  const sheet = useTable.getState().shown?.sheet;
-  if (!scene || !sheet) return;
-  const [ox, oy] = sheet.facts.origin, room = Math.max(box[2] - box[0], box[3] - box[1]) * 0.12;
-  scene.flyTo([box[0] - ox - room, box[1] - oy - room, box[2] - ox + room, box[3] - oy + room]);
-}
-
 type Scenes = { sheetScene: React.RefObject<SheetScene | null>; partScene: React.RefObject<PartScene | null> };
 
 function pickAllMaterial(): void {
@@ -200,7 +192,10 @@ function useKeys({ here, sheetScene, partScene, open, closed }: Scenes & { here:
       else if (e.key === "Enter" && useTable.getState().draft && !target.closest("button, a")) void record();
       else if (e.key === "/") open("finder");
       else if (e.key === "?") open("keys");
-      else if (/^[1-9]$/.test(e.key) && here[Number(e.key) - 1]) begin(here[Number(e.key) - 1]!);
+      else if (/^[1-9]$/.test(e.key) && here[Number(e.key) - 1]) {
+        if (target.closest("button")) target.blur(); // so that Enter records, and does not press that button again
+        begin(here[Number(e.key) - 1]!);
+      }
       else if (e.key === "]" || e.key === "[") stepRegion(e.key === "]" ? 1 : -1);
       else if (e.key === " " && !target.matches("button") && pickPointed()) { /* taken */ }
       else if (e.key === "a") pickAllMaterial();

@@ -5,7 +5,7 @@ import { type SheetData, show } from "../scene/sheetData";
 import type { SheetPointer } from "../scene/sheetScene";
 import { type Snap, snapAt } from "../scene/snapping";
 import { type Draft, useTable } from "../state/table";
-import { change, changeStep, draftRegions, givePoint, toggleRegion, wantedPoints } from "../state/work";
+import { changeMany, changeStep, draftRegions, givePoint, toggleRegion, wantedPoints } from "../state/work";
 import { colourAt } from "./pictureColour";
 
 /** How near a point must be to be taken, in pixels. */
@@ -47,7 +47,7 @@ export function point(at: SheetPointer | null): void {
 }
 
 export function press(at: SheetPointer, add: boolean): void {
-  const { shown, hover, picks, draft, sheetAsks, set } = useTable.getState();
+  const { shown, stage, hover, picks, draft, sheetAsks, set } = useTable.getState();
   if (!shown) return;
   if (sheetAsks?.what === "colour") {
     void takeColour(shown.sheet, at, sheetAsks.step);
@@ -62,7 +62,10 @@ export function press(at: SheetPointer, add: boolean): void {
     toggleRegion(shown.sheet.facts.regions[hover.region]!.id, add);
     return;
   }
-  if (at.curve >= 0) {
+  if (at.curve >= 0 && stage === "arrange") {
+    const group = shown.sheet.groupOf(at.curve).map((row) => shown.sheet.facts.ids[row]!), rest = picks.curves.filter((c) => !group.includes(c));
+    pickCurves(add ? (rest.length < picks.curves.length ? rest : [...rest, ...group]) : group);
+  } else if (at.curve >= 0) {
     const id = shown.sheet.facts.ids[at.curve]!;
     pickCurves(picks.curves.includes(id) && add ? picks.curves.filter((c) => c !== id) : add ? [...picks.curves, id] : [id]);
   } else if (!draft) set({ picks: { regions: [], curves: [] } });
@@ -98,7 +101,7 @@ export function box(b: [number, number, number, number], touching: boolean, add:
     return;
   }
   if (draft?.step.kind === "fold") {
-    void change("box", [b[0] + ox, b[1] + oy, b[2] + ox, b[3] + oy]);
+    void changeMany({ box: [b[0] + ox, b[1] + oy, b[2] + ox, b[3] + oy], curves: [] });
     return;
   }
   const found = sheet.curvesIn(b, touching).map((row) => sheet.facts.ids[row]!);
@@ -122,7 +125,7 @@ export function roped(path: [number, number][], add: boolean): void {
 export function pickCurves(curves: string[]): void {
   const { draft, set } = useTable.getState();
   set({ picks: { regions: [], curves } });
-  if (draft && "curves" in (draft.step.params ?? {})) void change("curves", curves);
+  if (draft && "curves" in (draft.step.params ?? {})) void changeMany(draft.step.kind === "fold" ? { curves, box: null } : { curves });
 }
 
 /** Everything like what is picked. */

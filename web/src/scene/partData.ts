@@ -5,7 +5,7 @@ import type { Parcel } from "../api/parcel";
 import { show } from "./sheetData";
 
 export interface FaceFacts { kind: string; area?: number; radius?: number; point?: number[]; direction?: number[]; name: string; curve: string | null; operation: number; body: string }
-export interface EdgeFacts { kind: string; length?: number; radius?: number; point?: number[]; direction?: number[]; body: string }
+export interface EdgeFacts { faces: string[]; kind: string; length?: number; radius?: number; point?: number[]; direction?: number[]; body: string }
 export interface PartFacts {
   origin: number[]; figures: Figures; bodies: { key: string; name: string; volume_mm3: number; faces: [number, number]; edges: [number, number] }[]; faces: FaceFacts[]; edges: EdgeFacts[];
 }

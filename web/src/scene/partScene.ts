@@ -14,7 +14,7 @@ import { GUIDE, LEFT_OUT, type SheetData } from "./sheetData";
 
 export interface PartEvents {
   moved(piece: Piece | null): void;
-  pressed(piece: Piece | null, add: boolean): void;
+  pressed(piece: Piece | null, add: boolean, at: number[]): void;
   looked(): void;
 }
 
@@ -35,7 +35,19 @@ const LOOKS = {
 export type Direction = keyof typeof LOOKS;
 const DIRECTIONS: Record<Direction, { back: Triple; up: Triple }> = LOOKS;
 
-const EDGE_REACH = 5;
+const EDGE_REACH = 5, FOLD_MS = 190;
+interface Plane { origin: number[]; x: number[]; y: number[] }
+
+/** The sheet lying flat, where the first view's own origin stays in its place. */
+function flatUnder(first: Plane): Plane {
+  const along = (v: number[]) => [0, 1, 2].reduce((s, k) => s + first.origin[k]! * v[k]!, 0);
+  return { origin: [along(first.x), along(first.y), 0], x: [1, 0, 0], y: [0, 1, 0] };
+}
+
+function between(a: Plane, b: Plane, t: number): Plane {
+  const mix = (p: number[], q: number[]) => p.map((v, k) => v + (q[k]! - v) * t);
+  return { origin: mix(a.origin, b.origin), x: mix(a.x, b.x), y: mix(a.y, b.y) };
+}
 
 export class PartScene {
   private readonly renderer: WebGLRenderer;
@@ -59,6 +71,10 @@ export class PartScene {
   private up = new Vector3(0, 0, 1);
   private scale = 1;
   private fitted = "";
+  /** The views last shown, by name and operation; null before any sheet was. */
+  private views: string | null = null;
+  /** How far the views are folded up out of the sheet: 0 flat, 1 standing. */
+  private folded = 1;
   showLinework = true;
   direction: Direction | null = "upper right";
 
@@ -115,7 +131,10 @@ export class PartScene {
     this.on("pointerup", (e) => {
       const was = drag;
       drag = null;
-      if (was && !was.moved && e.button === 0) this.events.pressed(this.pieceAt(e.offsetX, e.offsetY), e.shiftKey || e.ctrlKey || e.metaKey);
+      if (was && !was.moved && e.button === 0) {
+        const piece = this.pieceAt(e.offsetX, e.offsetY);
+        this.events.pressed(piece, e.shiftKey || e.ctrlKey || e.metaKey, piece ? this.placeOn(piece, e.offsetX, e.offsetY) : []);
+      }
     });
     this.on("pointerleave", () => { if (!drag) this.events.moved(null); });
     this.on("wheel", (e) => {
@@ -140,10 +159,25 @@ export class PartScene {
     this.segments(this.edges, data.facts.edges.map((_, i) => i));
     this.mark(null, []);
     this.drawLinework();
+    const views = sheet?.facts.views.map((v) => `${v.name} ${v.operation}`).join() ?? "";
+    if (views && views !== this.views && this.views !== null && !matchMedia("(prefers-reduced-motion: reduce)").matches) this.fold();
+    this.views = views;
     const now = data.facts.bodies.length ? "bodies" : `linework ${sheet?.facts.views.map((v) => v.name).join() ?? ""}`;
     if (!this.fitted || (this.fitted !== now && this.fitted !== "bodies")) this.fit();
     this.fitted = now;
     this.ask();
+  }
+
+  /** The views fold up out of the sheet, once. */
+  private fold(): void {
+    const began = performance.now();
+    const next = () => {
+      this.folded = Math.min(1, (performance.now() - began) / FOLD_MS);
+      this.drawLinework();
+      this.ask();
+      if (this.folded < 1) requestAnimationFrame(next);
+    };
+    next();
   }
 
   private segments(into: LineSegments2, edges: number[]): void {
@@ -167,9 +201,10 @@ export class PartScene {
     if (!sheet || !data || !this.showLinework) return;
     const flat: number[] = [];
     const views = sheet.facts.views.length ? sheet.facts.views : [{ origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0] }];
+    const planes = this.folded < 1 ? views.map((v) => between(flatUnder(views[0]!), v, this.folded)) : views;
     for (let row = 0; row < sheet.curves; row++) {
       if (sheet.state[row] === LEFT_OUT || sheet.state[row] === GUIDE) continue;
-      const view = sheet.facts.views.length ? views[sheet.view[row]! - 1] : views[0];
+      const view = sheet.facts.views.length ? planes[sheet.view[row]! - 1] : planes[0];
       if (!view) continue;
       for (let i = sheet.offsets[row]!; i + 1 < sheet.offsets[row + 1]!; i++) {
         for (const j of [i, i + 1]) {
@@ -220,6 +255,16 @@ export class PartScene {
     const edge = this.edgeAt(px, py, hit ? hit.point.dot(this.back) : -Infinity);
     if (edge >= 0) return { type: "edge", index: edge };
     return hit ? { type: "face", index: data.face[hit.faceIndex!]! } : null;
+  }
+
+  /** Where a piece was pressed, in the part's own place (mm): the end of an edge that is nearest, the point of a face. */
+  private placeOn(piece: Piece, px: number, py: number): number[] {
+    const data = this.data!, o = data.facts.origin;
+    if (piece.type === "face") return data.facts.faces[piece.index]?.point ?? [];
+    const ends = [data.edgeEnds[piece.index]!, data.edgeEnds[piece.index + 1]! - 1].map((i) => new Vector3().fromArray(data.edgePoints, 3 * i));
+    const away = (v: Vector3) => { const [x, y] = this.toScreen(v); return Math.hypot(x - px, y - py); };
+    const near = away(ends[0]!) <= away(ends[1]!) ? ends[0]! : ends[1]!;
+    return [near.x + o[0]!, near.y + o[1]!, near.z + o[2]!];
   }
 
   private edgeAt(px: number, py: number, depth: number): number {

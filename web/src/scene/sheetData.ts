@@ -25,14 +25,15 @@ export interface SourceFacts {
   facts: { text: string; rests_on: string; agrees: boolean }[];
 }
 export interface ViewFacts { name: string; box: Box; operation: number; origin: number[]; x: number[]; y: number[] }
-export interface AgreementFacts { pair: [string, string]; axis: string; matched: number; unmatched: number; worst: number; off: number; holds: boolean }
+export interface AgreementFacts { pair: [string, string]; axis: string; matched: number; unmatched: number; worst: number; off: number; holds: boolean; alone: string[] }
+export interface ContradictionFacts { text: string; stated: number; drawn: number; at: [number, number] | null }
 export interface SheetFacts {
   origin: [number, number]; extents: Box; ids: string[]; layers: LayerFacts[]; linetypes: LinetypeFacts[]; colours: string[]; blocks: string[];
   asides: AsideFacts[]; pictures: PictureFacts[];
   sections: Record<string, SectionFacts>;
   findings: FindingFacts[]; offered: FindingFacts[]; finding_count: number; certain_count: number; joining: JoiningFacts;
   texts: { text: string; at: [number, number]; height: number; angle: number }[];
-  entities: Record<string, number>; skipped: Record<string, number>; notes: Note[]; sources: SourceFacts[]; views: ViewFacts[]; agreements: AgreementFacts[]; tolerance: number;
+  entities: Record<string, number>; skipped: Record<string, number>; notes: Note[]; sources: SourceFacts[]; views: ViewFacts[]; agreements: AgreementFacts[]; contradictions: ContradictionFacts[]; tolerance: number;
   regions: RegionFacts[]; open_ends: [number, number][]; open_count: number; doubles: number; pinches: [number, number][];
 }
 
@@ -280,6 +281,12 @@ export class SheetData {
     ].join();
     const wanted = new Set(rows.map(key));
     return [...Array(this.curves).keys()].filter((row) => this.state[row] !== LEFT_OUT && wanted.has(key(row)));
+  }
+
+  /** The curves of the group of linework that a curve belongs to on the sheet; itself where it belongs to none. */
+  groupOf(row: number): number[] {
+    const group = this.arrays["group"], mine = group?.[row];
+    return group && mine ? [...Array(this.curves).keys()].filter((r) => group[r] === mine) : [row];
   }
 
   /** The curves that came with the same placement of a block, at the outermost. */

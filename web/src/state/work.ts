@@ -154,9 +154,14 @@ async function told(step: Step, isNew: boolean): Promise<void> {
   }
 }
 
-export async function change(field: string, value: unknown): Promise<void> {
+export function change(field: string, value: unknown): Promise<void> {
+  return changeMany({ [field]: value });
+}
+
+/** Change several values of the draft at once. */
+export async function changeMany(values: Record<string, unknown>): Promise<void> {
   const draft = get().draft;
-  if (draft) await write({ ...draft.step, params: { ...draft.step.params, [field]: value } }, draft.isNew);
+  if (draft) await write({ ...draft.step, params: { ...draft.step.params, ...values } }, draft.isNew);
 }
 
 /** Drop the draft; what is on record is shown again. */
@@ -190,10 +195,22 @@ export async function record(): Promise<void> {
   const words = draft.tokens.map((t) => t.text).join("");
   recording = true;
   try {
+    if (draft.isNew && draft.step.kind === "from_views" && (await recordFromViews(part.card, draft))) return;
     await save(withStep(part.card, draft.step), draft.isNew ? words : `Changed ${draft.step.number}: ${words}`, draft);
   } finally {
     recording = false;
   }
+}
+
+/** The part from its views goes on record as the ordinary operations it consists of, so that each can be changed or thrown away. */
+async function recordFromViews(card: Card, draft: Draft): Promise<boolean> {
+  const id = get().shown?.computation, from = draft.step.number;
+  if (!id || card.steps!.some((s) => s.number > from)) return false;
+  const done = await finished(await api.steps(id), () => undefined, new AbortController().signal);
+  if (done.state !== "done") return false;
+  const { steps } = await api.stepsFound(done.id);
+  const more = steps.map(({ kind, params }, n): Step => ({ number: from + 10 * n, kind, params, on: true }));
+  return save({ ...card, steps: [...card.steps!, ...more] }, `Built the part from its views in ${more.length} steps`, draft);
 }
 
 let changing: Promise<unknown> = Promise.resolve();
@@ -285,6 +302,7 @@ export function writeAs(kind: Kind, values: Record<string, unknown>): void {
   const { part, draft, upto } = get();
   if (!part) return;
   const mine = draft?.isNew && draft.step.kind === kind.name ? draft.step.number : freeNumber(part.card, upto);
+  if (document.activeElement instanceof HTMLButtonElement) document.activeElement.blur(); // so that Enter records, and does not press that button again
   void write({ number: mine, kind: kind.name, params: { ...structuredClone(kind.defaults), ...values }, on: true }, true);
 }
 
@@ -292,10 +310,23 @@ export function writeAs(kind: Kind, values: Record<string, unknown>): void {
 
 interface PointPick { at: [number, number]; curve: string | null; kind: Snap["kind"]; other: string | null }
 
+/** Where a solid begins or ends: one of a point of a view, a face, or an edge of the part. */
+interface EndPick { point?: PointPick | null; face?: { name: string; point: number[] | null } | null; edge?: { faces: string[]; point: number[] } | null }
+
+interface Wanted { field: string; ends: boolean; wanted: number; given: unknown[]; picks: PointPick[] }
+
 /** The field of the draft that the next point pressed on the sheet goes into. */
-export function wantedPoints(draft: Draft | null): { field: string; wanted: number; picks: PointPick[] } | null {
-  const tokens = (draft?.tokens ?? []).flatMap((t) => (t.editor?.type === "points" && t.field ? [{ field: t.field, wanted: t.editor.wanted ?? 1, picks: (draft?.step.params?.[t.field] ?? []) as PointPick[] }] : []));
-  return tokens.find((t) => t.picks.length < t.wanted) ?? tokens[0] ?? null;
+export function wantedPoints(draft: Draft | null): Wanted | null {
+  const tokens = (draft?.tokens ?? []).flatMap((t): Wanted[] => {
+    if (!t.field || (t.editor?.type !== "points" && t.editor?.type !== "ends")) return [];
+    const given = (draft?.step.params?.[t.field] ?? []) as unknown[], ends = t.editor.type === "ends";
+    return [{ field: t.field, ends, wanted: t.editor.wanted ?? 1, given, picks: ends ? (given as EndPick[]).flatMap((e) => (e.point ? [e.point] : [])) : (given as PointPick[]) }];
+  });
+  return tokens.find((t) => t.given.length < t.wanted) ?? tokens[0] ?? null;
+}
+
+function give(field: Wanted, value: unknown): void {
+  void change(field.field, field.given.length >= field.wanted ? [value] : [...field.given, value]);
 }
 
 /** Put a point into the draft; a full field begins anew. */
@@ -306,17 +337,28 @@ export function givePoint(snap: Snap): void {
   const [ox, oy] = shown.sheet.facts.origin;
   const id = (row: number | undefined) => (row !== undefined && row >= 0 ? shown.sheet.facts.ids[row]! : null);
   const pick: PointPick = { at: [snap.x + ox, snap.y + oy], curve: id(snap.row), kind: snap.kind, other: id(snap.other) };
-  void change(field.field, field.picks.length >= field.wanted ? [pick] : [...field.picks, pick]);
+  give(field, field.ends ? { point: pick } : pick);
 }
 
-/** Whether the draft wants a face of the part. */
-export function wantsFace(draft: Draft | null): boolean {
-  return draft?.tokens.some((t) => t.editor?.type === "face") ?? false;
+/** Whether the draft wants a face of the part, or an end that a face or an edge can give. */
+export function wantsPiece(draft: Draft | null, type: "face" | "edge"): boolean {
+  return (type === "face" && (draft?.tokens.some((t) => t.editor?.type === "face") ?? false)) || (wantedPoints(draft)?.ends ?? false);
 }
 
-export function giveFace(index: number): void {
-  const face = get().shown?.part.facts.faces[index];
-  if (face) void change("face", { name: face.name, point: face.point ?? null });
+/** Put a face or an edge into the draft; `at` is where it was pressed, in space. */
+export function givePiece(type: "face" | "edge", index: number, at: number[]): void {
+  const { draft, shown } = get(), field = wantedPoints(draft);
+  if (!shown) return;
+  if (type === "edge") {
+    const edge = shown.part.facts.edges[index];
+    if (edge && field?.ends) give(field, { edge: { faces: edge.faces, point: at } });
+    return;
+  }
+  const face = shown.part.facts.faces[index];
+  if (!face) return;
+  const pick = { name: face.name, point: face.point ?? null };
+  if (field?.ends) give(field, { face: pick });
+  else void change("face", pick);
 }
 
 /** Bring another file into this part, beside what is there. */
