@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 import shapely
+from tectogon.operations.viewing import steps_from_views
 from tectogon.operations.workpiece import Workpiece
 from tectogon.route import Card, Run, Step, run_card
 
@@ -118,13 +119,14 @@ def flat_parts() -> list[Writer]:
 
 
 def parts_from_views() -> list[Writer]:
-    """Parts that are built from the views of their sheets in one step."""
+    """Parts that are built from the views of their sheets, in the ordinary steps that come of it."""
     out = []
     for name, file, material in (("Sensor bracket", "sensor-bracket.dxf", "aluminium"), ("Sonde cap", "sonde-cap.svg", "brass"), ("Mast shoe", "mast-shoe.dwg", "steel")):
         w = Writer(name, file)
         w.add("mend")
         w.add("arrange")
-        w.add("from_views")
+        for kind, params in steps_from_views(w.run().workpiece):
+            w.add(kind, **params)
         w.add("material", material=material)
         out.append(w)
     return out

@@ -193,4 +193,6 @@ def test_two_parts_on_a_sheet_and_views_that_cannot_agree_are_said(drawing: Call
     assert any("leave out one of the two" in n.text for n in two.workpiece.notes)
     odd = Figure(front().curves).rectangle(1, 60, 57.5, 40)
     apart = on_card(drawing(odd.draw(), name="odd.dxf"), ("arrange", {}))
-    assert any("The front and top views differ by" in n.text for n in apart.workpiece.notes)
+    assert any("The front and top views differ by" in a.misfit for a in apart.workpiece.agreements)
+    alone = on_card(drawing(front().draw(), name="alone.dxf"), ("arrange", {}))
+    assert any("moved aside first" in n.text for n in alone.workpiece.notes)

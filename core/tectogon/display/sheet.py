@@ -195,6 +195,7 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
         ],
         "views": [{"name": v.name, "box": list(v.box), "operation": v.operation, "origin": v.frame.origin, "x": v.frame.x_dir, "y": v.frame.y_dir} for v in workpiece.views],
         "agreements": agreements_told(workpiece),
+        "misfits": [a.misfit for a in workpiece.agreements if a.misfit],
         "contradictions": contradictions_told(linework),
     }  # fmt: skip
 

@@ -20,6 +20,9 @@ PROJECTIONS = {"auto": "as the sheet shows", "third": "in third angle", "first":
 SCALES = {"as drawn": "those in another scale left flat", "to the others": "those in another scale brought to the others'"}
 
 
+_SCALE = "to their scale"
+
+
 class ArrangeParams(Params):
     """`scales`: what becomes of views that are drawn in another scale than the front view."""
 
@@ -66,7 +69,8 @@ def apply(workpiece: Workpiece, params: ArrangeParams, context: Context) -> Work
     worst = max((a.worst for a in found.agreements), default=0.0)
     text = f"{len(views)} {'view' if len(views) == 1 else 'views'}, {found.projection} angle: {found.why}. What they share agrees within {worst:.3g} mm."
     text += "".join(f" The {v.name} view lay turned by {_clockwise(v)}." for v in found.views if v.turn)
-    advice = [Note("views_scale" if "in their scale" in a or "to their scale" in a else "views_advice", a) for a in found.advice if params.scales == "as drawn" or "to their scale" not in a]
+    misfits = {a.misfit for a in found.agreements}  # told of the views as they are now, wherever they are shown
+    advice = [Note("views_scale" if _SCALE in a else "views_advice", a) for a in found.advice if a not in misfits and (params.scales == "as drawn" or _SCALE not in a)]
     return replace(workpiece, drawing=drawing, views=views).with_notes(Note("views", text), *advice)
 
 

@@ -45,6 +45,13 @@ class Agreement:
         """Whether both views give the part the same overall stretch of this axis."""
         return self.off <= self.within
 
+    @property
+    def misfit(self) -> str:
+        """What does not agree, and what to do; "" where it does."""
+        if self.holds:
+            return ""
+        return f"The {self.pair[0]} and {self.pair[1]} views differ by {self.off:.4g} mm along {self.axis}: check which is which, their scale, or mend the one that is wrong."
+
 
 @dataclass(frozen=True)
 class Shown:

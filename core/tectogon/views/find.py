@@ -360,9 +360,9 @@ def _advice(views: list[FoundView], left: list[tuple[str, IntArray]], agreements
         if v.scale != 1.0:
             drawn = f"{1 / v.scale:g} : 1" if v.scale < 1.0 else f"1 : {v.scale:g}"
             out.append(f"The {v.name} view is drawn {drawn} against the others; it fits them once it is brought to their scale.")
-    for a in agreements:
-        if not a.holds:
-            out.append(f"The {a.pair[0]} and {a.pair[1]} views differ by {a.off:.4g} mm along {a.axis}: check which is which, their scale, or mend the one that is wrong.")
+    if len(views) == 1:
+        out.append("Only one view stands on this sheet. A second one that touches or overlaps it has to be moved aside first: pick it by a hand-drawn line, then Move. Else extrude its profiles by a length.")
+    out += [a.misfit for a in agreements if a.misfit]
     for reason, _ in left:
         if reason.endswith("drawn once more"):
             out.append(f"A group is {reason}; it was set apart.")

@@ -27,7 +27,7 @@ export function Legend({ sheet, card }: { sheet: SheetData; card: Card }) {
       </div>
       <ul>
         {rows.slice(0, 200).map((row) => (
-          <li key={row.name} className="dash-t flex items-center gap-3 py-1 text-[13.5px]" onPointerEnter={() => { light(sheet, by, row.name); }} onPointerLeave={() => { light(sheet, by, null); }}>
+          <li key={row.name} className="dash-t flex items-center gap-3 py-1 text-[13.5px]" onMouseEnter={() => { light(sheet, by, row.name); }} onMouseLeave={() => { light(sheet, by, null); }}>
             <Sample sheet={sheet} by={by} name={row.name} />
             <span className={`min-w-0 flex-1 truncate ${gone.has(row.name) ? "text-faint line-through" : ""}`} title={row.name}>{row.name}{row.kept && row.kept < row.curves ? <span className="ml-2 text-[12.5px] text-faint">{row.curves - row.kept} left out</span> : null}</span>
             <span className="num">{row.curves}</span>

@@ -29,7 +29,7 @@ export function ProfilesPane() {
           <tbody>
             {profiles.slice(0, 300).map((r) => (
               <tr key={r.id} className={`dash-t cursor-pointer hover:bg-blush ${picks.regions.includes(r.id) ? "bg-blush" : ""}`} onClick={(e) => { toggleRegion(r.id, e.shiftKey); }}
-                onPointerEnter={() => { set({ hover: { curves: [], region: r.n, piece: null } }); }} onPointerLeave={() => { set({ hover: { curves: [], region: -1, piece: null } }); }}>
+                onMouseEnter={() => { set({ hover: { curves: [], region: r.n, piece: null } }); }} onMouseLeave={() => { set({ hover: { curves: [], region: -1, piece: null } }); }}>
                 <td className="py-1">{r.level === 0 ? "outside" : `island, ${r.level}`}</td><td className="num text-right">{show(r.area, 3)}</td><td className="num text-right">{show(r.perimeter, 3)}</td><td className="num text-right">{r.holes}</td>
                 <td className="num text-right">{show(r.centroid[0], 2)} / {show(r.centroid[1], 2)}</td>
               </tr>

@@ -32,7 +32,7 @@ export function Proposals({ sheet, card }: { sheet: SheetData; card: Card }) {
       </div>
       <ul className="mt-1">
         {all.map((p) => (
-          <li key={p.kind} className="dash-t flex items-center gap-3 py-1.5" onPointerEnter={() => { light(p); }} onPointerLeave={() => { light(null); }}>
+          <li key={p.kind} className="dash-t flex items-center gap-3 py-1.5" onMouseEnter={() => { light(p); }} onMouseLeave={() => { light(null); }}>
             <div className="min-w-0 flex-1">
               <span className={`text-[14px] ${gone.has(p.kind) ? "text-faint line-through" : ""}`}>{p.words.charAt(0).toUpperCase() + p.words.slice(1)}, <b className="num font-medium">{p.curves}</b> {p.curves === 1 ? "curve" : "curves"}</span>
               <p className="text-[13px] text-faint">{p.why}</p>

@@ -3,6 +3,7 @@
 import { type SheetData, show } from "../scene/sheetData";
 import type { SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
+import type { Wanted } from "../state/work";
 import { aimed } from "./sheetPicking";
 
 export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }) {
@@ -39,13 +40,13 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
 const NAMES = { free: "", start: "end", end: "end", middle: "middle", centre: "centre", crossing: "crossing", tangent: "tangent", perpendicular: "square to it" };
 
 /** Points already picked, and the one that a press would take. */
-export function SnapMark({ scene, sheet, pointer, picks }: { scene: SheetScene; sheet: SheetData; pointer: SheetPointer | null; picks: { at: [number, number] }[] }) {
+export function SnapMark({ scene, sheet, pointer, wanted }: { scene: SheetScene; sheet: SheetData; pointer: SheetPointer | null; wanted: Wanted }) {
   const [ox, oy] = sheet.facts.origin;
-  const near = pointer ? aimed(sheet, pointer, picks.map((p) => p.at), pointer.locked) : null;
+  const near = pointer ? aimed(sheet, pointer, wanted, pointer.locked) : null;
   const at = near ? scene.toScreen(near.x, near.y) : null;
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden">
-      {picks.map((p, n) => {
+      {wanted.picks.map((p, n) => {
         const [x, y] = scene.toScreen(p.at[0] - ox, p.at[1] - oy);
         return <span key={n} className="num absolute grid h-5 w-5 place-items-center rounded-full border-2 border-brick bg-paper text-[11px] text-brick" style={{ left: x - 10, top: y - 10 }}>{n + 1}</span>;
       })}

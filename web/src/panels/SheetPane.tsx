@@ -53,7 +53,7 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
       <canvas ref={canvas} className="absolute inset-0 h-full w-full touch-none" data-frame={scene.current?.lastFrame ?? 0} />
       <span className="cap pointer-events-none absolute top-3 left-3.5">Sheet</span>
       {sheet && scene.current ? <Labels scene={scene.current} sheet={sheet} /> : null}
-      {sheet && scene.current && wanted ? <SnapMark scene={scene.current} sheet={sheet} pointer={pointer} picks={wanted.picks} /> : null}
+      {sheet && scene.current && wanted ? <SnapMark scene={scene.current} sheet={sheet} pointer={pointer} wanted={wanted} /> : null}
       {sheet && !sheet.curves ? <p className="absolute inset-x-8 top-1/2 text-center text-faint">Nothing is on the sheet yet.</p> : null}
       {early && !shown ? <p className="absolute inset-x-0 top-3 text-center text-[13px] text-faint">Looking for closed regions; the linework is here already.</p> : null}
       <div className="absolute top-2.5 right-3 flex items-center gap-2">

@@ -50,7 +50,7 @@ function Why({ shown }: { shown: Shown }) {
     <>
       {why ? <p className="mb-1 text-[12px] leading-snug text-faint">{why}</p> : null}
       {why && (step || written) ? <Button className="mb-1 !px-2 !py-0 text-[12.5px]" onClick={() => { put("projection", third ? "first" : "third"); }}>It is {third ? "first" : "third"} angle</Button> : null}
-      {notes.filter((n) => n.code === "views_scale" || n.code === "views_advice").map((n) => (
+      {[...shown.sheet.facts.misfits.map((text) => ({ code: "misfit", text })), ...notes.filter((n) => n.code === "views_scale" || n.code === "views_advice")].map((n) => (
         <div key={n.text} className="mb-1 border-l-2 border-ochre pl-2 text-[12.5px] leading-snug">
           {n.text}
           {n.code === "views_scale" ? <Button className="mt-1 block !px-2 !py-0 text-[12.5px]" onClick={() => { put("scales", "to the others"); }}>Bring it to their scale</Button> : null}
@@ -97,7 +97,8 @@ function ViewMenu({ name, kinds }: { name: string; kinds: Kind[] }) {
   );
 }
 
-/** What pairs of views share; pointing at a row lights what only one of the two shows, pressing keeps it lit. */
+/** What pairs of views share; pointing at a row lights what only one of the two shows, pressing keeps it lit. By mouse events: they come after
+ * the pointer has left the sheet, which puts its own light out. */
 function Agreements({ agreements, sheet }: { agreements: AgreementFacts[]; sheet: SheetData }) {
   const set = useTable((s) => s.set), [kept, keep] = useState<AgreementFacts | null>(null);
   const light = (a: AgreementFacts | null) => { set({ hover: { curves: (a?.alone ?? []).map((id) => sheet.rowOf.get(id) ?? -1).filter((r) => r >= 0), region: -1, piece: null } }); };
@@ -107,7 +108,7 @@ function Agreements({ agreements, sheet }: { agreements: AgreementFacts[]; sheet
       <tbody>
         {agreements.map((a) => (
           <tr key={`${a.pair.join()}${a.axis}`} className={`cursor-pointer ${kept === a ? "bg-blush" : "hover:bg-blush"}`} title={a.alone.length ? "Lights what only one of the two shows" : "Both show the same"}
-            onPointerEnter={() => { light(a); }} onPointerLeave={() => { light(kept); }} onClick={() => { keep(kept === a ? null : a); light(kept === a ? null : a); }}>
+            onMouseEnter={() => { light(a); }} onMouseLeave={() => { light(kept); }} onClick={() => { keep(kept === a ? null : a); light(kept === a ? null : a); }}>
             <td className="py-0.5"><span className="inline-flex items-center gap-1.5"><StateMark state={a.holds ? "agreed" : "attention"} />{a.axis}</span></td><td>{a.pair[0]}, {a.pair[1]}</td>
             <td className="num text-right">{a.matched} of {a.matched + a.unmatched}</td><td className="num text-right">{show(a.holds ? a.worst : a.off, 3)}</td>
           </tr>

@@ -5,7 +5,7 @@ import { type SheetData, show } from "../scene/sheetData";
 import type { SheetPointer } from "../scene/sheetScene";
 import { type Snap, snapAt } from "../scene/snapping";
 import { type Draft, useTable } from "../state/table";
-import { changeMany, changeStep, draftRegions, givePoint, toggleRegion, wantedPoints } from "../state/work";
+import { changeMany, changeStep, draftRegions, givePoint, toggleRegion, type Wanted, wantedPoints } from "../state/work";
 import { colourAt } from "./pictureColour";
 
 /** How near a point must be to be taken, in pixels. */
@@ -55,7 +55,7 @@ export function press(at: SheetPointer, add: boolean): void {
   }
   const wanted = wantedPoints(draft);
   if (wanted) {
-    givePoint(aimed(shown.sheet, at, wanted.picks.map((p) => p.at), add));
+    givePoint(aimed(shown.sheet, at, wanted, add));
     return;
   }
   if (hover.region >= 0) {
@@ -71,10 +71,10 @@ export function press(at: SheetPointer, add: boolean): void {
   } else if (!draft) set({ picks: { regions: [], curves: [] } });
 }
 
-/** The point that a press takes: what it snaps to; with Shift, level, upright or at 45° from the point before. `picked` are points on the sheet (mm). */
-export function aimed(sheet: SheetData, at: SheetPointer, picked: [number, number][], locked: boolean): Snap {
-  const [ox, oy] = sheet.facts.origin, marks = picked.map(([x, y]): [number, number] => [x - ox, y - oy]), before = marks.at(-1);
-  const snap = snapAt(sheet, at.x, at.y, SNAP_PIXELS / at.scale, marks);
+/** The point that a press takes: what it snaps to; with Shift, level, upright or at 45° from the point before. */
+export function aimed(sheet: SheetData, at: SheetPointer, wanted: Wanted, locked: boolean): Snap {
+  const [ox, oy] = sheet.facts.origin, marks = wanted.picks.map(({ at: [x, y] }): [number, number] => [x - ox, y - oy]), before = marks.at(-1);
+  const snap = snapAt(sheet, at.x, at.y, SNAP_PIXELS / at.scale, wanted.drawn ? marks : []);
   if (!locked || !before) return snap;
   const [bx, by] = before, dx = snap.x - bx, dy = snap.y - by;
   const way = Math.round(Math.atan2(dy, dx) / (Math.PI / 4)) * (Math.PI / 4), reach = dx * Math.cos(way) + dy * Math.sin(way);

@@ -33,7 +33,7 @@ export interface SheetFacts {
   sections: Record<string, SectionFacts>;
   findings: FindingFacts[]; offered: FindingFacts[]; finding_count: number; certain_count: number; joining: JoiningFacts;
   texts: { text: string; at: [number, number]; height: number; angle: number }[];
-  entities: Record<string, number>; skipped: Record<string, number>; notes: Note[]; sources: SourceFacts[]; views: ViewFacts[]; agreements: AgreementFacts[]; contradictions: ContradictionFacts[]; tolerance: number;
+  entities: Record<string, number>; skipped: Record<string, number>; notes: Note[]; sources: SourceFacts[]; views: ViewFacts[]; agreements: AgreementFacts[]; misfits: string[]; contradictions: ContradictionFacts[]; tolerance: number;
   regions: RegionFacts[]; open_ends: [number, number][]; open_count: number; doubles: number; pinches: [number, number][];
 }
 

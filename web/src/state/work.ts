@@ -308,19 +308,20 @@ export function writeAs(kind: Kind, values: Record<string, unknown>): void {
 
 // points, faces, sources --------------------------------------------------------------------
 
-interface PointPick { at: [number, number]; curve: string | null; kind: Snap["kind"]; other: string | null }
+export interface PointPick { at: [number, number]; curve: string | null; kind: Snap["kind"]; other: string | null }
 
 /** Where a solid begins or ends: one of a point of a view, a face, or an edge of the part. */
 interface EndPick { point?: PointPick | null; face?: { name: string; point: number[] | null } | null; edge?: { faces: string[]; point: number[] } | null }
 
-interface Wanted { field: string; ends: boolean; wanted: number; given: unknown[]; picks: PointPick[] }
+/** `drawn`: a line is drawn from point to point, so that what it arrives at can be tangent, square or in line. */
+export interface Wanted { field: string; ends: boolean; drawn: boolean; wanted: number; given: unknown[]; picks: PointPick[] }
 
 /** The field of the draft that the next point pressed on the sheet goes into. */
 export function wantedPoints(draft: Draft | null): Wanted | null {
   const tokens = (draft?.tokens ?? []).flatMap((t): Wanted[] => {
     if (!t.field || (t.editor?.type !== "points" && t.editor?.type !== "ends")) return [];
     const given = (draft?.step.params?.[t.field] ?? []) as unknown[], ends = t.editor.type === "ends";
-    return [{ field: t.field, ends, wanted: t.editor.wanted ?? 1, given, picks: ends ? (given as EndPick[]).flatMap((e) => (e.point ? [e.point] : [])) : (given as PointPick[]) }];
+    return [{ field: t.field, ends, drawn: draft?.step.kind === "draw", wanted: t.editor.wanted ?? 1, given, picks: ends ? (given as EndPick[]).flatMap((e) => (e.point ? [e.point] : [])) : (given as PointPick[]) }];
   });
   return tokens.find((t) => t.given.length < t.wanted) ?? tokens[0] ?? null;
 }
