@@ -149,6 +149,10 @@ def test_an_auxiliary_view_stands_square_to_its_edge(drawing: Callable[..., Path
     assert found.frame.normal == pytest.approx((-s, 0, c), abs=1e-9)
     corner = found.frame.at(*(np.array([[c, -s], [s, c]]) @ np.array([0, 40.0])))
     assert corner == pytest.approx((0, 0, 0), abs=1e-6) or corner == pytest.approx((0, 40, 0), abs=1e-6)
+    wedge, hole = (next(r for r in run.workpiece.drawing.regions.regions if r.area == pytest.approx(a)) for a in (30 * high, 36 * math.pi))
+    picks = [{"rule": "picked", "picks": [{"id": r.id, "at": r.inside, "area": r.area}]} for r in (wedge, hole)]
+    cut = on_card(path, ("arrange", {}), ("extrude", {"profiles": picks[0], "extent": "as seen"}), ("cut", {"profiles": picks[1]}))
+    assert volume(cut) == pytest.approx(30 * high * 40 - 36 * math.pi * high / 2 / c, rel=1e-9)  # as deep as in its middle, all over
     by_hand = on_card(path, ("arrange", {}), ("name_view", {"view": "auxiliary 30°", "to": "none"}))
     edge = [pick(by_hand, 0, 0), pick(by_hand, 60, high)]
     box = np.array(found.box) + np.array([-1, -1, 1, 1])
