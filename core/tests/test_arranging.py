@@ -200,3 +200,18 @@ def test_two_parts_on_a_sheet_and_views_that_cannot_agree_are_said(drawing: Call
     assert any("The front and top views differ by" in a.misfit for a in apart.workpiece.agreements)
     alone = on_card(drawing(front().draw(), name="alone.dxf"), ("arrange", {}))
     assert any("moved aside first" in n.text for n in alone.workpiece.notes)
+
+
+@pytest.mark.parametrize("guided", [True, False])
+def test_guides_bind_views_that_share_nothing_else(drawing: Callable[..., Path], on_card: Callable[..., Run], guided: bool) -> None:
+    """A shape and a narrower one above it, off its middle by 4.3: only the centre line through both says where it belongs."""
+
+    def draw(space: Any, document: Any) -> None:
+        document.linetypes.add("CENTER", pattern=[2.0, 1.25, -0.25, 0.25, -0.25])
+        Figure().rectangle(0, 0, 60, 30).circle(17.1, 11, 3).rectangle(13.3, 80, 43, 40).draw()(space, document)
+        if guided:
+            space.add_line((34.8, -5), (34.8, 125), dxfattribs={"linetype": "CENTER"})
+
+    steps = (("fold", {"view": "front", "box": [-1, -1, 61, 31]}), ("fold", {"view": "top", "box": [5, 70, 70, 130]}))
+    run = on_card(drawing(draw), *steps)
+    assert (named(run)["top"].frame.at(34.8, 100)[0] == pytest.approx(named(run)["front"].frame.at(34.8, 0)[0], abs=1e-9)) == guided

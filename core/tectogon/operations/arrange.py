@@ -41,7 +41,8 @@ def geometry_of(drawing: Drawing) -> IntArray:
 
 def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
     """The views in the geometry of a drawing."""
-    return find_views(drawing.linework, geometry_of(drawing), projection=None if projection == "auto" else projection)
+    guides = np.flatnonzero(drawing.kept & drawing.guiding)
+    return find_views(drawing.linework, geometry_of(drawing), projection=None if projection == "auto" else projection, guides=guides)
 
 
 def arranged(drawing: Drawing, found: FoundViews, number: int, *, scale: bool) -> tuple[Drawing, tuple[View, ...]]:

@@ -75,4 +75,5 @@ def relined(workpiece: Workpiece, view: View) -> View:
     own = shown_of(view, linework)
     if not len(own.rows):
         raise PickGone(f"None of the curves of the {view.name} view are in the drawing any more.", Place())
-    return replace(view, frame=in_line(linework.table, own, others))
+    guides = np.flatnonzero(workpiece.drawing.kept & workpiece.drawing.guiding)
+    return replace(view, frame=in_line(linework.table, own, others, guides))

@@ -111,8 +111,11 @@ def rows_showing(table: CurveTable, view: Shown, axis: int, values: FloatArray) 
     return [int(row) for row in view.rows[near]]
 
 
-def best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float) -> float:
-    """What to add to `loose` so that most of its coordinates fall on those of `fixed`; of equals the one nearest to `near`."""
+def best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float, *, bound: bool = False) -> float:
+    """What to add to `loose` so that most of its coordinates fall on those of `fixed`; of equals the one nearest to `near`.
+
+    `bound`: guides say that `near` is right, so that it holds where nothing but single coordinates speaks for another.
+    """
     fixed, loose = _outermost(fixed), _outermost(loose)
     shifts = (fixed[:, None] - loose[None, :]).ravel()
     spread = max(float(np.ptp(fixed)), float(np.ptp(loose)), 1e-9)
@@ -123,6 +126,8 @@ def best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float) ->
     first = np.searchsorted(order, order - tol, side="left")
     last = np.searchsorted(order, order + tol, side="right")
     votes = last - first
+    if bound and votes.max() <= 1:
+        return near
     ends = {float(fixed[0] - loose[0]), float(fixed[-1] - loose[-1])}
     best, chosen = -1.0, near
     for k in np.flatnonzero(votes >= max(votes.max() - 1, 1)).tolist():
@@ -138,11 +143,15 @@ def _outermost(values: FloatArray) -> FloatArray:
     return values if len(values) <= _MOST_COORDINATES else np.concatenate([values[: _MOST_COORDINATES // 2], values[-_MOST_COORDINATES // 2 :]])
 
 
-def in_line(table: CurveTable, view: Shown, others: Sequence[Shown]) -> Frame:
+def in_line(table: CurveTable, view: Shown, others: Sequence[Shown], guides: IntArray | None = None) -> Frame:
     """The view's frame moved along the axes it shows so that what it shares with the others falls together; along an axis that none of
-    them shows, its lowest coordinate goes to nought."""
+    them shows, its lowest coordinate goes to nought.
+
+    `guides`: rows of guide lines. Two views that one of them runs through are meant to stand in line as they are drawn: of shifts that the
+    coordinates allow, that one is taken.
+    """
     origin = np.array(view.frame.origin)
-    for axis in axes_shown(view.frame):
+    for axis, column in axes_shown(view.frame).items():
         own = on_axis(table, view, axis)
         if own is None or not len(own):
             continue
@@ -151,8 +160,28 @@ def in_line(table: CurveTable, view: Shown, others: Sequence[Shown]) -> Frame:
             origin[axis] -= own[0]
             continue
         tol = max(float(np.ptp(own)) * 2e-5, 1e-6)
-        origin[axis] += best_shift(fixed, own, float(fixed[0] - own[0]), tol)
+        drawn = [o.frame.origin[axis] - origin[axis] for o in others if _in_step(view, o, axis, column) and guided(table, guides, view, o, column)]
+        origin[axis] += best_shift(fixed, own, drawn[0] if drawn else float(fixed[0] - own[0]), tol, bound=bool(drawn))
     return replace(view.frame, origin=(float(origin[0]), float(origin[1]), float(origin[2])))
+
+
+def _in_step(view: Shown, other: Shown, axis: int, column: int) -> bool:
+    """Whether two views show an axis by the same direction of the sheet, run the same way."""
+    dirs = [(v.frame.x_dir if column == 0 else v.frame.y_dir)[axis] for v in (view, other)]
+    return axes_shown(other.frame).get(axis) == column and dirs[0] == dirs[1]
+
+
+def guided(table: CurveTable, guides: IntArray | None, view: Shown, other: Shown, column: int) -> bool:
+    """Whether a guide line across the given direction of the sheet runs through both views, or from one to the other."""
+    if guides is None or not len(guides):
+        return False
+    lines = table.take(guides[table.kind[guides] == LINE])
+    a, b = table.take(view.rows).extents, table.take(other.rows).extents
+    g, along = lines.bounds, 1 - column
+    slack = 1e-3 * float(max(np.ptp(a[[along, along + 2]]), np.ptp(b[[along, along + 2]]), 1e-9))
+    straight = g[:, column + 2] - g[:, column] <= 1e-6 * np.maximum(g[:, along + 2] - g[:, along], 1e-12)
+    touches = [(g[:, along] <= e[along + 2] + slack) & (g[:, along + 2] >= e[along] - slack) & (g[:, column] >= e[column] - slack) & (g[:, column] <= e[column + 2] + slack) for e in (a, b)]
+    return bool((straight & touches[0] & touches[1]).any())
 
 
 def fit(table: CurveTable, view: Shown, others: Sequence[Shown]) -> tuple[int, float]:

@@ -49,8 +49,9 @@ class FoundViews:
         return tuple(v for v in self.views if v.turn != 0.0 or v.scale != 1.0)
 
 
-def find_views(linework: Linework, rows: IntArray, *, projection: str | None = None) -> FoundViews:
-    """The views among `rows`, named, with origins so that shared axes agree; `projection` overrules what the sheet shows.
+def find_views(linework: Linework, rows: IntArray, *, projection: str | None = None, guides: IntArray | None = None) -> FoundViews:
+    """The views among `rows`, named, with origins so that shared axes agree; `projection` overrules what the sheet shows. `guides`: rows of
+    guide lines, which bind the views that they run through.
 
     Views that lie turned on the sheet, or are drawn in another scale, are found by what they share with the others once they are righted;
     their origin is that of the righted view (turned and scaled about the middle of its box, see `righting`).
@@ -67,7 +68,7 @@ def find_views(linework: Linework, rows: IntArray, *, projection: str | None = N
     for n, name in zip(plain, given, strict=True):
         names[n] = name
     views = [FoundView(name, name, rows[g], box, (box[0], box[1])) for name, g, box in zip(names, groups, boxes, strict=True) if name != "none"]
-    lined = _aligned(linework.table, views)
+    lined = _aligned(linework.table, views, guides)
     loose = [(rows[g], box, title) for name, g, box, title in zip(names, groups, boxes, titles, strict=True) if name == "none"]
     lined = _turned_sides(linework.table, lined)
     lined, left = _others(linework, lined, loose, third=projection != "first")
@@ -375,12 +376,12 @@ def _advice(views: list[FoundView], left: list[tuple[str, IntArray]], agreements
 # alignment ---------------------------------------------------------------------------
 
 
-def _aligned(table: CurveTable, views: list[FoundView]) -> list[FoundView]:
+def _aligned(table: CurveTable, views: list[FoundView], guides: IntArray | None) -> list[FoundView]:
     """Views with origins so that what they share agrees: the front view's lower left corner is the origin, the others follow."""
     placed: list[FoundView] = []
     for view in sorted(views, key=lambda v: (v.name != "front", v.name not in ("top", "bottom"), v.name)):
         if any(p.name == view.name for p in placed):
             continue
-        frame = in_line(table, Shown(view.name, view.rows, frame_of(view.side)), [shown_found(p) for p in placed])
+        frame = in_line(table, Shown(view.name, view.rows, frame_of(view.side)), [shown_found(p) for p in placed], guides)
         placed.append(replace(view, origin=_on_origin(frame)))
     return placed
