@@ -15,8 +15,9 @@ from scipy.spatial import cKDTree
 
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
+from tectogon.curves.meet_bent import boxes_as_lines
 from tectogon.curves.nearest import nearest_on
-from tectogon.curves.table import LINE, BoolArray, IntArray
+from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.findings.finding import Finding
 from tectogon.profiles.network import Network
 
@@ -135,13 +136,14 @@ def _nearest_curves(table: CurveTable, ends: OpenEnds, reach: FloatArray, among:
     rows = among[(around[:, 0] <= high[0]) & (around[:, 2] >= low[0]) & (around[:, 1] <= high[1]) & (around[:, 3] >= low[1])]
     if not len(rows):
         return short, on, where
-    points, offsets = table.take(rows).flatten(size * 2e-5)
-    lines = np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(rows)), np.diff(offsets))))
-    asked = np.asarray(shapely.points(ends.point))
-    k, n = shapely.STRtree(lines).query(asked, predicate="dwithin", distance=np.where(np.isfinite(reach), reach, far))
+    each = np.where(np.isfinite(reach), reach, far)[:, None]
+    asked = boxes_as_lines(np.concatenate([ends.point - each, ends.point + each], axis=1))
+    k, n = shapely.STRtree(boxes_as_lines(table.bounds[rows])).query(asked)
     keep = rows[n] != ends.end[k] >> 1
     k, n = k[keep], n[keep]
-    d = np.asarray(shapely.distance(asked[k], lines[n]))
+    d = _distances(table, rows, n, ends.point[k], size * 2e-5)
+    near = d <= each[k, 0]
+    k, n, d = k[near], n[near], d[near]
     order = np.lexsort((d, k))
     k, n, d = k[order], n[order], d[order]
     first = np.concatenate([[True], k[1:] != k[:-1]]) if len(k) else np.zeros(0, bool)
@@ -150,6 +152,20 @@ def _nearest_curves(table: CurveTable, ends: OpenEnds, reach: FloatArray, among:
     where[k], exact = nearest_on(table, on[k], ends.point[k])
     short[k] = _along(table, ends.end[k], on[k], exact)
     return short, on, where
+
+
+def _distances(table: CurveTable, rows: IntArray, which: IntArray, points: FloatArray, chord_tol: float) -> FloatArray:
+    """How far points (k, 2) are from the curves rows[which] (k,): exactly from lines and arcs, from the flattened curve for others (mm)."""
+    out = np.empty(len(which))
+    simple = table.kind[rows[which]] <= ARC
+    out[simple] = nearest_on(table, rows[which[simple]], points[simple])[1]
+    bent = np.flatnonzero(~simple)
+    if len(bent):
+        used, at = np.unique(which[bent], return_inverse=True)
+        flat, offsets = table.take(rows[used]).flatten(chord_tol)
+        lines = np.asarray(shapely.linestrings(flat, indices=np.repeat(np.arange(len(used)), np.diff(offsets))))
+        out[bent] = shapely.distance(shapely.points(points[bent]), lines[at])
+    return out
 
 
 def _along(table: CurveTable, end: IntArray, other: IntArray, distance: FloatArray) -> FloatArray:

@@ -26,7 +26,7 @@ from tectogon.curves.copies import copies
 from tectogon.curves.table import IntArray, TableBuilder
 from tectogon.errors import Note, OverLimit, UnreadableFile
 from tectogon.formats.dxf_columns import Bulk, Columns
-from tectogon.formats.entity_curves import CURVES, rise_of
+from tectogon.formats.entity_curves import CURVES, RISING, rise_of
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, Mark, StatedSize, Written
 
@@ -217,7 +217,7 @@ class EntityReader:
 
     def _mark(self, entity: Any, kind: str, handle: str, curves: list[Curve]) -> None:
         """Remember what the file says of an entity that its curves don't show."""
-        rise = rise_of(entity, kind)
+        rise = rise_of(entity, kind) if kind in RISING else 0.0
         if rise:
             self.marks += [Mark(handle if len(curves) == 1 else f"{handle}.{n + 1}", "off_plane", rise) for n in range(len(curves))]
         if kind == "SPLINE" and len(curves) == 1:

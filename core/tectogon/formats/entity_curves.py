@@ -116,16 +116,21 @@ def _polyline(entity: Any) -> Made:
     return polyline_curves(points[:, [0, 1, 3]].tolist(), bool(entity.is_closed)), facing < 0
 
 
+RISING = ("LINE", "SPLINE", "POLYLINE")
+"""Kinds of entity that can rise out of the sheet's plane."""
+
+
 def rise_of(entity: Any, kind: str) -> float:
     """How far a line, spline or polyline in space rises out of the sheet's plane, in file units; 0 where that is no more than rounding.
 
     Such curves are given as seen from the top.
     """
     if kind == "LINE":
-        places = np.array([tuple(entity.dxf.start), tuple(entity.dxf.end)])
-    elif kind == "SPLINE":
-        poles = entity.control_points if len(entity.control_points) else entity.fit_points
-        places = np.array(poles, float).reshape(-1, 3)
+        a, b = entity.dxf.start, entity.dxf.end
+        rise = abs(a.z - b.z)
+        return rise if rise > 1e-9 * max(abs(b.x - a.x), abs(b.y - a.y), 1e-300) else 0.0
+    if kind == "SPLINE":
+        places = np.array(entity.control_points if len(entity.control_points) else entity.fit_points, float).reshape(-1, 3)
     elif kind == "POLYLINE" and entity.is_3d_polyline:
         places = np.array([tuple(v.dxf.location) for v in entity.vertices], float).reshape(-1, 3)
     else:

@@ -88,7 +88,8 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
     if params.region or params.polygon:
         out.append(words(", a part of it"))
     if source and workpiece:
-        mine = sum(key.startswith(f"s{workpiece.sources.index(source) + 1}:") for key in workpiece.drawing.linework.ids)
+        ids = workpiece.drawing.linework.ids
+        mine = len(ids) if len(workpiece.sources) == 1 else sum(key.startswith(f"s{workpiece.sources.index(source) + 1}:") for key in ids)
         out.append(words(f", {count_of(mine, 'curve')}"))
     return out
 

@@ -10,7 +10,7 @@ import json
 import os
 import pickle
 import tempfile
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from dataclasses import replace
 from pathlib import Path
 from typing import Protocol
@@ -51,13 +51,16 @@ class MemoryStore:
 class DiskStore:
     """Workpieces as files in a folder that only this program writes, behind a memory of the last few.
 
-    A drawing is written once, however many steps build on it.
+    A drawing is written once, however many steps build on it. With `late`, drawings are written by `flush`, so that who waits for an answer
+    need not wait for them; that may run in a thread, as it touches nothing of the kernel's.
     """
 
-    def __init__(self, folder: Path, memory: MemoryStore | None = None) -> None:
+    def __init__(self, folder: Path, memory: MemoryStore | None = None, *, late: bool = False) -> None:
         self.folder = folder
         self.memory = memory or MemoryStore()
         self.drawings: OrderedDict[str, Drawing] = OrderedDict()
+        self.late = late
+        self.waiting: deque[tuple[str, Drawing]] = deque(maxlen=50)
 
     def get(self, key: str) -> Workpiece | None:
         found = self.memory.get(key)
@@ -77,12 +80,21 @@ class DiskStore:
 
     def put(self, key: str, drawing_key: str, workpiece: Workpiece) -> None:
         self.memory.put(key, drawing_key, workpiece)
-        path = self.folder / f"{drawing_key}.drawing"
-        if not path.exists():
-            _ = workpiece.drawing.regions
-            write_whole(path, pickle.dumps(workpiece.drawing, 5))
         self._remember(drawing_key, workpiece.drawing)
         write_whole(self.folder / f"{key}.workpiece", pickle.dumps((drawing_key, replace(workpiece, drawing=Drawing())), 5))
+        if not any(waits == drawing_key for waits, _ in self.waiting):
+            self.waiting.append((drawing_key, workpiece.drawing))
+        if not self.late:
+            self.flush()
+
+    def flush(self) -> None:
+        """Write the drawings that wait to be written."""
+        while self.waiting:
+            key, drawing = self.waiting.popleft()
+            path = self.folder / f"{key}.drawing"
+            if not path.exists():
+                _ = drawing.regions
+                write_whole(path, pickle.dumps(drawing, 5))
 
     def _remember(self, key: str, drawing: Drawing) -> None:
         self.drawings[key] = drawing

@@ -15,7 +15,7 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
   const [pointer, setPointer] = useState<SheetPointer | null>(null);
   const [, tick] = useState(0);
   const { shown, early, picks, hover, draft, stage, pickedPieces, pickBy, sheetAsks, set } = useTable();
-  const sheet = shown?.sheet ?? early;
+  const sheet = early ?? shown?.sheet ?? null;
 
   useEffect(() => {
     const made = new SheetScene(canvas.current!, {

@@ -38,6 +38,7 @@ export function told(stage: string): string {
 
 /** In Build a region is what one points at; before that, a curve. A curve right under the pointer wins unless profiles are wanted. */
 export function point(at: SheetPointer | null): void {
+  if (useTable.getState().early) return; // its rows are not those of what is shown
   const { stage, draft, hover, set } = useTable.getState();
   const wantsRegions = draft ? hasProfiles(draft) : stage === "build" || stage === "close" || stage === "hand_over";
   const region = at && wantsRegions ? at.region : -1;
@@ -47,8 +48,8 @@ export function point(at: SheetPointer | null): void {
 }
 
 export function press(at: SheetPointer, add: boolean): void {
-  const { shown, stage, hover, picks, draft, sheetAsks, set } = useTable.getState();
-  if (!shown) return;
+  const { shown, early, stage, hover, picks, draft, sheetAsks, set } = useTable.getState();
+  if (!shown || early) return;
   if (sheetAsks?.what === "colour") {
     void takeColour(shown.sheet, at, sheetAsks.step);
     return;

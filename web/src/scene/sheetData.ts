@@ -76,6 +76,15 @@ export class SheetData {
     for (const n of parcel.arrays["ring_counts"] as Uint32Array) this.ringStart.push(this.ringStart.at(-1)! + n);
   }
 
+  /** Newer lines with the regions that were found in these, for as long as it takes to look into the newer ones. */
+  withLines(lines: Parcel<Partial<SheetFacts>>): SheetData {
+    const same = lines.facts.origin?.every((v, k) => v === this.facts.origin[k]);
+    const { ring_points, ring_ends, ring_counts } = this.arrays;
+    if (!same || !ring_points || !ring_ends || !ring_counts) return sheetOf(lines, null);
+    const curve_ends = new Uint32Array(this.facts.regions.length + 1);
+    return new SheetData({ facts: { ...this.facts, ...lines.facts }, arrays: { ...lines.arrays, ring_points, ring_ends, ring_counts, region_curves: new Uint32Array(0), region_curve_ends: curve_ends } });
+  }
+
   get curves(): number { return this.state.length; }
 
   /** Extents relative to the origin of the sheet. */

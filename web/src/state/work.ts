@@ -63,15 +63,14 @@ export async function refresh(): Promise<void> {
     if (!mine.signal.aborted) put({ trouble: sentenceOf(error) });
   } finally {
     clearTimeout(later);
-    if (current === mine) put({ busy: null });
+    if (current === mine) put({ busy: null, early: null });
   }
 }
 
-/** The lines of a drawing that is still being looked into. */
+/** The lines of a drawing that is still being looked into; what was found in it before stands beside them till then. */
 async function showEarly(id: string, signal: AbortSignal): Promise<void> {
-  if (get().shown || get().early) return;
   const lines = unpack<SheetFacts>(await api.parcel(id, "lines"));
-  if (!signal.aborted && !get().shown) put({ early: sheetOf(lines, null) });
+  if (!signal.aborted) put({ early: get().shown?.sheet.withLines(lines) ?? sheetOf(lines, null) });
 }
 
 async function take(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
