@@ -123,6 +123,9 @@ def parts_from_views() -> list[Writer]:
     out = []
     for name, file, material in (("Sensor bracket", "sensor-bracket.dxf", "aluminium"), ("Sonde cap", "sonde-cap.svg", "brass"), ("Mast shoe", "mast-shoe.dwg", "steel")):
         w = Writer(name, file)
+        aside = sorted({a.kind for a in w.run().workpiece.drawing.proposals} - {"hidden", "guides"})
+        if aside:
+            w.add("leave_out", proposals=aside)
         w.add("mend")
         w.add("arrange")
         for kind, params in steps_from_views(w.run().workpiece):

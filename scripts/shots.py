@@ -48,9 +48,24 @@ def _walk(page: object) -> None:
         page.wait_for_timeout(900)
         page.screenshot(path=TO / f"{name}.png")
 
+    def opened(name: str) -> None:
+        if page.get_by_role("button", name="Back to the shelf").count():
+            page.get_by_role("button", name="Back to the shelf").click()
+        page.get_by_text(name).first.click()
+        ready()
+
+    def ready() -> None:
+        page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached")
+
+    def brought_in(*files: Path) -> None:
+        page.get_by_role("button", name="Back to the shelf").click()
+        with page.expect_file_chooser() as chooser:
+            page.get_by_role("button", name="New part from a drawing").click()
+        chooser.value.set_files(files)
+
+    page.on("filechooser", lambda _: None)
     shot("shelf")
-    page.get_by_text("Clamp bracket").click()
-    page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached")
+    opened("Clamp bracket")
     shot("build")
     page.get_by_role("button", name="Look from the front", exact=True).click()
     shot("straight-on")
@@ -60,12 +75,19 @@ def _walk(page: object) -> None:
     shot("check")
     page.get_by_role("button", name="Bring in").click()
     shot("bring-in")
-    page.get_by_role("button", name="Back to the shelf").click()
-    page.on("filechooser", lambda _: None)
-    with page.expect_file_chooser() as bracket:
-        page.get_by_role("button", name="New part from a drawing").click()
-    bracket.value.set_files(BASE / "demo" / "files" / "clamp-bracket.dxf")
-    page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached")
+    opened("Sensor bracket")
+    page.locator("nav[aria-label=Stages] button").nth(3).click()
+    page.get_by_role("group", name="Views").get_by_text("100 %").first.wait_for()
+    shot("arrange")
+    page.locator("nav[aria-label=Stages] button").nth(4).click()
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("]")
+    page.keyboard.press("Space")
+    page.get_by_role("group", name="Depths proposed").get_by_role("button").first.wait_for()
+    shot("depths")
+    files = BASE / "demo" / "files"
+    brought_in(files / "clamp-bracket.dxf")
+    ready()
     page.get_by_role("button", name="All 4").click()
     page.wait_for_timeout(1500)
     page.get_by_role("button", name="Tidy").click()
@@ -73,30 +95,20 @@ def _walk(page: object) -> None:
     for _ in range(5):
         page.keyboard.press("n")
     shot("tidy")
-    page.get_by_role("button", name="Back to the shelf").click()
-    page.get_by_text("Guide rail, 250 mm").click()
-    page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached")
+    opened("Guide rail, 250 mm")
     page.get_by_role("button", name="Close", exact=False).first.click()
     page.get_by_label("Profiles", exact=True).get_by_role("row").nth(1).click()
     shot("close")
     page.get_by_role("button", name="Hand over").click()
     shot("hand-over")
-    page.get_by_role("button", name="Back to the shelf").click()
-    page.get_by_text("Gasket").first.click()
-    page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached")
+    opened("Gasket")
     page.get_by_role("button", name="Bring in").click()
     shot("picture")
-    page.get_by_role("button", name="Back to the shelf").click()
-    page.on("filechooser", lambda _: None)
-    with page.expect_file_chooser() as chooser:
-        page.get_by_role("button", name="New part from a drawing").click()
-    files = BASE / "demo" / "files"
-    chooser.value.set_files([files / name for name in ("cable-tray.dxf", "sonde-cap.svg", "keel-fin-blunt.csv", "trim-strip.dxf", "antenna-coupler.drl")] + [BASE / "Makefile"])
+    brought_in(*(files / name for name in ("cable-tray.dxf", "sonde-cap.svg", "keel-fin-blunt.csv", "trim-strip.dxf", "antenna-coupler.drl")), BASE / "Makefile")
     page.get_by_text("all sent").wait_for()
     page.wait_for_timeout(2500)
     shot("many-files")
-    page.get_by_text("Plate of three thicknesses").click()
-    page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached")
+    opened("Plate of three thicknesses")
     page.wait_for_timeout(800)
     page.evaluate("document.activeElement.blur()")
     for _ in range(6):

@@ -146,3 +146,14 @@ def test_the_part_from_its_views_is_the_same_as_ordinary_steps(on_card: Callable
     run = on_card(made.path, ("mend", {}), ("arrange", {}), *steps)
     assert volume(run) == pytest.approx(made.volume, rel=1e-3)
     assert [k for k, _ in steps][:2] == ["outline", "outline"]
+
+
+def test_a_plate_of_an_angle_is_proposed_in_its_own_thickness(on_card: Callable[..., Run]) -> None:
+    """Of the sensor bracket's top view the plate is a part only: 1.5 mm, as the front view draws at its free end, comes before the whole 40."""
+    path = Path(__file__).resolve().parents[2] / "demo" / "files" / "sensor-bracket.dxf"
+    run = on_card(path, ("leave_out", {"proposals": ["layer"]}), ("mend", {}), ("arrange", {}))
+    plate = max((r for r in run.workpiece.drawing.regions.regions if len(r.holes) == 2), key=lambda r: r.area)
+    found = proposals_of(run.workpiece, plate)
+    assert found[0].words == "Raise it 1.5 mm: drawn in the front view at one side of it"
+    built = on_card(path, ("leave_out", {"proposals": ["layer"]}), ("mend", {}), ("arrange", {}), (found[0].kind, {"profiles": choice(plate), **found[0].values}))
+    assert volume(built) == pytest.approx(plate.area * 1.5, rel=1e-9)

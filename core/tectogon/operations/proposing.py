@@ -55,8 +55,10 @@ def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
     whole = show_length(high - low)
     out = []
     if region.level == 0:
+        view, own = np.array(mine.table.extents), np.array(region.bounds)
+        entire = bool(np.abs(view - own).max() <= 2e-3 * float(np.ptp(view)))
         names = [s.view.name for s in seen if s is not mine and axis in axes_shown(s.view.frame)]
-        out.append(Proposal(f"Raise it {whole}: all that the {' and '.join(names)} {'view shows' if len(names) == 1 else 'views show'}", "extrude", {"extent": "as seen", "result": joins}, low, high, 0.7))
+        out.append(Proposal(f"Raise it {whole}: all that the {' and '.join(names)} {'view shows' if len(names) == 1 else 'views show'}", "extrude", {"extent": "as seen", "result": joins}, low, high, 0.7 if entire else 0.45))
         out.append(Proposal(f"Raise it {show_length((high - low) / 2)}: half of that", "extrude", {"extent": "half as seen", "result": joins}, low, (low + high) / 2, 0.2))
     elif workpiece.bodies:
         out.append(Proposal(f"Cut it through, {whole}", "cut", {"depth": "through"}, low, high, 0.7))
@@ -66,6 +68,7 @@ def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
             continue
         picks = [{"point": p.model_dump(mode="json")} for p in (drawn.ends if _height_of(mine, axis, drawn.last) == a else drawn.ends[::-1])]
         likely = (1.0 if drawn.hidden else 0.9) if drawn.both else (0.5 if drawn.hidden else 0.4)
+        likely += 0.1 * (abs(a - low) <= 1e-3 * (high - low))  # what stands on the foot of the part
         side = "" if drawn.both else " at one side of it"
         if drawn.hidden and workpiece.bodies:
             out.append(Proposal(f"Cut it {show_length(b - a)} deep: dashed in the {drawn.view} view{side}", "cut", {"depth": "picked", "ends": picks[::-1]}, a, b, likely))

@@ -62,7 +62,7 @@ export function KeyPage({ close }: { close(): void }) {
           <Dialog.Title className="cap">Keys</Dialog.Title>
           <dl className="mt-3 columns-1 gap-x-8 md:columns-2">{KEYS.map(([k, t]) => <div key={k} className="grid break-inside-avoid grid-cols-[96px_1fr] gap-x-3 py-[3px]"><dt><kbd>{k}</kbd></dt><dd>{t}</dd></div>)}</dl>
           <h3 className="cap mt-5">Pointer</h3>
-          <p className="mt-1.5 text-[13.5px]">Press picks, Shift adds or takes away. Drag a box to the right for what lies inside it, to the left for all it touches. Right button or Alt and drag moves the sheet; in the part, drag turns. The wheel goes nearer to the pointer. While points are picked, Shift locks them level, upright or at 45° from the one before. Pressing a curve twice picks the whole block it came with.</p>
+          <p className="mt-1.5 text-[13.5px]">Press picks, Shift adds or takes away. Drag a box to the right for what lies inside it, to the left for all it touches. Right button or Alt and drag moves the sheet; in the part, drag turns. The wheel goes nearer to the pointer. While points are picked, Shift locks them level, upright or at 45° from the one before. Pressing a curve twice picks the whole block it came with; in Arrange one press picks a whole view.</p>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
