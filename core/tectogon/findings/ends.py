@@ -136,22 +136,40 @@ def _nearest_curves(table: CurveTable, ends: OpenEnds, reach: FloatArray, among:
     rows = among[(around[:, 0] <= high[0]) & (around[:, 2] >= low[0]) & (around[:, 1] <= high[1]) & (around[:, 3] >= low[1])]
     if not len(rows):
         return short, on, where
-    each = np.where(np.isfinite(reach), reach, far)[:, None]
-    asked = boxes_as_lines(np.concatenate([ends.point - each, ends.point + each], axis=1))
-    k, n = shapely.STRtree(boxes_as_lines(table.bounds[rows])).query(asked)
-    keep = rows[n] != ends.end[k] >> 1
-    k, n = k[keep], n[keep]
-    d = _distances(table, rows, n, ends.point[k], size * 2e-5)
-    near = d <= each[k, 0]
-    k, n, d = k[near], n[near], d[near]
-    order = np.lexsort((d, k))
-    k, n, d = k[order], n[order], d[order]
-    first = np.concatenate([[True], k[1:] != k[:-1]]) if len(k) else np.zeros(0, bool)
-    k, n, d = k[first], n[first], d[first]
-    short[k], on[k] = d, rows[n]
-    where[k], exact = nearest_on(table, on[k], ends.point[k])
-    short[k] = _along(table, ends.end[k], on[k], exact)
+    each = np.where(np.isfinite(reach), reach, far)
+    tree = shapely.STRtree(boxes_as_lines(table.bounds[rows]))
+    radius, left = max(far / _WIDENING**3, size * 1e-6), np.arange(count)
+    while len(left):
+        within = np.minimum(each[left], radius)
+        k, n, d = _nearest_within(table, rows, tree, ends, left, within, size * 2e-5)
+        short[k], on[k] = d, rows[n]
+        left = left[~np.isfinite(short[left]) & (each[left] > radius)]
+        radius *= _WIDENING
+    found = np.flatnonzero(np.isfinite(short))
+    where[found], exact = nearest_on(table, on[found], ends.point[found])
+    short[found] = _along(table, ends.end[found], on[found], exact)
     return short, on, where
+
+
+_WIDENING = 4.0
+"""The search round an end is widened by this factor as long as it finds nothing: most ends have something very near."""
+
+
+def _nearest_within(
+    table: CurveTable, rows: IntArray, tree: shapely.STRtree, ends: OpenEnds, asked: IntArray, within: FloatArray, chord_tol: float
+) -> tuple[IntArray, IntArray, FloatArray]:
+    """The nearest of `rows` to each of the ends `asked` within its own distance: number of the end, place in `rows`, distance, for those that have one."""
+    boxes = np.concatenate([ends.point[asked] - within[:, None], ends.point[asked] + within[:, None]], axis=1)
+    at, n = tree.query(boxes_as_lines(boxes))
+    keep = rows[n] != ends.end[asked[at]] >> 1
+    at, n = at[keep], n[keep]
+    d = _distances(table, rows, n, ends.point[asked[at]], chord_tol)
+    near = d <= within[at]
+    at, n, d = at[near], n[near], d[near]
+    order = np.lexsort((d, at))
+    at, n, d = at[order], n[order], d[order]
+    first = np.concatenate([[True], at[1:] != at[:-1]]) if len(at) else np.zeros(0, bool)
+    return asked[at[first]], n[first], d[first]
 
 
 def _distances(table: CurveTable, rows: IntArray, which: IntArray, points: FloatArray, chord_tol: float) -> FloatArray:
