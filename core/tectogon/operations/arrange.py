@@ -13,7 +13,8 @@ from tectogon.operations.fields import Params, Sentence, choice_token, words
 from tectogon.operations.kind import Context, Kind
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.views import View
-from tectogon.views.find import FoundViews, find_views, righting
+from tectogon.views.find import FoundViews, find_views
+from tectogon.views.righting import righting
 from tectogon.views.view import FoundView
 
 PROJECTIONS = {"auto": "as the sheet shows", "third": "in third angle", "first": "in first angle"}

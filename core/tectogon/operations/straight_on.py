@@ -13,7 +13,7 @@ from tectogon.operations.reading import Seen, seen_in
 from tectogon.operations.workpiece import Workpiece
 from tectogon.solids.body import Body
 from tectogon.solids.project import project
-from tectogon.views.find import SECTION
+from tectogon.views.righting import SECTION
 
 
 @dataclass(frozen=True)

@@ -13,13 +13,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from tectogon.curves import CurveTable, affine
+from tectogon.curves import CurveTable
 from tectogon.curves.table import ARC, IntArray
 from tectogon.linework import Linework
-from tectogon.views.align import Agreement, Shown, agreements_of, axes_shown, coordinates, fit, in_line, shown_found
-from tectogon.views.auxiliary import auxiliary_frame, inclined_edge, lows_of
-from tectogon.views.frame import Frame, frame_of
+from tectogon.views.align import Agreement, Shown, agreements_of, in_line, shown_found
+from tectogon.views.frame import frame_of
 from tectogon.views.groups import find_groups
+from tectogon.views.righting import STRANGER, on_origin, others, titles, turned_sides
 from tectogon.views.view import Box, FoundView
 
 _REACH = 2e-3
@@ -61,27 +61,22 @@ def find_views(linework: Linework, rows: IntArray, *, projection: str | None = N
     if not groups:
         return FoundViews("unknown", "there is no group of lines that could be a view", (), (("loose lines", rows),) if len(rows) else (), ())
     boxes = [_box(table, g) for g in groups]
-    titles = _titles(linework, boxes)
-    plain = [n for n, title in enumerate(titles) if not title] or list(range(len(groups)))
+    titled = titles(linework, boxes)
+    plain = [n for n, title in enumerate(titled) if not title] or list(range(len(groups)))
     given, projection, why = _named(table, [groups[n] for n in plain], [boxes[n] for n in plain], projection or _stated(linework), chosen=projection is not None)
     names = ["none"] * len(groups)
     for n, name in zip(plain, given, strict=True):
         names[n] = name
     views = [FoundView(name, name, rows[g], box, (box[0], box[1])) for name, g, box in zip(names, groups, boxes, strict=True) if name != "none"]
     lined = _aligned(linework.table, views, guides)
-    loose = [(rows[g], box, title) for name, g, box, title in zip(names, groups, boxes, titles, strict=True) if name == "none"]
-    lined = _turned_sides(linework.table, lined)
-    lined, left = _others(linework, lined, loose, third=projection != "first")
+    loose = [(rows[g], box, title) for name, g, box, title in zip(names, groups, boxes, titled, strict=True) if name == "none"]
+    lined = turned_sides(linework.table, lined)
+    lined, left = others(linework, lined, loose, third=projection != "first")
     if len(small):
         left.append(("loose lines too small to be a view", rows[small]))
     agreements = agreements_of(linework.table, [shown_found(v) for v in lined if v.turn == 0.0 and v.scale == 1.0])
     advice = _advice(lined, left, agreements)
     return FoundViews(projection, why, tuple(sorted(lined, key=_rank)), tuple(left), tuple(agreements), tuple(advice))
-
-
-def righting(view: FoundView) -> affine.FloatArray:
-    """The map (2, 3) that turns and scales a view about the middle of its box, so that it stands upright and in the scale of the others."""
-    return _about_middle(view.box, view.turn, view.scale)
 
 
 def _rank(view: FoundView) -> tuple[int, str]:
@@ -198,162 +193,6 @@ def _stated(linework: Linework) -> str | None:
     return None if first == third else "first" if first else "third"
 
 
-# views that are turned, in another scale, or sections ------------------------------
-
-SECTION = "section"
-_SECTION = re.compile(r"(?:section|schnitt|coupe)?\s*\b([A-Z])\s*[-\u2013\u2014]\s*\1\b", re.IGNORECASE)
-_DETAIL = re.compile(r"\bdetail\b", re.IGNORECASE)
-_SCALES = (0.1, 0.2, 0.25, 0.4, 0.5, 2.0, 2.5, 4.0, 5.0, 10.0)
-_MATCHED = 0.7
-_TURNS = (0.0, -90.0, 90.0, 180.0)
-
-
-def _about_middle(box: Box, turn: float, scale: float) -> affine.FloatArray:
-    middle = np.array([box[0] + box[2], box[1] + box[3]]) / 2.0
-    c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
-    linear = scale * np.round(np.array([[c, -s], [s, c]]), 15)
-    return np.column_stack([linear, middle - linear @ middle])
-
-
-def _fitted(table: CurveTable, view: FoundView, others: list[FoundView]) -> tuple[bool, float, FoundView]:
-    """Whether a view, turned and scaled as it says, fits others; the share of its coordinates that they show too; and the view in line with them."""
-    own = table.take(view.rows).transformed(righting(view))
-    joined = CurveTable.join([table, own])
-    there = Shown(view.name, np.arange(len(table), len(joined)), frame_of(view.side))
-    fixed = [shown_found(o) for o in others if o.turn == 0.0 and o.scale == 1.0 and o.aslant is None]
-    frame = in_line(joined, there, fixed)
-    axes, share = fit(joined, replace(there, frame=frame), fixed)
-    return axes >= 2 or share >= _MATCHED, share, replace(view, origin=_on_origin(frame))
-
-
-def _on_origin(frame: Frame) -> tuple[float, float]:
-    """The sheet point that a frame puts on the part's origin, as far as it shows it."""
-    base = -np.array(frame.origin)
-    return (float(base @ frame.x_dir), float(base @ frame.y_dir))
-
-
-def _turned_sides(table: CurveTable, views: list[FoundView]) -> list[FoundView]:
-    """Side views that fit the others better when they are turned: turned."""
-    out = list(views)
-    for n, view in enumerate(out):
-        if view.side in ("right", "left"):
-            rest = [v for v in out if v is not view]
-            if not _fitted(table, view, rest)[0]:
-                tries = [found for turn in (-90.0, 90.0) if (found := _fitted(table, replace(view, turn=turn), rest))[0]]
-                out[n] = max(tries, key=lambda found: found[1])[2] if tries else view
-    return out
-
-
-def _others(linework: Linework, views: list[FoundView], loose: list[tuple[IntArray, Box, str]], *, third: bool) -> tuple[list[FoundView], list[tuple[str, IntArray]]]:
-    """Groups that stand in line with no other: sections, views that are turned or drawn in another scale; and what is none, with the reason."""
-    out, left = list(views), []
-    for rows, box, title in loose:
-        twin = None if title else next((v for v in views if _alike(linework.table, v.rows, rows)), None)
-        found = None if twin or _DETAIL.search(title) else _auxiliary(linework.table, out, rows, box, third=third) or _as_view(linework.table, out, rows, box, title, third=third)
-        if found is not None:
-            out.append(found)
-            continue
-        if _DETAIL.search(title):
-            left.append((f"a detail (“{title[:40]}”)", rows))
-        elif twin is not None:
-            left.append((f"the {twin.name} view drawn once more", rows))
-        else:
-            left.append(("a group that stands in line with no other", rows))
-    return out, left
-
-
-def _as_view(table: CurveTable, views: list[FoundView], rows: IntArray, box: Box, title: str, *, third: bool) -> FoundView | None:
-    """A loose group as the view that it fits best, turned or scaled where it must be; None where nothing fits. Of equals the side that its
-    place on the sheet has is taken."""
-    section = _SECTION.search(title)
-    taken = {v.side for v in views}
-    sides = _ORDER if section else tuple(s for s in _ORDER if s not in taken)
-    meant = _side_there(views, box, third=third)
-    best: tuple[float, FoundView] | None = None
-    for side in sides:
-        for turn in _TURNS:
-            base = FoundView(side, side, rows, box, (0.0, 0.0), turn)
-            for scale in (1.0, *_scales(table, views, base)):
-                fits, share, view = _fitted(table, replace(base, scale=scale), views)
-                rank = share + 0.05 * (side == meant) - 0.02 * (turn != 0.0) - 0.02 * (scale != 1.0)
-                if (fits or (section and share > 0)) and (best is None or rank > best[0] + 1e-9) and (section or (turn == 0.0 and scale == 1.0) or _beside(views, box)):
-                    best = (rank, view)
-    if best is None:
-        return None
-    name = f"{SECTION} {section.group(1).upper()}-{section.group(1).upper()}" if section else best[1].side
-    return None if any(v.name == name for v in views) else replace(best[1], name=name)
-
-
-def _side_there(views: list[FoundView], box: Box, *, third: bool) -> str:
-    """The side that a view at this place of the sheet shows, as seen from the front view; "" where there is none."""
-    front = next((v.box for v in views if v.side == "front"), None)
-    if front is None:
-        return ""
-    x, y = (box[0] + box[2] - front[0] - front[2]) / 2.0, (box[1] + box[3] - front[1] - front[3]) / 2.0
-    if abs(x) > abs(y):
-        return "right" if (x > 0) == third else "left"
-    return "top" if (y > 0) == third else "bottom"
-
-
-def _auxiliary(table: CurveTable, views: list[FoundView], rows: IntArray, box: Box, *, third: bool) -> FoundView | None:
-    """A loose group as the auxiliary view square to an inclined edge of another view; None where it is drawn square to none."""
-    stand = [shown_found(v) for v in views if v.turn == 0.0 and v.scale == 1.0 and v.aslant is None]
-    found = inclined_edge(table, rows, box, stand)
-    if found is None:
-        return None
-    base, edge = found
-    frame = auxiliary_frame(base.frame, edge, box, lows_of(table, stand), table, rows, third=third)
-    way = edge[1] - edge[0]
-    name = f"auxiliary {float(np.degrees(np.arctan2(way[1], way[0]))) % 180.0:.3g}°"
-    return None if any(v.name == name for v in views) else FoundView(name, "", rows, box, (0.0, 0.0), aslant=frame)
-
-
-def _scales(table: CurveTable, views: list[FoundView], base: FoundView) -> list[float]:
-    """Usual scales that make one of the lengths a group shares with the others equal."""
-    own = table.take(base.rows).transformed(righting(base)).extents
-    out = []
-    frame = frame_of(base.side)
-    for axis, column in axes_shown(frame).items():
-        for v in views:
-            other = axes_shown(v.frame).get(axis)
-            if other is None or v.turn or v.scale != 1.0:
-                continue
-            ratio = (v.box[other + 2] - v.box[other]) / max(float(own[column + 2] - own[column]), 1e-12)
-            out += [s for s in _SCALES if abs(ratio / s - 1.0) <= 4e-3]
-    return sorted(set(out))
-
-
-def _beside(views: list[FoundView], box: Box) -> bool:
-    """Whether the middle of a box lies above, below or beside one of the views, within its stretch."""
-    x, y = (box[0] + box[2]) / 2.0, (box[1] + box[3]) / 2.0
-    return any(v.box[0] <= x <= v.box[2] or v.box[1] <= y <= v.box[3] for v in views)
-
-
-def _alike(table: CurveTable, a: IntArray, b: IntArray) -> bool:
-    """Whether two groups are the same figure at two places: as many curves, and the same coordinates from the corner of their boxes."""
-    if len(a) != len(b):
-        return False
-    for column in (0, 1):
-        p, q = coordinates(table, a, column), coordinates(table, b, column)
-        if len(p) != len(q) or not np.allclose(p - p[0], q - q[0], atol=1e-3 * max(float(np.ptp(p)), 1e-9)):
-            return False
-    return True
-
-
-def _titles(linework: Linework, boxes: list[Box]) -> list[str]:
-    """The title of a section or a detail for each group: written over, under or in it, nearer to it than to any other; "" for the rest."""
-    out = [""] * len(boxes)
-    for text in linework.texts[:2000]:
-        if not (_SECTION.fullmatch(text.text.strip()) or _DETAIL.search(text.text)):
-            continue
-        x, y = text.at
-        away = [float(np.hypot(max(b[0] - x, 0.0, x - b[2]), max(b[1] - y, 0.0, y - b[3]))) for b in boxes]
-        n = int(np.argmin(away))
-        if away[n] <= 0.25 * max(boxes[n][2] - boxes[n][0], boxes[n][3] - boxes[n][1]):
-            out[n] = out[n] or text.text.strip()
-    return out
-
-
 def _advice(views: list[FoundView], left: list[tuple[str, IntArray]], agreements: list[Agreement]) -> list[str]:
     """What does not fit, each as a sentence that says what to do."""
     out = []
@@ -367,7 +206,7 @@ def _advice(views: list[FoundView], left: list[tuple[str, IntArray]], agreements
     for reason, _ in left:
         if reason.endswith("drawn once more"):
             out.append(f"A group is {reason}; it was set apart.")
-    strangers = sum(reason == "a group that stands in line with no other" for reason, _ in left)
+    strangers = sum(reason == STRANGER for reason, _ in left)
     if strangers >= 2:
         out.append(f"{strangers} groups stand in line with none of these views. If they are another part, leave out one of the two; if they are views of this one, fold them by hand.")
     return out
@@ -383,5 +222,5 @@ def _aligned(table: CurveTable, views: list[FoundView], guides: IntArray | None)
         if any(p.name == view.name for p in placed):
             continue
         frame = in_line(table, Shown(view.name, view.rows, frame_of(view.side)), [shown_found(p) for p in placed], guides)
-        placed.append(replace(view, origin=_on_origin(frame)))
+        placed.append(replace(view, origin=on_origin(frame)))
     return placed
