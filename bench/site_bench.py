@@ -66,7 +66,7 @@ def _bare_kernel() -> float:
     workpiece, regions = run.workpiece, run.workpiece.drawing.regions
     block = chosen_regions(workpiece, ProfileChoice.model_validate(data["steps"][6]["params"]["profiles"]))[0]
     tools = [chosen_regions(workpiece, ProfileChoice.model_validate(s["params"]["profiles"])) for s in data["steps"][7:10]]
-    spans = [cutting._span(workpiece, workpiece.frame_of(rs[0]), None, "away", 0) for rs in tools]
+    spans = [cutting._span(workpiece, workpiece.frame_of(rs[0]), cutting.Reach("through", 0, "away", 0)) for rs in tools]
     times = []
     for _ in range(7):
         started = time.perf_counter()

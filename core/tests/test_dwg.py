@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 import ezdwg
@@ -11,6 +12,7 @@ import numpy as np
 import pytest
 from tectogon.errors import UnreadableFile
 from tectogon.formats import ReadResult, read_drawing
+from tectogon.formats.dwg import _made
 
 ENTITIES: list[tuple[str, tuple[Any, ...], dict[str, Any]]] = [
     ("line", ((0, 0, 0), (10, 5, 0)), {}),
@@ -131,3 +133,8 @@ def test_a_truncated_file_is_refused_or_its_damage_told(tmp_path: Path) -> None:
         (tmp_path / "c.dwg").write_bytes(data[: int(len(data) * share)])
         with pytest.raises(UnreadableFile):
             read_drawing(tmp_path / "c.dwg")
+
+
+def test_an_entity_of_a_kind_that_is_not_known_keeps_its_handle() -> None:
+    made = _made(SimpleNamespace(dxftype="NEWER_THAN_US", handle=0x2A, dxf={}), {})
+    assert (made.dxftype(), made.dxf.handle) == ("NEWER_THAN_US", "2A")

@@ -116,3 +116,12 @@ def test_large_coordinates_keep_their_digits(plate: Figure) -> None:
 
 def test_an_empty_drawing_has_no_regions() -> None:
     assert Figure().regions().regions == ()
+
+
+def test_a_lens_too_flat_to_be_seen_is_a_region_all_the_same() -> None:
+    """Two splines 0.01 mm apart in the middle, in a drawing of 10 m: flattened for nesting they are one line, yet nothing breaks."""
+    figure = Figure().rectangle(0, 0, 10_000, 10_000).spline((10, 10), (20, 10.01), (30, 10.01), (40, 10)).spline((10, 10), (20, 9.99), (30, 9.99), (40, 10))
+    found = figure.regions(1e-3)
+    assert sorted(r.level for r in found.regions) == [0, 1]
+    lens = next(r for r in found.regions if r.level == 1)
+    assert lens.area == pytest.approx(30 * 0.02 / 2, rel=1e-8)  # a cubic over its chord: half of the height of its middle poles

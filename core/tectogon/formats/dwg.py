@@ -282,7 +282,7 @@ def _made(entity: Any, layers: dict[int, str]) -> DXFEntity:
     """An entity of the decoder as one of the reader's."""
     maker = _MAKERS.get(entity.dxftype)
     if maker is None:
-        return _Light(entity.dxftype, {})  # type: ignore[return-value]
+        return _Light(entity.dxftype, {"handle": f"{entity.handle:X}"})  # type: ignore[return-value]
     d = entity.dxf
     common: dict[str, Any] = {"handle": f"{entity.handle:X}", "layer": layers.get(d.get("layer_handle"), "0")}
     if d.get("linetype") and d["linetype"] != "BYLAYER":

@@ -82,10 +82,12 @@ class FlatRings:
         self.starts = np.concatenate([before, [len(self.points)]])[faces.starts]
 
     def some(self, rings: IntArray) -> npt.NDArray[np.object_]:
-        """The rings asked for as shapely's."""
-        counts = self.starts[rings + 1] - self.starts[rings]
+        """The rings asked for as shapely's; one that is flat, with two points alone, has its last one three times."""
+        own = self.starts[rings + 1] - self.starts[rings]
+        counts = np.maximum(own, 4)
         before = np.cumsum(counts) - counts
-        index = np.repeat(self.starts[rings] - before, counts) + np.arange(int(counts.sum()))
+        within = np.minimum(np.arange(int(counts.sum())) - np.repeat(before, counts), np.repeat(own - 1, counts))
+        index = np.repeat(self.starts[rings], counts) + within
         return np.asarray(shapely.linearrings(self.points[index], indices=np.repeat(np.arange(len(rings)), counts)))
 
     def probes(self, rings: IntArray) -> FloatArray:
