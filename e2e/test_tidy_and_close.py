@@ -90,3 +90,53 @@ def test_a_section_drawn_as_one_line_gets_its_thickness(page: Page) -> None:
     expect(page.get_by_label("Profiles", exact=True)).to_contain_text("288", timeout=15_000)
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_label("Route card")).to_contain_text("Give every open line a thickness of 1.2 mm")
+
+
+@pytest.fixture
+def a_hair_off(tmp_path: Path) -> Path:
+    """A plate of 100 x 50 with a side 0.3 off level, a diamond that touches its left side, and two circles that differ by 0.004."""
+    document = ezdxf.new("R2010", units=4)
+    space = document.modelspace()
+    for chain in ([(0, 0), (100, 0.3), (100, 50), (0, 50)], [(0, 25), (10, 20), (20, 25), (10, 30)]):
+        for a, b in zip(chain, [*chain[1:], chain[0]], strict=True):
+            space.add_line(a, b)
+    space.add_circle((50, 25), 5)
+    space.add_circle((75, 25), 5.004)
+    document.saveas(tmp_path / "a-hair-off.dxf")
+    return tmp_path / "a-hair-off.dxf"
+
+
+def test_each_finding_has_a_remedy_that_writes_its_sentence(page: Page, a_hair_off: Path) -> None:
+    """Parted, levelled and made equal from the list, recorded by Enter each time; nothing is left to find."""
+    bring_in(page, a_hair_off)
+    page.get_by_role("button", name="Tidy").click()
+    findings = page.get_by_label("Findings", exact=True)
+    writing, card = page.get_by_label("Writing line"), page.get_by_label("Route card")
+
+    def remedied(tab: int, press: str, writes: str, records: str) -> None:
+        findings.get_by_role("tab").nth(tab).click()
+        findings.get_by_role("button", name=press, exact=True).first.click()
+        expect(writing).to_contain_text(writes, timeout=15_000)
+        page.keyboard.press("Enter")
+        expect(card).to_contain_text(records, timeout=15_000)
+        ready(page)
+
+    remedied(0, "Part", "1 place", "Part profiles where they touch in a point, 1 place, by a gap 0.4 mm wide")
+    remedied(1, "Straighten", "True up", "True up 1 curve, each level or upright")
+    remedied(1, "Make equal", "of one radius", "True up 2 curves, each of one radius the middle one of theirs")
+    expect(findings).to_contain_text("Nothing is wrong with this linework")
+    expect(findings.get_by_role("button", name="Make equal")).to_have_count(0)
+
+
+def test_a_value_that_can_t_be_read_leaves_the_sentence_to_be_put_right(page: Page, a_hair_off: Path) -> None:
+    bring_in(page, a_hair_off)
+    page.get_by_role("button", name="Close").first.click()
+    page.get_by_role("button", name="Part 5").click()
+    writing = page.get_by_label("Writing line")
+    width = writing.get_by_role("textbox", name="width")
+    width.fill("3x")
+    expect(writing.get_by_role("alert")).to_contain_text("“x” in “3x” is not a unit known here", timeout=15_000)
+    width.fill("0.5 mm")
+    expect(writing.get_by_role("alert")).to_have_count(0, timeout=15_000)
+    page.get_by_role("button", name="Record").click()
+    expect(page.get_by_label("Route card")).to_contain_text("by a gap 0.5 mm wide", timeout=15_000)
