@@ -347,7 +347,7 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         "agreement": [{"pair": list(a.pair), "axis": a.axis, "matched": a.matched, "unmatched": a.unmatched, "worst_mm": a.worst} for a in found.agreements],
     }
     if not found.views:
-        raise NothingToBuild(f"{path.name}: no view is found; {found.why}.")
+        raise NothingToBuild(f"{path.name}: no view is found; {found.why}. If it holds texts alone, ask for the drawing with its lines.")
     if options.build is None:
         return
     from tectogon.operations.straight_on import straight_on

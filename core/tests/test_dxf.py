@@ -142,6 +142,22 @@ def test_a_drawing_in_space_says_so(drawing: Callable[..., Path]) -> None:
     result = read_drawing(drawing(draw))
     assert [n.code for n in result.linework.notes] == ["drawn_in_space"]
 
+    def noisy(space: Any, document: Any) -> None:
+        for n in range(20):
+            space.add_line((0, n, 1e-4 * n), (50, n, 0))
+
+    assert not read_drawing(drawing(noisy, name="noisy.dxf")).linework.notes
+
+
+def test_a_cube_of_wires_is_told_from_a_flat_drawing(drawing: Callable[..., Path]) -> None:
+    def draw(space: Any, document: Any) -> None:
+        corners = list(itertools.product((0, 10), repeat=3))
+        for a, b in itertools.combinations(corners, 2):
+            if sum(p != q for p, q in zip(a, b, strict=True)) == 1:
+                space.add_line(a, b)
+
+    assert [n.code for n in read_drawing(drawing(draw)).linework.notes] == ["drawn_in_space"]
+
 
 def test_layers_line_types_and_blocks_on_layer_nought(drawing: Callable[..., Path]) -> None:
     def draw(space: Any, document: Any) -> None:

@@ -33,6 +33,8 @@ from tectogon.linework import Layer, LineType, Linework, Mark, StatedSize, Writt
 UNITS_BY_CODE = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m", 9: "mil", 13: "um"}
 _BY_LAYER, _BY_BLOCK = -1, -2
 _MAX_DEPTH = 64
+_TALL = 1e-2
+"""A curve that rises by more than this share of the drawing's size is drawn in space, and not flat with noise."""
 _NOT_PARALLEL = "not parallel to the sheet"
 _TIMES = re.compile(r"^\s*\(?\d+\s*[x×*]\s*", re.IGNORECASE)
 _NUMBER = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
@@ -288,12 +290,21 @@ class EntityReader:
         laid = self._lay_out(columns, bulk)
         if len(laid.ids) != len(set(laid.ids)):
             laid = replace(laid, ids=_told_apart(laid.ids))
-        rising = sum(m.kind == "off_plane" for m in self.marks)
-        if 2 * (rising + self.skipped[_NOT_PARALLEL]) > len(laid.ids) > 0:
-            self.notes.append(Note("drawn_in_space", f"This drawing is drawn in space: {rising + self.skipped[_NOT_PARALLEL]} of its curves do not lie in the sheet's plane. What is level is shown as seen from the top; for a part, ask for the flat views of it, or for a STEP file."))  # fmt: skip
+        self._say_if_in_space(laid)
         linework = self._linework(laid)
         declared = UNITS_BY_CODE.get(self.content.insunits)
         return ReadResult(linework=linework, format=self.content.format, version=self.content.version, declared_unit=declared)
+
+    def _say_if_in_space(self, laid: _Laid) -> None:
+        """A note where a quarter and more of a drawing rises well out of the sheet's plane: it is no flat drawing at all."""
+        size = float(np.ptp(laid.table.extents.reshape(2, 2), axis=0).max()) if len(laid.table) else 0.0
+        off = sum(m.kind == "off_plane" and m.size > _TALL * size for m in self.marks) + self.skipped[_NOT_PARALLEL]
+        if 4 * off > len(laid.ids) > 0:
+            self.notes.append(Note(
+                "drawn_in_space",
+                f"This drawing is drawn in space: {off} of its curves do not lie in the sheet's plane. What is level is shown as seen from the top; "
+                "for a part, ask for the flat views of it, or for a STEP file.",
+            ))  # fmt: skip
 
     def _from_paper(self) -> _Columns | None:
         for name, entities in self.content.papers:
