@@ -215,3 +215,12 @@ def test_guides_bind_views_that_share_nothing_else(drawing: Callable[..., Path],
     steps = (("fold", {"view": "front", "box": [-1, -1, 61, 31]}), ("fold", {"view": "top", "box": [5, 70, 70, 130]}))
     run = on_card(drawing(draw), *steps)
     assert (named(run)["top"].frame.at(34.8, 100)[0] == pytest.approx(named(run)["front"].frame.at(34.8, 0)[0], abs=1e-9)) == guided
+
+
+def test_a_view_moved_on_the_sheet_stays_where_it_is_on_the_part(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(with_right(with_top(front(), 0, 60), 100, 0).draw())
+    top = named(on_card(path, ("arrange", {})))["top"]
+    run = on_card(path, ("arrange", {}), ("move", {"curves": sorted(top.curves), "about": "lower left", "x": 5, "y": 200}), ("from_views", {}))
+    assert named(run)["top"].box == pytest.approx((5, 200, 65, 240))
+    assert volume(run) == pytest.approx(STEP, rel=1e-9)
+    assert all(a.holds for a in run.workpiece.agreements)

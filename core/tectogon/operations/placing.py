@@ -12,9 +12,11 @@ from tectogon.curves import affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import BoolArray
 from tectogon.errors import NothingToBuild, PickGone
+from tectogon.linework import Linework
 from tectogon.operations.fields import Params, PointPick, Token, choice_token, count_of, points_token
 from tectogon.operations.points import ANCHORS, Anchor, anchor_of
 from tectogon.operations.workpiece import Workpiece
+from tectogon.views import View
 
 EVERYTHING = "everything"
 
@@ -60,12 +62,21 @@ def about(place: FloatArray, linear: FloatArray) -> FloatArray:
 
 
 def mapped(workpiece: Workpiece, rows: BoolArray, matrix: FloatArray) -> Workpiece:
-    """The workpiece with these curves under a map; views keep theirs."""
+    """The workpiece with these curves under a map; views keep theirs, and their planes."""
     linework = workpiece.drawing.linework
     drawing = replace(workpiece.drawing, linework=linework.transformed(matrix, None if rows.all() else rows))
     if not rows.all() and linework.pictures:
         drawing = replace(drawing, linework=replace(drawing.linework, pictures=_pictures(workpiece, rows, matrix)))
-    return replace(workpiece, drawing=drawing)
+    return replace(workpiece, drawing=drawing, views=tuple(_boxed(view, drawing.linework) for view in workpiece.views))
+
+
+def _boxed(view: View, linework: Linework) -> View:
+    """A view with its box round its curves as they are now."""
+    rows = np.array([linework.row_of[key] for key in view.curves if key in linework.row_of], np.int64)
+    if not len(rows):
+        return view
+    x0, y0, x1, y1 = linework.table.take(rows).extents.tolist()
+    return replace(view, box=(x0, y0, x1, y1))
 
 
 def _pictures(workpiece: Workpiece, rows: BoolArray, matrix: FloatArray) -> Any:

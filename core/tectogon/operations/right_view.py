@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -40,8 +39,7 @@ def apply(workpiece: Workpiece, params: RightViewParams, context: Context) -> Wo
         at = point_of(linework, params.point[0])
     c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
     now = mapped(workpiece, mine, about(at, scale * np.round(np.array([[c, -s], [s, c]]), 15)))
-    x0, y0, x1, y1 = now.drawing.linework.table.take(np.flatnonzero(mine)).extents.tolist()
-    return with_view(now, relined(now, replace(view, box=(x0, y0, x1, y1))))
+    return with_view(now, relined(now, view_named(now, params.view)))
 
 
 def sentence(params: RightViewParams, workpiece: Workpiece | None) -> Sentence:

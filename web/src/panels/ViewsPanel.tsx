@@ -30,7 +30,7 @@ export function ViewsPanel({ kinds, part, sheet }: { kinds: Kind[]; part: RefObj
       <span className="cap">Views</span>
       {stage === "arrange" ? <Why shown={shown} /> : null}
       <ul>
-        {views.map((v) => <ViewRow key={v.name} view={v} one={found.get(v.name)} waiting={mine?.state === "looking" ? "looking …" : shown.report.figures.bodies ? "" : "no body yet"} kinds={stage === "arrange" ? kinds : null} visit={visit} />)}
+        {views.map((v, n) => <ViewRow key={v.name} view={v} one={found.get(v.name)} curves={shown.sheet.ofView(n + 1)} waiting={mine?.state === "looking" ? "looking …" : shown.report.figures.bodies ? "" : "no body yet"} kinds={stage === "arrange" ? kinds : null} visit={visit} />)}
       </ul>
       {mine?.state === "done" ? <p className="dash-t mt-1 pt-1 text-[12px] text-faint">Share of the drawn length that lies on an edge of the part, seen or hidden.{lit || lacks ? " On the sheet:" : ""}{lit ? <b className="font-normal text-ochre"> not explained</b> : null}{lit && lacks ? "," : ""}{lacks ? <b className="font-normal text-brick"> lacking</b> : null}</p> : mine && mine.state !== "looking" ? <p className="dash-t mt-1 pt-1 text-[12px]">{mine.state}</p> : null}
       {agreements.length ? <Agreements agreements={agreements} sheet={shown.sheet} /> : null}
@@ -60,7 +60,7 @@ function Why({ shown }: { shown: Shown }) {
   );
 }
 
-function ViewRow({ view, one, waiting, kinds, visit }: { view: ViewFacts; one: CheckedView | undefined; waiting: string; kinds: Kind[] | null; visit(v: ViewFacts): void }) {
+function ViewRow({ view, one, curves, waiting, kinds, visit }: { view: ViewFacts; one: CheckedView | undefined; curves: string[]; waiting: string; kinds: Kind[] | null; visit(v: ViewFacts): void }) {
   return (
     <li>
       <div className="flex items-center gap-1">
@@ -69,7 +69,7 @@ function ViewRow({ view, one, waiting, kinds, visit }: { view: ViewFacts; one: C
           <span className="flex-1 truncate">{view.name}</span>
           {one ? <span className="num">{show(Math.floor(one.percent * 10) / 10, 1)} %</span> : <span className="text-faint">{waiting}</span>}
         </button>
-        {kinds ? <ViewMenu name={view.name} kinds={kinds} /> : null}
+        {kinds ? <ViewMenu view={view} curves={curves} kinds={kinds} /> : null}
       </div>
       {one && one.unexplained_mm > 0 ? <p className="pl-6 text-[12px] text-faint">{show(one.unexplained_mm, 1)} mm drawn that the part has no edge for</p> : null}
       {one && one.lacking_mm > 0 ? <p className="pl-6 text-[12px] text-faint">{show(one.lacking_mm, 1)} mm of edges that the drawing lacks</p> : null}
@@ -77,7 +77,7 @@ function ViewRow({ view, one, waiting, kinds, visit }: { view: ViewFacts; one: C
   );
 }
 
-function ViewMenu({ name, kinds }: { name: string; kinds: Kind[] }) {
+function ViewMenu({ view: { name, box }, curves, kinds }: { view: ViewFacts; curves: string[]; kinds: Kind[] }) {
   const item = (label: string, kind: string, values: Record<string, unknown>) => (
     <DropdownMenu.Item key={label} className={ITEM} onSelect={() => { const known = kinds.find((k) => k.name === kind); if (known) writeAs(known, values); }}>{label}</DropdownMenu.Item>
   );
@@ -91,6 +91,7 @@ function ViewMenu({ name, kinds }: { name: string; kinds: Kind[] }) {
           <DropdownMenu.Separator className="my-1 border-t border-rule" />
           {item("Turn it by 90°", "right_view", { view: name, angle: 90 })}
           {item("Line it up by a distance", "line_up", { how: "distance", view: name })}
+          {item("Move it on the sheet", "move", { curves, about: "lower left", x: box[0], y: box[1] })}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

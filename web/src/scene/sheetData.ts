@@ -298,6 +298,11 @@ export class SheetData {
     return group && mine ? [...Array(this.curves).keys()].filter((r) => group[r] === mine) : [row];
   }
 
+  /** Ids of the curves of a view, by its number from 1. */
+  ofView(number: number): string[] {
+    return this.facts.ids.filter((_, row) => this.view[row] === number);
+  }
+
   /** The curves that came with the same placement of a block, at the outermost. */
   ofSameInsert(row: number): number[] {
     const id = this.facts.ids[row]!, at = id.indexOf("/");
