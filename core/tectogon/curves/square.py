@@ -19,7 +19,7 @@ _ROUNDS = 60
 def places_of_meeting(table: CurveTable, first: int, second: int) -> FloatArray:
     """Where two curves of a table cross, touch or one ends on the other (k, 2), mm."""
     pair = table.take(np.array([first, second]))
-    size = float(max(*(pair.extents[2:] - pair.extents[:2]), 1e-9))
+    size = max(pair.size, 1e-9)
     return find_meetings(pair, np.arange(4).reshape(2, 2), tol=1e-9 * size).point
 
 

@@ -284,6 +284,14 @@ class CurveTable:
             return np.full(4, np.nan)
         return np.concatenate([self.bounds[:, :2].min(axis=0), self.bounds[:, 2:].max(axis=0)])
 
+    @property
+    def size(self) -> float:
+        """The longer side of the extents (mm); 0 for an empty table."""
+        if not len(self):
+            return 0.0
+        x0, y0, x1, y1 = self.extents
+        return float(max(x1 - x0, y1 - y0))
+
     def samples(self, chord_tol: float) -> tuple[FloatArray, IntArray]:
         """Parameters for straight pieces within `chord_tol` of each curve: t (m,) and where each curve's begin, offsets (n + 1,)."""
         counts = np.ones(len(self), np.int64)

@@ -127,7 +127,7 @@ def _largest(found: Regions) -> list[Region]:
 def _findings(drawing: Drawing) -> dict[str, Any]:
     """Faults, what is offered, and the chart of the joining distance."""
     look = drawing.look
-    ids = [drawing.linework.ids[r] for r in drawing.bounding.tolist()]
+    ids = drawing.bounding_ids
 
     def told(finding: Finding) -> dict[str, Any]:
         name, remedy = KINDS[finding.kind]

@@ -130,7 +130,7 @@ def _nearest_curves(table: CurveTable, ends: OpenEnds, reach: FloatArray, among:
     far = float(np.max(np.where(np.isfinite(reach), reach, 0.0)))
     if far <= 0.0:
         return short, on, where
-    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9))
+    size = max(table.size, 1e-9)
     around = table.bounds[among]
     low, high = ends.point.min(axis=0) - far, ends.point.max(axis=0) + far
     rows = among[(around[:, 0] <= high[0]) & (around[:, 2] >= low[0]) & (around[:, 1] <= high[1]) & (around[:, 3] >= low[1])]

@@ -47,7 +47,7 @@ def smallest_hole(table: CurveTable) -> float:
 
 def propose(table: CurveTable, net: Network, ends: list[Finding], *, resolution: float) -> Joining:
     """The natural joining distance: where most loops that can close have closed, and none does for a good stretch above it."""
-    reach = reach_of(float(max(*(table.extents[2:] - table.extents[:2]), 1e-9))) if len(table) else 1.0
+    reach = reach_of(max(table.size, 1e-9)) if len(table) else 1.0
     swallows = smallest_hole(table)
     chosen = sorted((f for f in ends if f.kind in ("gap", "undershoot", "overshoot") and f.size > 0), key=lambda f: f.size)
     sizes = np.array([f.size for f in chosen])

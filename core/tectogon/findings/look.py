@@ -42,7 +42,7 @@ def look_at(table: CurveTable, *, within: float | None = None, regions: Regions 
     for pinches and slivers; their network is taken where it was joined at the resolution. Without `offers` only faults are looked for.
     `marks`: what the file says of single rows (row, kind, mm).
     """
-    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1e-9
+    size = max(table.size, 1e-9)
     fine = resolution(size)
     net = regions.net if regions is not None and regions.join_tol == fine else build_network(table, join_tol=fine)
     reach = max(reach_of(size), (within or 0.0) * 1.01)

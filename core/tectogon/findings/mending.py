@@ -39,7 +39,7 @@ def mend(table: CurveTable, findings: Sequence[Finding], *, within: float) -> Me
 
     A few findings in a large drawing are mended among the curves about them, so that it takes no longer than in a small one.
     """
-    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1e-9
+    size = max(table.size, 1e-9)
     fine = resolution(size)
     if len(findings) > _FEW:
         return _mended(table, findings, within, fine)

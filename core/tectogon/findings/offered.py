@@ -46,7 +46,7 @@ def find_nearly(table: CurveTable) -> list[Finding]:
     step = table.data[lines, 2:4] - table.data[lines, 0:2]
     angle = np.mod(np.arctan2(step[:, 1], step[:, 0]) + np.pi / 4, np.pi / 2) - np.pi / 4
     off = np.abs(np.sin(angle)) * np.hypot(*step.T)
-    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1.0
+    size = table.size or 1.0
     hair = (np.abs(angle) < _NEARLY) & (off > size * 1e-7) & (np.hypot(*step.T) > size * 0.01)
     for n in np.flatnonzero(hair)[:_MOST].tolist():
         row = int(lines[n])
@@ -79,7 +79,7 @@ def _nearly_equal(table: CurveTable, arcs: np.ndarray) -> list[Finding]:
 def find_runs(table: CurveTable, *, join_tol: float) -> list[Finding]:
     """Chains of a dozen and more short pieces: what smoothing would make one line, arc or spline."""
     out = []
-    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1.0
+    size = table.size or 1.0
     for chain in find_chains(table, join_tol=join_tol):
         if len(chain.rows) < _RUN or not (table.kind[chain.rows] == LINE).all():
             continue

@@ -136,10 +136,7 @@ class Linework:
     @property
     def size(self) -> float:
         """The longer side of the extents (mm); 0 for an empty drawing."""
-        if not len(self):
-            return 0.0
-        x0, y0, x1, y1 = self.extents
-        return float(max(x1 - x0, y1 - y0))
+        return self.table.size
 
     @cached_property
     def row_of(self) -> dict[str, int]:
@@ -164,7 +161,7 @@ class Linework:
         return replace(
             self,
             table=self.table.take(picked),
-            ids=tuple(self.ids[int(i)] for i in picked),
+            ids=tuple(map(self.ids.__getitem__, picked.tolist())),
             layer_of=self.layer_of[picked],
             linetype_of=self.linetype_of[picked],
             colour_of=self.colour_of[picked],

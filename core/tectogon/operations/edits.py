@@ -28,11 +28,13 @@ def replaced(linework: Linework, rows: IntArray, table: CurveTable, source: IntA
     piece = np.concatenate([np.zeros(len(rest), np.int64), number])
     order = np.lexsort((piece, of))
     of = of[order]
-    ids = linework.ids
+    ids = list(map(linework.ids.__getitem__, of.tolist()))
+    for n in np.flatnonzero(piece[order]).tolist():
+        ids[n] = piece_id(ids[n], int(piece[order[n]]))
     return replace(
         linework,
         table=CurveTable.join([linework.table.take(rest), table]).take(order),
-        ids=tuple([ids[r] if n == 0 else piece_id(ids[r], n) for r, n in zip(of.tolist(), piece[order].tolist(), strict=True)]),
+        ids=tuple(ids),
         layer_of=linework.layer_of[of],
         linetype_of=linework.linetype_of[of],
         colour_of=linework.colour_of[of],

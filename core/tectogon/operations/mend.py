@@ -53,12 +53,11 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
         asked = done.done
     else:
         found = drawing.look if params.what == "picked" else look_at(table, within=distance or None, offers=False)
-        ids = tuple(drawing.linework.ids[r] for r in rows.tolist())
         used = distance or max(found.joining.proposed, 0.0)
         if params.what == "kinds":
             chosen = [f for f in found.faults if f.kind in params.kinds and f.size <= (used if f.kind not in ("double", "short") else np.inf)]
         else:
-            by_key = {f.key(ids): f for f in found.faults}
+            by_key = {f.key(drawing.bounding_ids): f for f in found.faults}
             gone = [key for key in params.picked if key not in by_key]
             if gone:
                 raise PickGone(f"{count_of(len(gone), 'finding')} picked to be mended can't be found any more; look at the list again.")

@@ -33,7 +33,7 @@ def straight_on(workpiece: Workpiece) -> list[StraightOn]:
 
 
 def _straight_on(s: Seen, bodies: tuple[Body, ...]) -> StraightOn:
-    size = float(max(*(s.table.extents[2:] - s.table.extents[:2]), 1e-9))
+    size = max(s.table.size, 1e-9)
     seen = project([b.shape for b in bodies], s.view.frame, chord_tol=size * 1e-4)
     points, offsets = s.table.flatten(size * 1e-4)
     drawn = [shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(s.table))]

@@ -60,7 +60,7 @@ class Drawing:
     @cached_property
     def look(self) -> Look:
         """Everything that is wrong with the curves that can bound a profile; rows are those of `bounding`."""
-        place = {self.linework.ids[row]: n for n, row in enumerate(self.bounding.tolist())} if self.linework.marks else {}
+        place = {key: n for n, key in enumerate(self.bounding_ids)} if self.linework.marks else {}
         marks = [(place[m.curve], m.kind, m.size) for m in self.linework.marks if m.curve in place]
         table = self.linework.table.take(self.bounding)
         return look_at(table, within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED, marks=marks)
@@ -83,16 +83,18 @@ class Drawing:
         return np.flatnonzero(kept)
 
     @cached_property
+    def bounding_ids(self) -> tuple[str, ...]:
+        return tuple(map(self.linework.ids.__getitem__, self.bounding.tolist()))
+
+    @cached_property
     def tolerance(self) -> float:
         """The joining distance in force: the chosen one, never below the resolution."""
-        size = self.linework.take(self.bounding).size if len(self.bounding) else 0.0
+        size = self.linework.table.take(self.bounding).size if len(self.bounding) else 0.0
         return max(self.join_tol or 0.0, resolution(size))
 
     @cached_property
     def regions(self) -> Regions:
-        rows = self.bounding
-        ids = tuple(self.linework.ids[int(i)] for i in rows)
-        return find_regions(self.linework.table.take(rows), ids, join_tol=self.tolerance)
+        return find_regions(self.linework.table.take(self.bounding), self.bounding_ids, join_tol=self.tolerance)
 
 
 @dataclass(frozen=True)

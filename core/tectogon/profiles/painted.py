@@ -76,7 +76,7 @@ def _alone_and_simple(table: CurveTable, shapes: Sequence[Filled], tol: float) -
     chosen = chosen[whole & back]
     b = table.bounds
     boxes = np.array([[*b[s.first : s.last, :2].min(axis=0), *b[s.first : s.last, 2:].max(axis=0)] if s.first < s.last else [np.nan] * 4 for s in shapes])
-    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9))
+    size = max(table.size, 1e-9)
     tree = shapely.STRtree(np.asarray(shapely.box(*(boxes + np.array([-tol, -tol, tol, tol])).T)))
     a, _ = tree.query(np.asarray(shapely.box(*boxes[chosen].T)), predicate="intersects")
     chosen = chosen[np.bincount(a, minlength=len(chosen)) == 1]

@@ -66,7 +66,7 @@ def _close(workpiece: Workpiece) -> Gauge:
     closed = len(workpiece.drawing.regions.regions)
     if not closed:
         return Gauge("close", "wrong", "0", "regions closed")
-    return Gauge("close", "agreed", str(closed), "region closed" if closed == 1 else "regions closed")
+    return Gauge("close", "agreed", str(closed), "closed" if closed > 9999 else "region closed" if closed == 1 else "regions closed")
 
 
 def _arrange(workpiece: Workpiece) -> Gauge:

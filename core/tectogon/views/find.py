@@ -85,7 +85,7 @@ def _rank(view: FoundView) -> tuple[int, str]:
 
 def sheet_groups(table: CurveTable) -> IntArray:
     """The group of linework that each curve of a sheet belongs to (n,), the largest first: what touches, or lies in another's box."""
-    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9)) if len(table) else 1e-9
+    size = max(table.size, 1e-9)
     return find_groups(table, reach=size * _REACH)
 
 

@@ -37,7 +37,7 @@ def find_groups(table: CurveTable, *, reach: float) -> IntArray:
 
 
 def _touching(table: CurveTable, reach: float) -> IntArray:
-    size = float(max(*(table.extents[2:] - table.extents[:2]), 1e-9))
+    size = max(table.size, 1e-9)
     points, offsets = table.flatten(size * 1e-4)
     lines = np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(table)), np.diff(offsets))))
     tree = shapely.STRtree(lines)

@@ -66,8 +66,10 @@ def close() -> None:
             _pool = None
 
 
-def compute(name: str, *args: Any, seconds: float, wanted: Callable[[], bool] = lambda: True, every: float = 0.25) -> Any:
-    """Run a function of the child by name. `wanted` is asked every so often; when it says no, the child is killed.
+def compute(
+    name: str, *args: Any, seconds: float, wanted: Callable[[], bool] = lambda: True, news: Callable[[], bool] = lambda: False, every: float = 0.25
+) -> Any:
+    """Run a function of the child by name. `wanted` is asked every so often, and at once when there is `news`; when it says no, the child is killed.
 
     Raises what the function raises of our own errors, and Stopped, TookTooLong, OverLimit (memory) or ChildDied.
     """
@@ -79,7 +81,7 @@ def compute(name: str, *args: Any, seconds: float, wanted: Callable[[], bool] = 
         except NotYet:
             if future.done():
                 raise TookTooLong(f"This takes longer than {seconds:.0f} s and was stopped. Simplify the drawing, or work on fewer profiles at once.") from None
-            if time.monotonic() - asked > every:
+            if news() or time.monotonic() - asked > every:
                 asked = time.monotonic()
                 if not wanted():
                     future.cancel()

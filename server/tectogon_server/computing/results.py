@@ -37,6 +37,14 @@ def progress_of(computation: Computation) -> dict[str, Any]:
     return facts
 
 
+def written_at(path: Path) -> int:
+    """When a file was written last, in ns; 0 while it is not there."""
+    try:
+        return path.stat().st_mtime_ns
+    except OSError:
+        return 0
+
+
 def source_files(workshop_id: int, sources: dict[str, str]) -> dict[str, str]:
     """The sources of a card as files, written from the database where they are not there yet. A missing one is left out."""
     out: dict[str, str] = {}

@@ -65,9 +65,14 @@ def _do(computation: Computation) -> None:
 
 
 def _call(computation: Computation, name: str, *args: Any, progress: Path | None = None) -> Any:
-    told = ""
+    told = drawn = ""
+    written = 0
 
-    drawn = ""
+    def news() -> bool:
+        """Whether the child has said something since this was asked last."""
+        nonlocal written
+        before, written = written, results.written_at(progress) if progress else 0
+        return written != before
 
     def wanted() -> bool:
         nonlocal told, drawn
@@ -82,7 +87,7 @@ def _call(computation: Computation, name: str, *args: Any, progress: Path | None
             tell(computation.workshop_id, "progress", computation=str(computation.pk), part=computation.part_id, text=text)
         return bool(Computation.objects.filter(pk=computation.pk, state=State.RUNNING).update(**changes))
 
-    return pool.compute(name, *args, seconds=settings.COMPUTE_SECONDS, wanted=wanted)
+    return pool.compute(name, *args, seconds=settings.COMPUTE_SECONDS, wanted=wanted, news=news)
 
 
 def _finish(computation: Computation, state: str, message: str, code: str) -> None:

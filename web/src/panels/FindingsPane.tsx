@@ -1,6 +1,6 @@
 /** Tidy: the joining distance with its chart, and the list of findings; each has a distance, a place to fly to, and a remedy with a preview. */
 
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import type { Kind } from "../api/client";
 import { type FindingFacts, type SheetData, show } from "../scene/sheetData";
@@ -25,6 +25,9 @@ const REMEDIES: Record<string, (f: FindingFacts) => [kind: string, values: Recor
   closed_flag: (f) => ["bridge", { by: "smooth", points: (["start", "end"] as const).map((kind) => ({ at: f.point, curve: f.curves[0], kind })) }],
 };
 
+/** So many findings are listed at once; the keys go on through all that came. */
+const MOST = 400;
+
 export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetScene | null>; kinds: Kind[] }) {
   const { shown, previewing, finding, draft, set } = useTable();
   const [offers, setOffers] = useState(false);
@@ -36,10 +39,11 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
     set({ finding: f.key, hover: { curves: f.curves.map((id) => sheet.rowOf.get(id) ?? -1).filter((r) => r >= 0), region: -1, piece: null } });
     fly(scene.current, sheet, f);
   }, [sheet, scene, set]);
-  const remedy = (f: FindingFacts) => {
+  const remedy = useCallback((f: FindingFacts) => {
+    visit(f);
     const [name, values] = REMEDIES[f.kind]?.(f) ?? [], kind = kinds.find((k) => k.name === name);
     if (kind && values) writeAs(kind, values);
-  };
+  }, [kinds, visit]);
   const list = useMemo(() => (sheet ? (offers ? sheet.facts.offered : sheet.facts.findings) : []), [sheet, offers]);
 
   useEffect(() => {
@@ -68,29 +72,33 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
       <div className="mt-3 flex items-center gap-3">
         <h2 className="flex-1 text-[15px] font-semibold">
           {previewing && shown && (mending || shown.sheet.facts.finding_count !== facts.finding_count) ? `${shown.sheet.facts.finding_count} of ${facts.finding_count} left after this` : facts.finding_count ? `${facts.finding_count} found` : "Nothing is wrong with this linework"}
-          <span className="ml-2 text-[13px] font-normal text-faint">{facts.certain_count ? `${facts.certain_count} ${facts.certain_count === 1 ? "is" : "are"} certain` : ""}</span>
+          <span className="ml-2 whitespace-nowrap text-[13px] font-normal text-faint">{facts.certain_count && !previewing ? `${facts.certain_count} ${facts.certain_count === 1 ? "is" : "are"} certain` : ""}</span>
         </h2>
         {facts.certain_count ? <Button tone="good" className="!py-1" onClick={() => { writeAs(mend, { what: "certain" }); }}>Mend the {facts.certain_count} certain</Button> : null}
       </div>
       <Tabs facts={[facts.findings.length, facts.offered.length]} offers={offers} setOffers={setOffers} />
       <ul>
-        {list.slice(0, 400).map((f) => (
-          <li key={f.key} className={`dash-t flex items-center gap-3 py-1.5 text-[13.5px] ${finding === f.key ? "bg-blush" : ""}`}>
-            <button type="button" className="flex min-w-0 flex-1 items-center gap-3 text-left" title={f.words} onClick={() => { visit(f); }}>
-              <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden><path d="M6 1 11 6 6 11 1 6z" fill={f.sure ? "var(--ochre)" : "none"} stroke="var(--ochre)" strokeWidth="1.5" /></svg>
-              <span className="min-w-0 flex-1 truncate">{f.name}{f.sure ? "" : <span className="text-faint"> · look first</span>}</span>
-              <span className="num">{f.size > 0 ? `${show(f.size, f.size < 0.01 ? 5 : 3)} mm` : ""}</span>
-            </button>
-            <Button className="w-[104px] justify-center !px-2 !py-0.5 text-[12.5px]" onClick={() => { visit(f); remedy(f); }}>
-              {REMEDIES[f.kind] ? f.remedy : "Show"}
-            </Button>
-          </li>
-        ))}
+        {list.slice(0, MOST).map((f) => <Row key={f.key} f={f} here={finding === f.key} visit={visit} remedy={remedy} />)}
       </ul>
-      {list.length ? <p className="dash-t py-2 text-[13px] text-faint"><kbd>N</kbd> next, <kbd>P</kbd> the one before</p> : null}
+      {list.length ? <p className="dash-t py-2 text-[13px] text-faint">{list.length > MOST ? `The first ${MOST} are listed. ` : ""}<kbd>N</kbd> next, <kbd>P</kbd> the one before</p> : null}
     </section>
   );
 }
+
+const Row = memo(function Row({ f, here, visit, remedy }: { f: FindingFacts; here: boolean; visit(f: FindingFacts): void; remedy(f: FindingFacts): void }) {
+  return (
+    <li className={`dash-t flex items-center gap-3 py-1.5 text-[13.5px] ${here ? "bg-blush" : ""}`}>
+      <button type="button" className="flex min-w-0 flex-1 items-center gap-3 text-left" title={f.words} onClick={() => { visit(f); }}>
+        <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden><path d="M6 1 11 6 6 11 1 6z" fill={f.sure ? "var(--ochre)" : "none"} stroke="var(--ochre)" strokeWidth="1.5" /></svg>
+        <span className="min-w-0 flex-1 truncate">{f.name}{f.sure ? "" : <span className="text-faint"> · look first</span>}</span>
+        <span className="num">{f.size > 0 ? `${show(f.size, f.size < 0.01 ? 5 : 3)} mm` : ""}</span>
+      </button>
+      <Button className="w-[104px] justify-center !px-2 !py-0.5 text-[12.5px]" onClick={() => { remedy(f); }}>
+        {REMEDIES[f.kind] ? f.remedy : "Show"}
+      </Button>
+    </li>
+  );
+});
 
 function Tabs({ facts: [faults, offered], offers, setOffers }: { facts: [number, number]; offers: boolean; setOffers(on: boolean): void }) {
   if (!offered) return null;

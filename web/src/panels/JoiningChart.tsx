@@ -4,12 +4,13 @@ import { useRef } from "react";
 
 import { type JoiningFacts, show } from "../scene/sheetData";
 
-const W = 440, H = 150, LEFT = 34, RIGHT = 14, TOP = 14, FOOT = 30;
+const W = 440, H = 150, RIGHT = 14, TOP = 14, FOOT = 30, DIGIT = 6.7;
 
 export function JoiningChart({ joining, at, choose }: { joining: JoiningFacts; at: number; choose(distance: number): void }) {
   const box = useRef<SVGSVGElement>(null);
   const { sizes, loops, swallows, proposed } = joining;
   const low = Math.log10(Math.max(Math.min(sizes[0]!, proposed), 1e-6)) - 0.4, high = Math.log10(Math.max(sizes.at(-1)!, proposed, swallows ?? 0)) + 0.35;
+  const LEFT = 16 + DIGIT * Math.max(...[loops[0]!, loops.at(-1)!].map((n) => String(n).length)); // room for the counts
   const x = (v: number) => LEFT + ((Math.log10(Math.max(v, 1e-9)) - low) / (high - low)) * (W - LEFT - RIGHT);
   const fewest = Math.min(...loops), most = Math.max(...loops, fewest + 1);
   const y = (n: number) => H - FOOT - 12 - ((n - fewest) / (most - fewest)) * (H - FOOT - TOP - 22);

@@ -1,7 +1,7 @@
 /** What the drawing table does: run the card, preview a draft, record it, undo. One place, so that mouse and keys do the same. */
 
 import { api, Refused, type Card, type Computation, type Kind, type PartOpen, type Report, type Step } from "../api/client";
-import { unpack } from "../api/parcel";
+import { type Parcel, unpack } from "../api/parcel";
 import { finished } from "../api/wait";
 import { PartData, type PartFacts } from "../scene/partData";
 import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
@@ -10,6 +10,8 @@ import { type Draft, type Shown, useTable } from "./table";
 
 let current: AbortController | null = null;
 const sheets = new Map<string, SheetData>();
+/** Lines that came ahead of what is found in them, and the computation they are of. */
+let earlyLines: { of: string; lines: Parcel<SheetFacts> } | null = null;
 
 const get = () => useTable.getState();
 const put = (change: Partial<ReturnType<typeof get>>) => { useTable.setState(change); };
@@ -70,6 +72,7 @@ export async function refresh(): Promise<void> {
 /** The lines of a drawing that is still being looked into; what was found in it before stands beside them till then. */
 async function showEarly(id: string, signal: AbortSignal): Promise<void> {
   const lines = unpack<SheetFacts>(await api.parcel(id, "lines"));
+  earlyLines = { of: id, lines };
   if (!signal.aborted) put({ early: get().shown?.sheet.withLines(lines) ?? sheetOf(lines, null) });
 }
 
@@ -93,8 +96,10 @@ async function fetchShown(id: string, report: Report): Promise<Shown> {
   let sheet = sheets.get(report.drawing_key);
   const shape = api.parcel(id, "part");
   if (!sheet) {
-    const [lines, regions] = await Promise.all([api.parcel(id, "lines"), api.parcel(id, "regions")]);
-    sheet = sheetOf(unpack<SheetFacts>(lines), unpack<SheetFacts>(regions));
+    const known = earlyLines?.of === id ? earlyLines.lines : null;
+    const [lines, regions] = await Promise.all([known ?? api.parcel(id, "lines").then(unpack<SheetFacts>), api.parcel(id, "regions")]);
+    earlyLines = null;
+    sheet = sheetOf(lines, unpack<SheetFacts>(regions));
     if (sheets.size > 5) sheets.clear();
     sheets.set(report.drawing_key, sheet);
   }
