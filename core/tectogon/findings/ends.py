@@ -24,6 +24,9 @@ from tectogon.profiles.network import Network
 _CLEAR = 2.5
 """How many times nearer than the next candidate a partner must be to be certain."""
 
+_TOGETHER = 1.5
+"""Two candidates for an end are one place if they are no further from each other than so many times the further one's distance."""
+
 
 @dataclass(frozen=True)
 class OpenEnds:
@@ -103,7 +106,8 @@ def _alongside(table: CurveTable, ends: OpenEnds, partner: IntArray, on: IntArra
 def _nearest_ends(ends: OpenEnds, table: CurveTable, reach: float) -> tuple[FloatArray, IntArray, FloatArray]:
     """For each open end the nearest other (distance, number), and how far the next one after it is; infinity where there is none within reach.
 
-    The two ends of one curve are partners only where the curve is far longer than their distance.
+    The two ends of one curve are partners only where the curve is far longer than their distance. A third end that lies as near to the partner
+    is no rival of it: all of them meet in one place.
     """
     count = len(ends.end)
     near, who = cKDTree(ends.point).query(ends.point, k=min(6, count), distance_upper_bound=reach)
@@ -118,6 +122,7 @@ def _nearest_ends(ends: OpenEnds, table: CurveTable, reach: float) -> tuple[Floa
         fits = there & (w != np.arange(count)) & ((row[w] != row) | (long_enough > 6.0 * d))
         first = fits & (partner < 0)
         again = fits & (partner >= 0) & ~np.isfinite(second)
+        again &= np.hypot(*(ends.point[w] - ends.point[partner]).T) > _TOGETHER * d
         gap[first], partner[first] = d[first], w[first]
         second[again] = d[again]
     return gap, partner, second

@@ -49,7 +49,7 @@ class _Drawn:
 def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
     """Depths for a region that lies in a view, the likeliest first. Raises BadValue for a region of no view, or where no other view is folded."""
     mine, seen, box = seen_with(workpiece, region)
-    axis = int(np.abs(np.array(mine.view.frame.normal)).argmax())
+    axis = mine.axis
     low, high = heights_of(mine.view, axis, *box[axis])
     joins = "join" if workpiece.bodies else "new"
     whole = show_length(high - low)

@@ -20,6 +20,9 @@ from tectogon.profiles.shapes import boundary, combined
 from tectogon.views import VIEW_NAMES, View
 from tectogon.views.align import axes_shown
 
+Box = dict[int, tuple[float, float]]
+"""The stretch of each axis of the part."""
+
 
 @dataclass(frozen=True)
 class Seen:
@@ -32,6 +35,15 @@ class Seen:
     regions: Regions
     outline: Regions
     tol: float
+
+    @property
+    def axis(self) -> int:
+        return axis_of(self.view)
+
+
+def axis_of(view: View) -> int:
+    """The axis of the part that a view looks along."""
+    return int(np.abs(np.array(view.frame.normal)).argmax())
 
 
 def sides_seen(workpiece: Workpiece) -> list[Seen]:
@@ -60,17 +72,17 @@ def outer_of(regions: Regions, region: Region) -> CurveTable:
     return boundary(regions, replace(region, holes=()))
 
 
-def on_part_box(view: View, box: FloatArray) -> dict[int, tuple[float, float]]:
+def on_part_box(view: View, box: FloatArray) -> Box:
     """The stretch of the part's axes that a box of the sheet (4,) spans in a view."""
-    out = {}
+    out: Box = {}
     x, y = view.frame.place(box.reshape(2, 2)[:, :2])[:, :]
     for axis in axes_shown(view.frame):
         out[axis] = (float(min(x[axis], y[axis])), float(max(x[axis], y[axis])))
     return out
 
 
-def part_box(seen: list[Seen]) -> dict[int, tuple[float, float]]:
-    box: dict[int, tuple[float, float]] = {}
+def part_box(seen: list[Seen]) -> Box:
+    box: Box = {}
     for s in seen:
         for axis, (low, high) in on_part_box(s.view, np.array(s.outline.pieces.extents)).items():
             a, b = box.get(axis, (low, high))
@@ -80,9 +92,9 @@ def part_box(seen: list[Seen]) -> dict[int, tuple[float, float]]:
     return box
 
 
-def depth_of(view: View, box: dict[int, tuple[float, float]]) -> tuple[float, float]:
+def depth_of(view: View, box: Box) -> tuple[float, float]:
     """Heights along a view's normal that the part spans, a little more at both ends."""
-    axis = _axis(view)
+    axis = axis_of(view)
     low, high = heights_of(view, axis, *box[axis])
     slack = 0.01 * max(high - low, 1.0)
     return low - slack, high + slack
@@ -97,20 +109,20 @@ def depths_seen(workpiece: Workpiece, regions: list[Region], *, over: bool) -> l
     for region in regions:
         mine, seen, box = seen_with(workpiece, region)
         if over:
-            out.append(read_depth(mine, region, seen, box)[1:])
+            out.append(_cut_span(mine, region, seen, box))
             continue
         found = _stretch(mine, region, seen, box)
-        out.append(heights_of(mine.view, _axis(mine.view), *(found[1:] if found else box[_axis(mine.view)])))
+        out.append(heights_of(mine.view, mine.axis, *(found[1:] if found else box[mine.axis])))
     return out
 
 
 def part_stretch(workpiece: Workpiece, region: Region) -> tuple[float, float]:
     """From which to which height over a region's plane the whole part reaches, as the other views show it (mm). Raises BadValue."""
     mine, _, box = seen_with(workpiece, region)
-    return heights_of(mine.view, _axis(mine.view), *box[_axis(mine.view)])
+    return heights_of(mine.view, mine.axis, *box[mine.axis])
 
 
-def seen_with(workpiece: Workpiece, region: Region) -> tuple[Seen, list[Seen], dict[int, tuple[float, float]]]:
+def seen_with(workpiece: Workpiece, region: Region) -> tuple[Seen, list[Seen], Box]:
     """The view that a region lies in, all views, and the box of the part. Raises BadValue for a region of no view, or with no other view."""
     if len(workpiece.views) < 2:
         raise BadValue("No other view is folded that could show a depth; find the views first, or type a length.")
@@ -122,10 +134,6 @@ def seen_with(workpiece: Workpiece, region: Region) -> tuple[Seen, list[Seen], d
     return mine, seen, part_box(seen)
 
 
-def _axis(view: View) -> int:
-    return int(np.abs(np.array(view.frame.normal)).argmax())
-
-
 def heights_of(view: View, axis: int, first: float, last: float) -> tuple[float, float]:
     """Two coordinates of the part's axis that a view looks along, as heights along its normal."""
     base, way = view.frame.origin[axis], view.frame.normal[axis]
@@ -133,9 +141,9 @@ def heights_of(view: View, axis: int, first: float, last: float) -> tuple[float,
     return min(a, b), max(a, b)
 
 
-def _stretch(s: Seen, region: Region, seen: list[Seen], box: dict[int, tuple[float, float]]) -> tuple[bool, float, float] | None:
+def _stretch(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[bool, float, float] | None:
     """The stretch of the axis a view looks along over which another view draws a region's two sides: whether dashed, from, to."""
-    axis = _axis(s.view)
+    axis = s.axis
     spans = on_part_box(s.view, np.array(region.bounds))
     for other in seen:
         shown = axes_shown(other.view.frame)
@@ -154,19 +162,28 @@ def _same(a: float, b: float, low: float, high: float) -> bool:
     return abs(a - b) < 1e-3 * (high - low)
 
 
-def read_depth(s: Seen, region: Region, seen: list[Seen], box: dict[int, tuple[float, float]]) -> tuple[str, float, float]:
-    """What a region inside a view is, and from which height to which: a hole, or a step (raised there alone)."""
+def _cut_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[float, float]:
+    """From which height to which a region is to be cut: a hole as deep as it is drawn dashed; beside a step, as high as that is drawn."""
     found = _stretch(s, region, seen, box)
-    axis = _axis(s.view)
-    low, high = box[axis]
+    low, high = box[s.axis]
     if found is None or (_same(found[1], low, low, high) and _same(found[2], high, low, high)):
-        return ("hole", *depth_of(s.view, box))
+        return depth_of(s.view, box)
     hidden, first, last = found
-    a, b = heights_of(s.view, axis, first, last)
+    a, b = heights_of(s.view, s.axis, first, last)
     if not hidden:
-        return "step", a, b + 0.01 * (high - low)
-    before, after = _over(first, last, low, high, s.view.frame.normal[axis])
-    return "hole", a - before, b + after
+        return a, b + 0.01 * (high - low)
+    before, after = _over(first, last, low, high, s.view.frame.normal[s.axis])
+    return a - before, b + after
+
+
+def dashed_floor(s: Seen, region: Region, seen: list[Seen], box: Box) -> list[float | None]:
+    """How deep a region is that another view draws dashed at both of its sides: the height of its floor, None for one that goes through. Empty for others."""
+    found = _stretch(s, region, seen, box)
+    if found is None or not found[0]:
+        return []
+    low, high = heights_of(s.view, s.axis, *box[s.axis])
+    floor = heights_of(s.view, s.axis, *found[1:])[0]
+    return [None if floor <= low + 1e-3 * (high - low) else floor]
 
 
 def _over(first: float, last: float, low: float, high: float, way: float) -> tuple[float, float]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,6 +13,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.operations.reading import Seen, seen_in
 from tectogon.operations.workpiece import Workpiece
 from tectogon.solids.body import Body
+from tectogon.solids.kernel import Shape
 from tectogon.solids.project import project
 from tectogon.views.righting import SECTION
 
@@ -45,6 +47,47 @@ def _straight_on(s: Seen, bodies: tuple[Body, ...]) -> StraightOn:
     missing = shapely.difference(_lines(tuple(seen.visible)), shapely.buffer(shapely.union_all(drawn), size * 1e-3))
     percent = 100.0 * (1.0 - float(shapely.length(rest).sum()) / max(whole, 1e-12))
     return StraightOn(s.view.name, percent, _polylines(rest, 2e-3 * size), _polylines(np.array([missing], object), 2e-3 * size))
+
+
+@dataclass(frozen=True)
+class Likeness:
+    """How far a part is from looking as its views are drawn: the length that is off (mm), the length below which it is like them, and for
+    each view what is off there, on the sheet."""
+
+    off: float
+    least: float
+    faults: list[Any]
+
+
+def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
+    """A part against the views of its sheet: solid lines where no edge is seen, dashed ones where there is no edge, edges seen and not drawn.
+
+    A solid line on a hidden edge counts half, and so does an edge that is seen and drawn dashed; an edge hidden and not drawn counts a quarter
+    where the view draws hidden edges at all.
+    """
+    off, whole, faults = 0.0, 0.0, []
+    for s in views:
+        size = max(s.table.size, 1e-9)
+        wide = 1e-3 * size
+        seen = project([shape], s.view.frame, chord_tol=size * 1e-4)
+        points, offsets = s.table.flatten(size * 1e-4)
+        drawn = np.array([shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(s.table))], object)
+        dashed = np.zeros(len(drawn), bool)
+        dashed[s.hidden] = True
+        shown, behind = shapely.buffer(_lines((*seen.visible, *seen.smooth)), wide), shapely.buffer(_lines(tuple(seen.hidden)), wide)
+        edge, solid, broken = shapely.union(shown, behind), shapely.union_all(drawn[~dashed]), shapely.union_all(drawn[dashed])
+        visible = _lines(tuple(seen.visible))
+        over = shapely.buffer(shapely.union(solid, broken), wide)
+        counted = [
+            (0.5, shapely.difference(solid, shown)), (0.5, shapely.difference(solid, edge)), (1.0, shapely.difference(broken, edge)),
+            (0.5, shapely.difference(visible, shapely.buffer(solid, wide))), (0.5, shapely.difference(visible, over)),
+        ]  # fmt: skip
+        faults.append(shapely.union_all([lines for _, lines in counted]))
+        if dashed.any():
+            counted.append((0.25, shapely.difference(_lines(tuple(seen.hidden)), over)))
+        off += sum(weight * float(shapely.length(lines)) for weight, lines in counted)
+        whole += float(shapely.length(solid) + shapely.length(broken))
+    return Likeness(off, 1e-3 * whole, faults)
 
 
 def _lines(found: tuple[FloatArray, ...]) -> shapely.Geometry:

@@ -1,0 +1,224 @@
+"""In front of a face that a view shows there is nothing: where that face lies is tried out until the part looks as it is drawn.
+
+A region of a view is one face, seen from in front. Its height is that of a line which another view draws across its whole width; if none fits,
+there is no face and one sees through. Outlines alone leave some regions unexplained; each of these is cleared down to the height that brings
+the part, seen straight on, nearest to the drawing. Nothing is taken on that does not bring it nearer.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import LINE
+from tectogon.errors import KernelRefused
+from tectogon.operations.fields import PointPick
+from tectogon.operations.reading import Box, Seen, dashed_floor, depth_of, heights_of, on_part_box
+from tectogon.operations.straight_on import Likeness, likeness
+from tectogon.profiles import Region
+from tectogon.solids.body import Named
+from tectogon.solids.combine import combine
+from tectogon.solids.prism import prism
+from tectogon.views.align import axes_shown
+
+_MOST_TRIES, _FEWEST_TRIES, _MOST_PIECES = 80, 8, 8000
+"""So many parts are tried at most, fewer where they have many faces and the views many lines: seeing a part straight on takes time with each."""
+_MOST_HEIGHTS = 5
+_COVERS = 0.5
+"""A line is the side of a face if it runs along so much of the face's width; rounds and chamfers take some of it away."""
+
+
+@dataclass(frozen=True)
+class Clearing:
+    """Nothing stands in front of a region of a view down to a height over the view's plane (mm); None: one sees through. `end` is on a line of that height."""
+
+    seen: Seen
+    region: Region
+    height: float | None
+    end: PointPick | None = None
+
+    @property
+    def key(self) -> tuple[str, str]:
+        return self.seen.view.name, self.region.id
+
+    def tool(self, box: Box, number: int) -> Named:
+        return prism(self.seen.regions, self.region, self.seen.view.frame, *self.span(box), number)
+
+    def span(self, box: Box) -> tuple[float, float]:
+        """From which to which height it is cleared: a little over the part."""
+        low, high = depth_of(self.seen.view, box)
+        return (low if self.height is None else self.height), high
+
+
+@dataclass(frozen=True)
+class _State:
+    """What is cleared, the part that is left, and how like the drawing it is."""
+
+    clearings: dict[tuple[str, str], Clearing]
+    solid: Named
+    like: Likeness
+
+
+class _Trial:
+    """One part being found: what its outlines have in common, and the views it has to look like."""
+
+    def __init__(self, seen: list[Seen], box: Box, solid: Named, number: int) -> None:
+        self.seen, self.box, self.solid, self.number = seen, box, solid, number
+        self.most = max(_FEWEST_TRIES, min(_MOST_TRIES, _MOST_PIECES // (len(solid.names) + sum(len(s.regions) + len(s.table) // 4 for s in seen))))
+        self.tools: dict[tuple[str, str, float | None], Named] = {}
+        self.tried: set[frozenset[tuple[str, str, float | None]]] = set()
+
+    def start(self) -> _State:
+        return _State({}, self.solid, likeness(self.seen, self.solid.shape))
+
+    def with_these(self, state: _State, more: Iterable[Clearing]) -> _State | None:
+        """The state with more cleared, or cleared otherwise; None if that was tried before, leaves nothing, or is refused."""
+        clearings = state.clearings | {c.key: c for c in more}
+        mark = frozenset((*c.key, c.height) for c in clearings.values())
+        if mark in self.tried or len(self.tried) >= self.most:
+            return None
+        self.tried.add(mark)
+        try:
+            solid = combine("cut", [self.solid], [self._tool(c) for c in clearings.values()])
+            return _State(clearings, solid, likeness(self.seen, solid.shape)) if solid.solids() else None
+        except KernelRefused:
+            return None
+
+    def _tool(self, clearing: Clearing) -> Named:
+        key = (*clearing.key, clearing.height)
+        if key not in self.tools:
+            self.tools[key] = clearing.tool(self.box, self.number)
+        return self.tools[key]
+
+
+def cleared(seen: list[Seen], box: Box, solid: Named, number: int) -> tuple[Named, list[Clearing]]:
+    """The part that its outlines have in common, with everything taken away that stands in front of what the views show; and what was taken."""
+    trial = _Trial(seen, box, solid, number)
+    state = trial.start()
+    dashed = [Clearing(s, r, height) for s in seen for r in s.regions.regions for height in dashed_floor(s, r, seen, box)]
+    known = [_with_end(c, seen, box) for c in dashed]
+    state = _better(state, [trial.with_these(state, known)] if known else [])
+    while state.like.off > state.like.least:
+        options = _options(state, seen, box)
+        together = _better(state, (trial.with_these(state, group) for group in _groups(options)))
+        if together is state:
+            together = _better(state, (trial.with_these(state, [option]) for option in options))
+        if together is state:
+            break
+        state = together
+    return state.solid, list(state.clearings.values())
+
+
+def _better(state: _State, others: Iterable[_State | None]) -> _State:
+    """The one that is most like the drawing; the state itself where none is clearly nearer."""
+    best = state
+    for other in others:
+        if other is not None and other.like.off < best.like.off - 0.5 * state.like.least:
+            best = other
+    return best
+
+
+def _options(state: _State, seen: list[Seen], box: Box) -> list[Clearing]:
+    """Every clearing that could explain what is not yet: of regions along whose boundary, or inside which, something is off."""
+    out: list[Clearing] = []
+    for s, faults in zip(seen, state.like.faults, strict=True):
+        if faults.is_empty:
+            continue
+        near = shapely.buffer(faults, 1e-3 * s.table.size)
+        for region in s.regions.regions:
+            shape = _polygon(s, region)
+            edge = shapely.boundary(shape)
+            least = min(1e-2 * s.table.size, 0.1 * shapely.length(edge))
+            if shapely.length(shapely.intersection(edge, near)) > least or shapely.length(shapely.intersection(shape, faults)) > least:
+                now = state.clearings.get((s.view.name, region.id))
+                out += [c for c in hypotheses(s, region, seen, box) if now is None or c.height != now.height]
+    return out
+
+
+def _groups(options: list[Clearing]) -> list[list[Clearing]]:
+    """Clearings of one view to one height, where there are several: four holes, both sides of a rib."""
+    by: dict[tuple[str, float | None, int], list[Clearing]] = {}
+    for option in options:
+        size = round(math.log(max(option.region.area, 1e-12)) / math.log(1.02))
+        by.setdefault((option.seen.view.name, option.height, size), []).append(option)
+    return [group for group in by.values() if len(group) > 1]
+
+
+def _polygon(s: Seen, region: Region) -> shapely.Polygon:
+    chord = 1e-4 * s.table.size
+    return shapely.Polygon(s.regions.ring_points(region.outer, chord), [s.regions.ring_points(h, chord) for h in region.holes])
+
+
+def hypotheses(s: Seen, region: Region, seen: list[Seen], box: Box) -> list[Clearing]:
+    """Where the face that a region shows may lie: at lines of other views that run along its width, nearest to the viewer first; or nowhere."""
+    axis = s.axis
+    low, high = heights_of(s.view, axis, *box[axis])
+    tol = 2e-3 * (high - low)
+    found = [(h, end) for h, end in _levels(s, region, seen, axis) if low + tol < h < high - tol]
+    found.sort(key=lambda pair: -pair[0])
+    return [*(Clearing(s, region, h, end) for h, end in found[:_MOST_HEIGHTS]), Clearing(s, region, None)]
+
+
+def _levels(s: Seen, region: Region, seen: Sequence[Seen], axis: int) -> list[tuple[float, PointPick]]:
+    """Heights at which every view from another side draws lines along a region's width, each with a point on such a line."""
+    spans = on_part_box(s.view, np.array(region.bounds))
+    kept: list[tuple[float, PointPick]] | None = None
+    for other in seen:
+        shown = axes_shown(other.view.frame)
+        shared = [a for a in spans if a in shown]
+        if other is s or axis not in shown or not shared:
+            continue
+        here = _across(other, spans[shared[0]], shared[0], axis)
+        if kept is None:
+            kept = here
+        else:
+            near = 2.0 * max(s.tol, other.tol) + 1e-3 * s.table.size
+            kept = [(z, end) for z, end in kept if any(abs(z - y) <= near for y, _ in here)]
+    return [(heights_of(s.view, axis, z, z)[0], end) for z, end in kept or []]
+
+
+def _across(s: Seen, span: tuple[float, float], across: int, along: int) -> list[tuple[float, PointPick]]:
+    """Where along one axis a view draws lines that run along `span` of another, each with a point on such a line."""
+    rows = s.table.rows_of(LINE)
+    flat = s.table.data[rows, :4].reshape(-1, 2, 2)
+    ends = s.view.frame.place(flat)
+    tol = 1e-3 * s.table.size
+    level = np.flatnonzero(np.abs(ends[:, 0, along] - ends[:, 1, along]) <= tol)
+    level = level[np.argsort(ends[level, 0, along], kind="stable")]
+    out: list[tuple[float, PointPick]] = []
+    at = 0
+    while at < len(level):
+        stop = at + 1
+        while stop < len(level) and ends[level[stop], 0, along] - ends[level[at], 0, along] <= tol:
+            stop += 1
+        mine = level[at:stop]
+        pieces = np.sort(np.clip(ends[mine][:, :, across], *span), axis=1)
+        if _union(pieces) >= _COVERS * (span[1] - span[0]):
+            n = int(mine[np.argmax(pieces[:, 1] - pieces[:, 0])])
+            pick = PointPick(at=(float(flat[n, 0, 0]), float(flat[n, 0, 1])), curve=s.ids[int(rows[n])], kind="start")
+            out.append((float(ends[n, 0, along]), pick))
+        at = stop
+    return out
+
+
+def _union(pieces: FloatArray) -> float:
+    """The length that intervals (k, 2) cover together."""
+    total, reached = 0.0, -math.inf
+    for a, b in sorted(map(tuple, pieces.tolist())):
+        total += max(0.0, b - max(a, reached))
+        reached = max(reached, b)
+    return total
+
+
+def _with_end(clearing: Clearing, seen: list[Seen], box: Box) -> Clearing:
+    """A clearing whose height was read from dashed lines, with the point of a line at that height if there is one."""
+    if clearing.height is None:
+        return clearing
+    near = 2e-3 * clearing.seen.table.size
+    drawn = hypotheses(clearing.seen, clearing.region, seen, box)
+    return next((c for c in drawn if c.height is not None and abs(c.height - clearing.height) <= near), clearing)
