@@ -271,27 +271,37 @@ def bench_views() -> None:
     from tectogon.route.card import Card
     from tectogon.views.find import find_views
 
-    count = 40 if QUICK else 300
+    def built(sheet: object) -> object:
+        kinds = [("read", {"source": sheet.path.name}), ("mend", {}), ("arrange", {}), ("from_views", {})]
+        steps = [{"number": 10 * n, "kind": kind, "params": params} for n, (kind, params) in enumerate(kinds, 1)]
+        return run_card(Card.model_validate({"steps": steps, "sources": {sheet.path.name: "x"}}), {sheet.path.name: sheet.path}).workpiece
+
+    def judged(sheet: object, work: object) -> tuple[bool, bool]:
+        """Whether the volume is right; and whether it is wrong with every line explained."""
+        right = abs(sum(b.volume for b in work.bodies) / sheet.volume - 1.0) <= 1e-3
+        return right, not right and bool(work.bodies) and all(v.percent > 99.99 for v in straight_on(work))
+
+    count, richer = (40, 20) if QUICK else (300, 150)
     names = aligned = volume = silent = angles = three = 0
     with tempfile.TemporaryDirectory() as folder:
         for seed in range(50_000, 50_000 + count):
             sheet = made_sheet(seed, Path(folder))
-            kinds = [("read", {"source": sheet.path.name}), ("mend", {}), ("arrange", {}), ("from_views", {})]
-            steps = [{"number": 10 * n, "kind": kind, "params": params} for n, (kind, params) in enumerate(kinds, 1)]
-            work = run_card(Card.model_validate({"steps": steps, "sources": {sheet.path.name: "x"}}), {sheet.path.name: sheet.path}).workpiece
+            work = built(sheet)
             named = {v.name for v in work.views} == set(sheet.origins)
             names += named
             if len(sheet.origins) == 3:
                 three += 1
                 angles += ("right" in {v.name for v in work.views}) == (sheet.projection == "third")
             aligned += named and all(max(map(abs, v.frame.at(*sheet.origins[v.name]))) <= 0.01 for v in work.views)
-            right = abs(sum(b.volume for b in work.bodies) / sheet.volume - 1.0) <= 1e-3
-            volume += right
-            silent += not right and all(v.percent > 99.99 for v in straight_on(work)) if work.bodies else 0
+            right, unsaid = judged(sheet, work)
+            volume, silent = volume + right, silent + unsaid
+        rich = [judged(sheet, built(sheet)) for sheet in (made_sheet(seed, Path(folder), rich=True) for seed in range(60_000, 60_000 + richer))]
     row(f"{count} made-up sheets, views named wrong", f"{count - names}", "3 in 100", (1 - names / count) / 0.03, 1.0)
     row("the same, not aligned within 0.01 mm", f"{count - aligned}", "3 in 100", (1 - aligned / count) / 0.03, 1.0)
     row(f"{three} of them with three views, angle wrong", f"{three - angles}", "5 in 100", (1 - angles / three) / 0.05, 1.0)
     row("the same, built with a volume over 0.1 % off", f"{count - volume} ({silent} of them fully explained)", "40 in 100", (1 - volume / count) / 0.4, 1.0)
+    missed = richer - sum(right for right, _ in rich)
+    row(f"{richer} richer ones (bosses, pockets, counterbores, notches, from below too), the same", f"{missed} ({sum(u for _, u in rich)} of them fully explained)", "40 in 100", missed / richer / 0.4, 1.0)
 
     lines = []
     for x0, y0, nx, ny in ((0, 0, 110, 75), (0, 100, 110, 75), (150, 0, 75, 75)):

@@ -32,10 +32,11 @@ class Sheet:
     volume: float
 
 
-def made_sheet(seed: int, folder: Path) -> Sheet:
+def made_sheet(seed: int, folder: Path, *, rich: bool = False) -> Sheet:
+    """A sheet of a part with holes and slots, or a `rich` one with bosses, pads, pockets, counterbores, notches, and holes from the far sides too."""
     chance = random.Random(seed)
     size = [chance.randrange(40, 120, 2), chance.randrange(30, 80, 2), chance.randrange(24, 70, 2)]
-    solid = _part(chance, *(float(v) for v in size))
+    solid = (_rich_part if rich else _part)(chance, *(float(v) for v in size))
     third = chance.random() < 0.5
     apart = chance.uniform(15.0, 40.0)
     off = [chance.uniform(-0.8, 0.8) if chance.random() < 0.4 else 0.0 for _ in range(2)]
@@ -93,6 +94,49 @@ def _part(chance: random.Random, w: float, d: float, h: float) -> Named:
                 shape = Figure().slot(x, y, 2.0 * r, r)
             solid = combine("cut", [solid], [_prism(shape, "top", top - deep, top + 1)])
     return solid
+
+
+def _rich_part(chance: random.Random, w: float, d: float, h: float) -> Named:
+    """A block, an L, a U, a T or stairs along the depth, with up to three features apart from each other; all sizes to a tenth."""
+    low, a, b = round(h * chance.uniform(0.3, 0.6)), round(w * chance.uniform(0.25, 0.4)), round(w * chance.uniform(0.6, 0.75))
+    shapes = {
+        "block": ([(0, 0), (w, 0), (w, h), (0, h)], [(0, w, h)]),
+        "L": ([(0, 0), (w, 0), (w, low), (a, low), (a, h), (0, h)], [(a, w, low)]),
+        "U": ([(0, 0), (w, 0), (w, h), (b, h), (b, low), (a, low), (a, h), (0, h)], [(a, b, low)]),
+        "T": ([(a, 0), (b, 0), (b, low), (w, low), (w, h), (0, h), (0, low), (a, low)], [(a, b, h)]),
+        "stairs": ([(0, 0), (w, 0), (w, low / 2), (b, low / 2), (b, low), (a, low), (a, h), (0, h)], [(b, w, low / 2), (a, b, low)]),
+    }  # fmt: skip
+    outline, flats = shapes[chance.choice(sorted(shapes))]
+    solid = _prism(Figure().chain(*outline), "front", -d, 0.0)
+    taken: list[tuple[float, float, float]] = []
+    for _ in range(chance.randrange(1, 4)):
+        x0, x1, top = chance.choice(flats)
+        r = round(min(x1 - x0, d) * chance.uniform(0.08, 0.16), 1)
+        if min(x1 - x0, d) < 5.4 * r or r < 0.5:
+            continue
+        x, y = round(chance.uniform(x0 + 2.6 * r, x1 - 2.6 * r), 1), round(chance.uniform(2.6 * r, d - 2.6 * r), 1)
+        if any(max(abs(x - u), abs(y - v)) < 2.2 * r + q + 1 for u, v, q in taken):
+            continue
+        taken.append((x, y, 2.2 * r))
+        solid = _with_feature(chance, solid, (x, y, r), (x1, top))
+    return solid
+
+
+def _with_feature(chance: random.Random, solid: Named, place: tuple[float, float, float], flat: tuple[float, float]) -> Named:
+    """The solid with a feature of radius r at x, y of a flat face at `top`, seen from above or, dashed, from below; or a notch out of its corner."""
+    (x, y, r), (x1, top) = place, flat
+    deep = round(min(top * chance.uniform(0.3, 0.6), 11.0), 1)
+    small, large = Figure().circle(x, y, r), Figure().circle(x, y, 2 * r)
+    pad = Figure().rectangle(x - 2 * r, y - r, 4 * r, 2 * r)
+    notch = Figure().rectangle(x1 - 1.2 * r, -1.0, 1.2 * r + 1, 1 + 1.2 * r)
+    features = {
+        "hole": ("cut", [(small, -1.0, top + 1)]), "blind": ("cut", [(small, top - deep, top + 1)]), "from below": ("cut", [(small, -1.0, deep)]),
+        "counterbore": ("cut", [(small, -1.0, top + 1), (large, top - deep, top + 1)]), "boss": ("join", [(large, top - 1, top + deep)]),
+        "pad": ("join", [(pad, top - 1, top + deep)]), "pocket": ("cut", [(pad, top - deep, top + 1)]), "pocket below": ("cut", [(pad, -1.0, deep)]),
+        "notch": ("cut", [(notch, top - deep, top + 1)]),
+    }  # fmt: skip
+    how, tools = features[chance.choice(sorted(features))]
+    return combine(how, [solid], [_prism(figure, "top", low, high) for figure, low, high in tools])
 
 
 def _prism(figure: Figure, view: str, low: float, high: float) -> Named:

@@ -14,6 +14,7 @@ from figures import Figure
 from made_views import made_sheet
 from tectogon.cli import main
 from tectogon.operations.straight_on import straight_on
+from tectogon.operations.viewing import steps_from_views
 from tectogon.route import Run
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
@@ -51,6 +52,38 @@ def test_made_up_sheets_give_back_their_part(on_card: Callable[..., Run], tmp_pa
     for view in views:
         assert view.frame.at(*sheet.origins[view.name]) == pytest.approx((0, 0, 0), abs=0.01)
     assert sum(b.volume for b in run.workpiece.bodies) == pytest.approx(sheet.volume, rel=1e-3)
+
+
+@pytest.mark.parametrize("seed", range(16))
+def test_bosses_pockets_and_what_lies_behind_come_out_of_the_views(on_card: Callable[..., Run], tmp_path: Path, seed: int) -> None:
+    """Richer parts: their volume is the true one and every line is explained; and the ordinary steps give the same part."""
+    sheet = made_sheet(seed, tmp_path, rich=True)
+    arranged = (("mend", {}), ("arrange", {}))
+    run = on_card(sheet.path, *arranged, ("from_views", {}))
+    assert run.failed is None, run.failed
+    volume = sum(b.volume for b in run.workpiece.bodies)
+    assert volume == pytest.approx(sheet.volume, rel=1e-3)
+    assert all(v.percent > 99.9 for v in straight_on(run.workpiece))
+    stepwise = on_card(sheet.path, *arranged, *steps_from_views(on_card(sheet.path, *arranged).workpiece))
+    assert stepwise.failed is None, stepwise.failed
+    assert sum(b.volume for b in stepwise.workpiece.bodies) == pytest.approx(volume, rel=1e-5)
+
+
+def test_a_flange_from_two_views(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    """A disc of 80 x 10 with a boss of 40 x 15 in front of it, a bore of 20 through both and four holes of 8: circles inside circles, and one side view."""
+    figure = Figure()
+    for r in (40, 20, 10):
+        figure.circle(0, 0, r)
+    c = 30 * math.sqrt(0.5)
+    for x, y in ((c, c), (c, -c), (-c, c), (-c, -c)):
+        figure.circle(x, y, 4)
+    figure.chain((80, -20), (95, -20), (95, -40), (105, -40), (105, 40), (95, 40), (95, 20), (80, 20)).line(95, -20, 95, 20)
+    bore = [((80, y), (105, y)) for y in (10, -10)] + [((95, s * c + t), (105, s * c + t)) for s in (1, -1) for t in (4, -4)]
+    run = on_card(drawing(with_dashes(figure, *bore)), ("arrange", {}), ("from_views", {}))
+    assert run.failed is None, run.failed
+    (body,) = run.workpiece.bodies
+    assert body.volume == pytest.approx(math.pi * (40**2 * 10 + 20**2 * 15 - 10**2 * 25 - 4 * 4**2 * 10), rel=1e-9)
+    assert all(v.percent > 99.9 and not v.lacking for v in straight_on(run.workpiece))
 
 
 def step_block(third: bool, shift: float) -> Figure:

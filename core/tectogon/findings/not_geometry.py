@@ -67,8 +67,7 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     off = np.array([not layer.on for layer in linework.layers], bool)
     take("layer off", "on layers that the file has switched off", np.flatnonzero(off[linework.layer_of]) if len(off) else np.zeros(0, np.int64))
     take("guides", "drawn as centre lines or guides", np.flatnonzero(linework.is_guide))
-    if linework.is_hidden.sum() < 0.5 * left.sum():
-        take("hidden", "drawn dashed: edges that lie behind", np.flatnonzero(linework.is_hidden))
+    take("hidden", "drawn dashed: edges that lie behind", np.flatnonzero(linework.behind(left)))
     named = np.array([bool(_LAYER_WORDS.search(layer.name)) for layer in linework.layers], bool)
     if named.any():
         take("layer", "on layers named for borders, text or dimensions", np.flatnonzero(named[linework.layer_of]))

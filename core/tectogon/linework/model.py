@@ -94,6 +94,10 @@ class Mark:
     size: float = 0.0
 
 
+_OUTLINES_DASHED = 0.85
+"""Where so much of the length is dashed, dashes are how a drawing draws its outlines; in a view with many hidden edges more than half may be."""
+
+
 def _no_rows() -> IntArray:
     return np.zeros(0, np.int64)
 
@@ -151,6 +155,14 @@ class Linework:
     def is_hidden(self) -> BoolArray:
         """Which curves are drawn dashed."""
         return self._by_linetype([lt.is_hidden for lt in self.linetypes])
+
+    def behind(self, among: BoolArray) -> BoolArray:
+        """Which of some curves are drawn dashed because they lie behind others; none where nearly all of their length is dashed."""
+        dashed = among & self.is_hidden
+        if not dashed.any():
+            return dashed
+        lengths = self.table.lengths
+        return dashed if lengths[dashed].sum() < _OUTLINES_DASHED * lengths[among].sum() else np.zeros(len(self), bool)
 
     def _by_linetype(self, flags: list[bool]) -> BoolArray:
         return np.array(flags, bool)[self.linetype_of] if flags else np.zeros(len(self), bool)

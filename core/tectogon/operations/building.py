@@ -36,9 +36,8 @@ def make_tools(workpiece: Workpiece, regions: list[Region], spans: list[tuple[fl
     Raises KernelRefused naming the curves.
     """
     out = []
-    drawing = workpiece.drawing.regions
     for region, (start, end) in zip(regions, spans, strict=True):
-        frame = workpiece.frame_of(region)
+        frame, drawing = workpiece.frame_of(region), workpiece.drawing.regions_of(region)
         place = Place(tuple(dict.fromkeys(drawing.piece_ids[i].split("~")[0] for i in region.outer.rows.tolist())), region.centroid)
         simple, parts = parted(drawing, region)
         proof.check_volume(sum(p.area for p in parts), region.area, place)

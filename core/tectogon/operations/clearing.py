@@ -2,7 +2,8 @@
 
 A region of a view is one face, seen from in front. Its height is that of a line which another view draws across its whole width; if none fits,
 there is no face and one sees through. Outlines alone leave some regions unexplained; each of these is cleared down to the height that brings
-the part, seen straight on, nearest to the drawing. Nothing is taken on that does not bring it nearer.
+the part, seen straight on, nearest to the drawing. Nothing is taken on that does not bring it nearer. What dashed lines alone close is a face on the
+far side, and it is behind this one that there is nothing.
 """
 
 from __future__ import annotations
@@ -18,15 +19,15 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE
 from tectogon.errors import KernelRefused
 from tectogon.operations.fields import PointPick
-from tectogon.operations.reading import Box, Seen, dashed_floor, depth_of, heights_of, on_part_box
+from tectogon.operations.reading import Box, Seen, dashed_span, depth_of, heights_of, on_part_box
 from tectogon.operations.straight_on import Likeness, likeness
-from tectogon.profiles import Region
+from tectogon.profiles import Region, Regions
 from tectogon.solids.body import Named
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
 from tectogon.views.align import axes_shown
 
-_MOST_TRIES, _FEWEST_TRIES, _MOST_PIECES = 80, 8, 8000
+_MOST_TRIES, _FEWEST_TRIES, _MOST_PIECES = 48, 8, 8000
 """So many parts are tried at most, fewer where they have many faces and the views many lines: seeing a part straight on takes time with each."""
 _MOST_HEIGHTS = 5
 _COVERS = 0.5
@@ -35,24 +36,29 @@ _COVERS = 0.5
 
 @dataclass(frozen=True)
 class Clearing:
-    """Nothing stands in front of a region of a view down to a height over the view's plane (mm); None: one sees through. `end` is on a line of that height."""
+    """Nothing stands in front of a region of a view down to a height over the view's plane (mm), or behind it up to that height; None: one sees
+    through. `ends`: a point of another view at that height, and for one behind also where the part begins."""
 
     seen: Seen
     region: Region
     height: float | None
-    end: PointPick | None = None
+    ends: tuple[PointPick, ...] = ()
+    behind: bool = False
 
     @property
     def key(self) -> tuple[str, str]:
         return self.seen.view.name, self.region.id
 
     def tool(self, box: Box, number: int) -> Named:
-        return prism(self.seen.regions, self.region, self.seen.view.frame, *self.span(box), number)
+        regions = self.seen.behind if self.behind else self.seen.regions
+        return prism(regions, self.region, self.seen.view.frame, *self.span(box), number)
 
     def span(self, box: Box) -> tuple[float, float]:
         """From which to which height it is cleared: a little over the part."""
         low, high = depth_of(self.seen.view, box)
-        return (low if self.height is None else self.height), high
+        if self.height is None:
+            return low, high
+        return (low, self.height) if self.behind else (self.height, high)
 
 
 @dataclass(frozen=True)
@@ -83,8 +89,21 @@ class _Trial:
         if mark in self.tried or len(self.tried) >= self.most:
             return None
         self.tried.add(mark)
+        return self._state(clearings)
+
+    def without_idle(self, state: _State) -> _State:
+        """The state without clearings that do not bring it nearer to the drawing: those that another one does already, and dashes that were read amiss."""
+        if len(state.clearings) > _MOST_TRIES // 2:
+            return state
+        for key, _ in sorted(state.clearings.items(), key=lambda item: (not item[1].behind, item[1].region.area)):
+            made = self._state({k: c for k, c in state.clearings.items() if k != key})
+            if made is not None and made.like.off <= state.like.off + 0.1 * state.like.least:
+                state = made
+        return state
+
+    def _state(self, clearings: dict[tuple[str, str], Clearing]) -> _State | None:
         try:
-            solid = combine("cut", [self.solid], [self._tool(c) for c in clearings.values()])
+            solid = combine("cut", [self.solid], [self._tool(c) for c in clearings.values()]) if clearings else self.solid
             return _State(clearings, solid, likeness(self.seen, solid.shape)) if solid.solids() else None
         except KernelRefused:
             return None
@@ -100,18 +119,32 @@ def cleared(seen: list[Seen], box: Box, solid: Named, number: int) -> tuple[Name
     """The part that its outlines have in common, with everything taken away that stands in front of what the views show; and what was taken."""
     trial = _Trial(seen, box, solid, number)
     state = trial.start()
-    dashed = [Clearing(s, r, height) for s in seen for r in s.regions.regions for height in dashed_floor(s, r, seen, box)]
-    known = [_with_end(c, seen, box) for c in dashed]
+    known = [c for s in seen for c in _dashed(s, seen, box)]
     state = _better(state, [trial.with_these(state, known)] if known else [])
     while state.like.off > state.like.least:
         options = _options(state, seen, box)
-        together = _better(state, (trial.with_these(state, group) for group in _groups(options)))
-        if together is state:
-            together = _better(state, (trial.with_these(state, [option]) for option in options))
-        if together is state:
+        nearer = _better(state, (trial.with_these(state, group) for group in _groups(options)))
+        if nearer is state:
+            nearer = _one_or_all(trial, state, options)
+        if nearer is state:
             break
-        state = together
+        state = nearer
+    state = trial.without_idle(state)
     return state.solid, list(state.clearings.values())
+
+
+def _one_or_all(trial: _Trial, state: _State, options: list[Clearing]) -> _State:
+    """The best of the options, or all that help at once if that is better still: faults in different places are cleared in one go."""
+    helping: dict[tuple[str, str], tuple[float, Clearing]] = {}
+    best = state
+    for option in options:
+        made = trial.with_these(state, [option])
+        if made is None or _better(state, [made]) is state:
+            continue
+        best = _better(best, [made])
+        if option.key not in helping or made.like.off < helping[option.key][0]:
+            helping[option.key] = (made.like.off, option)
+    return _better(best, [trial.with_these(state, [option for _, option in helping.values()])] if len(helping) > 1 else [])
 
 
 def _better(state: _State, others: Iterable[_State | None]) -> _State:
@@ -130,13 +163,13 @@ def _options(state: _State, seen: list[Seen], box: Box) -> list[Clearing]:
         if faults.is_empty:
             continue
         near = shapely.buffer(faults, 1e-3 * s.table.size)
-        for region in s.regions.regions:
-            shape = _polygon(s, region)
+        for region, behind in [*((r, False) for r in s.regions.regions), *((r, True) for r in s.behind.regions)]:
+            shape = _polygon(s.behind if behind else s.regions, region, 1e-4 * s.table.size)
             edge = shapely.boundary(shape)
             least = min(1e-2 * s.table.size, 0.1 * shapely.length(edge))
             if shapely.length(shapely.intersection(edge, near)) > least or shapely.length(shapely.intersection(shape, faults)) > least:
                 now = state.clearings.get((s.view.name, region.id))
-                out += [c for c in hypotheses(s, region, seen, box) if now is None or c.height != now.height]
+                out += [c for c in _hypotheses(s, region, seen, box, behind=behind) if now is None or c.height != now.height]
     return out
 
 
@@ -149,19 +182,35 @@ def _groups(options: list[Clearing]) -> list[list[Clearing]]:
     return [group for group in by.values() if len(group) > 1]
 
 
-def _polygon(s: Seen, region: Region) -> shapely.Polygon:
-    chord = 1e-4 * s.table.size
-    return shapely.Polygon(s.regions.ring_points(region.outer, chord), [s.regions.ring_points(h, chord) for h in region.holes])
+def _polygon(regions: Regions, region: Region, chord: float) -> shapely.Polygon:
+    return shapely.Polygon(regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes])
 
 
-def hypotheses(s: Seen, region: Region, seen: list[Seen], box: Box) -> list[Clearing]:
-    """Where the face that a region shows may lie: at lines of other views that run along its width, nearest to the viewer first; or nowhere."""
-    axis = s.axis
-    low, high = heights_of(s.view, axis, *box[axis])
+def _hypotheses(s: Seen, region: Region, seen: list[Seen], box: Box, *, behind: bool = False) -> list[Clearing]:
+    """Where the face that a region shows may lie: at lines of other views that run along its width, nearest to its own side first; or nowhere."""
+    low, high = heights_of(s.view, s.axis, *box[s.axis])
     tol = 2e-3 * (high - low)
-    found = [(h, end) for h, end in _levels(s, region, seen, axis) if low + tol < h < high - tol]
-    found.sort(key=lambda pair: -pair[0])
-    return [*(Clearing(s, region, h, end) for h, end in found[:_MOST_HEIGHTS]), Clearing(s, region, None)]
+    levels = sorted(_levels(s, region, seen, s.axis), key=lambda pair: pair[0], reverse=not behind)
+    found = [(h, end) for h, end in levels if low + tol < h < high - tol][:_MOST_HEIGHTS]
+    if behind:
+        foot = [end for h, end in levels if h <= low + tol][:1]
+        return [Clearing(s, region, h, (end, *foot), behind=True) for h, end in found]
+    return [*(Clearing(s, region, h, (end,)) for h, end in found), Clearing(s, region, None)]
+
+
+def _dashed(s: Seen, seen: list[Seen], box: Box) -> list[Clearing]:
+    """What another view draws dashed at both sides: in front of regions down to where the dashes end, behind those that are dashed up to there."""
+    out = []
+    near = 2e-3 * s.table.size
+    for region, behind in [*((r, False) for r in s.regions.regions), *((r, True) for r in s.behind.regions)]:
+        span = dashed_span(s, region, seen, box)
+        if span is None:
+            continue
+        height = span[1] if behind else span[0]
+        drawn = _hypotheses(s, region, seen, box, behind=behind)
+        if not behind or drawn:
+            out.append(next((c for c in drawn if height is not None and c.height is not None and abs(c.height - height) <= near), Clearing(s, region, height, behind=behind)))
+    return out
 
 
 def _levels(s: Seen, region: Region, seen: Sequence[Seen], axis: int) -> list[tuple[float, PointPick]]:
@@ -213,12 +262,3 @@ def _union(pieces: FloatArray) -> float:
         total += max(0.0, b - max(a, reached))
         reached = max(reached, b)
     return total
-
-
-def _with_end(clearing: Clearing, seen: list[Seen], box: Box) -> Clearing:
-    """A clearing whose height was read from dashed lines, with the point of a line at that height if there is one."""
-    if clearing.height is None:
-        return clearing
-    near = 2e-3 * clearing.seen.table.size
-    drawn = hypotheses(clearing.seen, clearing.region, seen, box)
-    return next((c for c in drawn if c.height is not None and abs(c.height - clearing.height) <= near), clearing)

@@ -133,7 +133,7 @@ def next_spans(workpiece: Workpiece, regions: Sequence[Region], *, towards: bool
 
 def _probes(workpiece: Workpiece, region: Region) -> list[tuple[float, float]]:
     """Points of a region: one well inside, and some a little inside of its boundary."""
-    regions = workpiece.drawing.regions
+    regions = workpiece.drawing.regions_of(region)
     ring = regions.ring_points(region.outer, max(region.area, 1e-12) ** 0.5 * 1e-2)
     some = ring[np.linspace(0, len(ring) - 1, min(len(ring), _MOST_PROBED)).astype(int)]
     inside = np.array(region.inside)

@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 from tectogon.errors import NothingToBuild, PickGone, Place, Unfinished
 from tectogon.operations.fields import ProfileChoice, ProfilePick
 from tectogon.operations.workpiece import Workpiece
-from tectogon.profiles import Region
+from tectogon.profiles import Region, Regions
 
 
 def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
@@ -39,19 +39,31 @@ def _nearest_gap(workpiece: Workpiece) -> str:
 
 
 def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
-    regions = workpiece.drawing.regions
-    at = regions.by_id.get(pick.id)
-    if at is not None:
-        return regions.regions[at]
-    if pick.at is not None and pick.area:
-        x, y = pick.at
-        around = [r for r in regions.regions if r.bounds[0] <= x <= r.bounds[2] and r.bounds[1] <= y <= r.bounds[3] and abs(r.area / pick.area - 1.0) <= 0.25]
-        for region in sorted(around, key=lambda r: abs(r.area - (pick.area or 0.0))):
-            chord = max(math.sqrt(region.area) * 1e-3, 1e-6)
-            shape = shapely.Polygon(regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes])
-            if shapely.contains_xy(shape, x, y):
-                return region
-    if workpiece.drawing.guides and pick.id in replace(workpiece.drawing, guides=frozenset()).regions.by_id:
+    drawing = workpiece.drawing
+    among = [drawing.regions, drawing.behind] if drawing.linework.is_hidden.any() else [drawing.regions]
+    for regions in among:
+        at = regions.by_id.get(pick.id)
+        if at is not None:
+            return regions.regions[at]
+    for regions in among:
+        like = _like(regions, pick)
+        if like is not None:
+            return like
+    if drawing.guides and pick.id in replace(drawing, guides=frozenset()).regions.by_id:
         raise PickGone("The profile this stands on lost its boundary: a curve of it is a guide now. Take the guide back, or pick another profile.", Place(point=pick.at))
     where = f" near x {pick.at[0]:.2f}, y {pick.at[1]:.2f} mm" if pick.at else ""
     raise PickGone(f"A profile picked here{where} is no longer closed, or is gone. Pick it again.", Place(point=pick.at))
+
+
+def _like(regions: Regions, pick: ProfilePick) -> Region | None:
+    """The region that holds the point of a pick and is most like it in size."""
+    if pick.at is None or not pick.area:
+        return None
+    x, y = pick.at
+    around = [r for r in regions.regions if r.bounds[0] <= x <= r.bounds[2] and r.bounds[1] <= y <= r.bounds[3] and abs(r.area / pick.area - 1.0) <= 0.25]
+    for region in sorted(around, key=lambda r: abs(r.area - (pick.area or 0.0))):
+        chord = max(math.sqrt(region.area) * 1e-3, 1e-6)
+        shape = shapely.Polygon(regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes])
+        if shapely.contains_xy(shape, x, y):
+            return region
+    return None

@@ -26,13 +26,14 @@ Box = dict[int, tuple[float, float]]
 
 @dataclass(frozen=True)
 class Seen:
-    """A view with its curves, its regions, and its outline as regions without holes."""
+    """A view with its curves, its regions, those that dashed lines alone close, and its outline as regions without holes."""
 
     view: View
     ids: tuple[str, ...]
     table: CurveTable
     hidden: IntArray
     regions: Regions
+    behind: Regions
     outline: Regions
     tol: float
 
@@ -59,12 +60,13 @@ def seen_in(drawing: Drawing, view: View) -> Seen:
     solid = table.take(~hidden)
     tol = drawing.tolerance
     regions = find_regions(solid, tuple(linework.ids[r] for r in rows[~hidden].tolist()), join_tol=tol)
+    behind = find_regions(table.take(hidden), tuple(linework.ids[r] for r in rows[hidden].tolist()), join_tol=drawing.behind.join_tol)
     outers = [outer_of(regions, r) for r in regions.regions if r.level == 0]
     outline = combined(outers[0], outers[1:], "unite", join_tol=tol) if outers else CurveTable.of([])
     whole = find_regions(outline, tuple(f"{view.name}~{n}" for n in range(len(outline))), join_tol=tol)
     filled = CurveTable.join([outer_of(whole, r) for r in whole.profiles if r.level == 0]) if len(whole) else outline
     named = find_regions(filled, tuple(f"{view.name} outline {n + 1}" for n in range(len(filled))), join_tol=tol)
-    return Seen(view, tuple(linework.ids[r] for r in rows.tolist()), table, np.flatnonzero(hidden), regions, named, tol)
+    return Seen(view, tuple(linework.ids[r] for r in rows.tolist()), table, np.flatnonzero(hidden), regions, behind, named, tol)
 
 
 def outer_of(regions: Regions, region: Region) -> CurveTable:
@@ -176,14 +178,15 @@ def _cut_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[floa
     return a - before, b + after
 
 
-def dashed_floor(s: Seen, region: Region, seen: list[Seen], box: Box) -> list[float | None]:
-    """How deep a region is that another view draws dashed at both of its sides: the height of its floor, None for one that goes through. Empty for others."""
+def dashed_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[float | None, float] | None:
+    """From which to which height over its view's plane a region reaches that another view draws dashed at both of its sides; None instead of the
+    lower where that is the part's own far side. None for a region that no view draws so."""
     found = _stretch(s, region, seen, box)
     if found is None or not found[0]:
-        return []
+        return None
     low, high = heights_of(s.view, s.axis, *box[s.axis])
-    floor = heights_of(s.view, s.axis, *found[1:])[0]
-    return [None if floor <= low + 1e-3 * (high - low) else floor]
+    first, last = heights_of(s.view, s.axis, *found[1:])
+    return (None if first <= low + 1e-3 * (high - low) else first), last
 
 
 def _over(first: float, last: float, low: float, high: float, way: float) -> tuple[float, float]:

@@ -63,7 +63,7 @@ def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
     """A part against the views of its sheet: solid lines where no edge is seen, dashed ones where there is no edge, edges seen and not drawn.
 
     A solid line on a hidden edge counts half, and so does an edge that is seen and drawn dashed; an edge hidden and not drawn counts a quarter
-    where the view draws hidden edges at all.
+    where the sheet draws hidden edges at all.
     """
     off, whole, faults = 0.0, 0.0, []
     for s in views:
@@ -83,7 +83,7 @@ def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
             (0.5, shapely.difference(visible, shapely.buffer(solid, wide))), (0.5, shapely.difference(visible, over)),
         ]  # fmt: skip
         faults.append(shapely.union_all([lines for _, lines in counted]))
-        if dashed.any():
+        if any(len(v.hidden) for v in views):
             counted.append((0.25, shapely.difference(_lines(tuple(seen.hidden)), over)))
         off += sum(weight * float(shapely.length(lines)) for weight, lines in counted)
         whole += float(shapely.length(solid) + shapely.length(broken))

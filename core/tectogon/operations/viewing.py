@@ -9,7 +9,7 @@ import numpy as np
 
 from tectogon.errors import KernelRefused, NothingToBuild, Place
 from tectogon.operations.clearing import Clearing, cleared
-from tectogon.operations.reading import Box, Seen, depth_of, heights_of, part_box, sides_seen
+from tectogon.operations.reading import Box, Seen, depth_of, part_box, sides_seen
 from tectogon.operations.workpiece import Workpiece
 from tectogon.solids import proof
 from tectogon.solids.body import Body, Named
@@ -80,19 +80,20 @@ def steps_from_views(workpiece: Workpiece) -> list[tuple[str, dict[str, Any]]]:
     """
     seen, box = _views(workpiece)
     out: list[tuple[str, dict[str, Any]]] = [("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(seen)]
-    together: dict[tuple[str, float | None], list[Clearing]] = {}
+    together: dict[tuple[str, float | None, bool], list[Clearing]] = {}
     for clearing in cleared(seen, box, _common(seen, box, 0), 0)[1]:
-        together.setdefault((clearing.seen.view.name, clearing.height), []).append(clearing)
-    for (_, height), some in together.items():
+        together.setdefault((clearing.seen.view.name, clearing.height, clearing.behind), []).append(clearing)
+    for some in together.values():
         picks = [{"id": c.region.id, "at": c.region.inside, "area": c.region.area} for c in some]
-        values: dict[str, Any] = {"profiles": {"rule": "picked", "picks": picks}}
-        if height is None:
-            values |= {"depth": "through"}
-        elif some[0].end is not None:
-            values |= {"depth": "picked", "ends": [{"point": some[0].end.model_dump(mode="json")}]}
-        else:
-            view = some[0].seen.view
-            top = heights_of(view, some[0].seen.axis, *box[some[0].seen.axis])[1]
-            values |= {"depth": "depth", "start": top, "length": top - height, "side": "away"}
-        out.append(("cut", values))
+        out.append(("cut", {"profiles": {"rule": "picked", "picks": picks}, **_depth(some[0], box)}))
     return out
+
+
+def _depth(clearing: Clearing, box: Box) -> dict[str, Any]:
+    """How deep a cut clears: to points of other views, so that it follows them; else to lengths."""
+    if clearing.height is None:
+        return {"depth": "through"}
+    if len(clearing.ends) == (2 if clearing.behind else 1):
+        return {"depth": "picked", "ends": [{"point": end.model_dump(mode="json")} for end in clearing.ends]}
+    low, high = clearing.span(box)
+    return {"depth": "depth", "start": high, "length": high - low, "side": "away"}

@@ -25,6 +25,8 @@ if TYPE_CHECKING:
 
 
 _MOST_OFFERED = 60_000
+_HIDDEN_GAP = 1e-5
+"""Ends of dashed lines that are no further apart than this share of the drawing's size count as met."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,12 +77,9 @@ class Drawing:
 
     @cached_property
     def bounding(self) -> IntArray:
-        """Rows of the curves that can bound a profile: kept, neither centre lines nor, unless most lines are, dashed ones."""
+        """Rows of the curves that can bound a profile: kept, neither centre lines nor, unless nearly all lines are, dashed ones."""
         kept = self.kept & ~self.guiding
-        hidden = self.linework.is_hidden
-        if int((kept & hidden).sum()) < 0.5 * max(int(kept.sum()), 1):
-            kept = kept & ~hidden
-        return np.flatnonzero(kept)
+        return np.flatnonzero(kept & ~self.linework.behind(kept))
 
     @cached_property
     def bounding_ids(self) -> tuple[str, ...]:
@@ -95,6 +94,16 @@ class Drawing:
     @cached_property
     def regions(self) -> Regions:
         return find_regions(self.linework.table.take(self.bounding), self.bounding_ids, join_tol=self.tolerance)
+
+    @cached_property
+    def behind(self) -> Regions:
+        """What dashed lines alone close: holes and pockets that lie on the far side of a view. Dashed lines are not mended, so more is let pass."""
+        rows = np.flatnonzero(self.linework.behind(self.kept & ~self.guiding))
+        return find_regions(self.linework.table.take(rows), tuple(map(self.linework.ids.__getitem__, rows.tolist())), join_tol=max(self.tolerance, _HIDDEN_GAP * self.linework.size))
+
+    def regions_of(self, region: Region) -> Regions:
+        """The regions that one is among: those that solid lines close, or those behind."""
+        return self.regions if region.id in self.regions.by_id or not self.linework.is_hidden.any() else self.behind
 
 
 @dataclass(frozen=True)
@@ -144,7 +153,7 @@ class Workpiece:
         """The view that holds most of a region's outline, if any was folded."""
         if not self.views:
             return None
-        regions = self.drawing.regions
+        regions = self.drawing.regions_of(region)
         curves = {regions.piece_ids[i].split("~")[0] for i in region.outer.rows.tolist()}
         best = max(self.views, key=lambda v: len(curves & v.curves))
         return best if curves & best.curves else None
