@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from pydantic import ValidationError
 
-from tectogon.errors import NothingToBuild, TectogonError
+from tectogon.errors import Note, NothingToBuild, TectogonError
 from tectogon.findings.finding import counted
 from tectogon.findings.look import mend_all
 from tectogon.findings.not_geometry import find_not_geometry
@@ -350,11 +350,14 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         raise NothingToBuild(f"{path.name}: no view is found; {found.why}. If it holds texts alone, ask for the drawing with its lines.")
     if options.build is None:
         return
+    from tectogon.operations.reading import sides_seen, unclosed
     from tectogon.operations.straight_on import straight_on
     from tectogon.operations.viewing import build_from_views
 
     drawing, folded = arranged(drawing, found, 10, scale=True)
     workpiece = Workpiece(drawing=drawing, views=folded)
+    for fault in filter(None, map(unclosed, sides_seen(workpiece))):
+        answer.warnings.append(Note("outline_open", *fault).as_json())
     workpiece = replace(workpiece, bodies=build_from_views(workpiece, 10))
     answer.keys |= _body_keys(workpiece)
     answer.keys |= _write(workpiece, "step", path.stem, _target(options.build, path, "step", many=len(options.files) > 1))

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 from figures import Figure
+from tectogon.display.sheet import lines_parcel
 from tectogon.operations.straight_on import straight_on
 from tectogon.route import Run
 from tectogon.views import View
@@ -224,3 +225,22 @@ def test_a_view_moved_on_the_sheet_stays_where_it_is_on_the_part(drawing: Callab
     assert named(run)["top"].box == pytest.approx((5, 200, 65, 240))
     assert volume(run) == pytest.approx(STEP, rel=1e-9)
     assert all(a.holds for a in run.workpiece.agreements)
+
+
+def test_views_follow_what_becomes_of_their_curves(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    """Found first and mended, split and drawn on after: doubles drop out of the view, pieces and new lines in its box belong to it."""
+    figure = Figure().rectangle(0, 0, 60, 30).rectangle(0, 60, 60, 40).line(0, 0, 60, 0).line(35, 60, 35, 99.8)
+    path = drawing(figure.draw())
+    arranged = on_card(path, ("arrange", {"projection": "third"}))
+    top = next(v for v in arranged.workpiece.views if v.name == "top")
+    rows = arranged.workpiece.drawing.linework
+    foot = next(key for key in top.curves if rows.table.bounds[rows.row_of[key]] == pytest.approx((0, 60, 60, 60)))
+    points = [{"at": [10, 65], "curve": None, "kind": "free"}, {"at": [20, 65], "curve": None, "kind": "free"}]
+    run = on_card(path, ("arrange", {"projection": "third"}), ("mend", {}), ("split", {"curves": [foot]}), ("draw", {"shape": "line", "points": points}))
+    assert run.failed is None, run.failed
+    views = {v.name: v for v in run.workpiece.views}
+    linework = run.workpiece.drawing.linework
+    held = {name: {key for key in linework.ids if (linework.table.bounds[linework.row_of[key], 1] >= 50) == (name == "top")} for name in ("front", "top")}
+    assert {name: set(views[name].curves) for name in held} == held
+    assert len(views["front"].curves) == 4
+    lines_parcel(run.workpiece)

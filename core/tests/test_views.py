@@ -188,3 +188,16 @@ def test_odd_sheets_end_in_a_sentence(drawing: Callable[..., Path], capsys: pyte
 def test_a_sheet_with_nothing_but_text_has_no_views(drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str]) -> None:
     status, answer = told(capsys, "views", str(drawing(lambda space, _: space.add_text("nothing here"))), "--json")
     assert (status, answer["status"]) == (4, "nothing_to_build")
+
+
+def test_an_outline_that_does_not_close_is_said_with_its_place(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    """The top view of a block is short of its corner by 0.5 mm at two ends: nothing is built of the rest; once it is mended the part is whole."""
+    figure = Figure().rectangle(0, 0, 60, 30)
+    figure.line(0, 60, 60, 60).line(60, 60, 60, 99.5).line(60, 100, 0, 100).line(0, 100, 0, 60).line(35, 60, 35, 100)
+    path = drawing(figure.draw())
+    run = on_card(path, ("arrange", {}), ("from_views", {}))
+    assert run.failed is not None and "outline of the top view does not close" in run.failed.message
+    assert run.failed.place.point == pytest.approx((60, 99.75), abs=0.3)
+    assert on_card(path, ("arrange", {}), ("outline", {"view": "top"})).failed is not None
+    mended = on_card(path, ("mend", {}), ("arrange", {}), ("from_views", {}))
+    assert mended.failed is None and sum(b.volume for b in mended.workpiece.bodies) == pytest.approx(60 * 30 * 40, rel=1e-6)

@@ -77,3 +77,35 @@ def relined(workpiece: Workpiece, view: View) -> View:
         raise PickGone(f"None of the curves of the {view.name} view are in the drawing any more.", Place())
     guides = np.flatnonzero(workpiece.drawing.kept & workpiece.drawing.guiding)
     return replace(view, frame=in_line(linework.table, own, others, guides))
+
+
+def followed(before: Workpiece, after: Workpiece) -> Workpiece:
+    """The workpiece after a step that changed the linework, its views holding what became of their curves: pieces of them, and curves drawn new
+    within their box; what is gone is dropped from them."""
+    linework = after.drawing.linework
+    if not after.views or linework is before.drawing.linework:
+        return after
+    known = before.drawing.linework.row_of
+    fresh = [key for key in linework.ids if key not in known]
+    if not fresh and len(linework) == len(before.drawing.linework):
+        return after
+    pieces = {key: parent for key in fresh if (parent := _parent(key, known))}
+    drawn = [key for key in fresh if key not in pieces]
+    bounds = linework.table.take(np.array([linework.row_of[key] for key in drawn], np.int64)).bounds
+    views = []
+    for view in after.views:
+        own = {key for key in view.curves if key in linework.row_of} | {key for key, parent in pieces.items() if parent in view.curves}
+        margin = 0.01 * max(view.box[2] - view.box[0], view.box[3] - view.box[1])
+        held = (bounds[:, :2] >= np.array(view.box[:2]) - margin).all(axis=1) & (bounds[:, 2:] <= np.array(view.box[2:]) + margin).all(axis=1)
+        own |= {drawn[n] for n in np.flatnonzero(held).tolist()}
+        views.append(replace(view, curves=frozenset(own)))
+    return replace(after, views=tuple(views))
+
+
+def _parent(key: str, known: dict[str, int]) -> str | None:
+    """The curve that one is a piece of, by its id."""
+    while "|" in key:
+        key = key.rpartition("|")[0]
+        if key in known:
+            return key
+    return None

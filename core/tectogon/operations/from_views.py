@@ -16,6 +16,7 @@ class FromViewsParams(Params):
 def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Workpiece:
     from tectogon.operations import viewing  # the kernel takes 2 s to load: only where it is needed
 
+    viewing.closed_views(workpiece)
     return replace(workpiece, bodies=(*workpiece.bodies, *viewing.build_from_views(workpiece, context.number)))
 
 

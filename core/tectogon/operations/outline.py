@@ -31,6 +31,8 @@ def apply(workpiece: Workpiece, params: OutlineParams, context: Context) -> Work
     mine = next((s for s in seen if s.view is view), None)
     if mine is None or len(seen) < 2:
         raise NothingToBuild(f"How deep the {view.name} view's outline goes is told by other views from a side; fold one, or extrude it by a length.")
+    if fault := reading.unclosed(mine):
+        raise NothingToBuild(*fault)
     tool = viewing.outline_of(mine, reading.part_box(seen), context.number)
     low, high = reading.depth_of(mine.view, reading.part_box(seen))
     place = Place(point=mine.outline.profiles[0].centroid)

@@ -9,17 +9,20 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+import shapely
 
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE, IntArray
-from tectogon.errors import BadValue, NothingToBuild
+from tectogon.errors import BadValue, NothingToBuild, Place
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.profiles.shapes import boundary, combined
 from tectogon.views import VIEW_NAMES, View
 from tectogon.views.align import axes_shown
 
+_MOST_OUTSIDE = 0.05
+"""So much of a view's drawn length may lie outside of its outline: leaders and marks that were not left out."""
 Box = dict[int, tuple[float, float]]
 """The stretch of each axis of the part."""
 
@@ -67,6 +70,23 @@ def seen_in(drawing: Drawing, view: View) -> Seen:
     filled = CurveTable.join([outer_of(whole, r) for r in whole.profiles if r.level == 0]) if len(whole) else outline
     named = find_regions(filled, tuple(f"{view.name} outline {n + 1}" for n in range(len(filled))), join_tol=tol)
     return Seen(view, tuple(linework.ids[r] for r in rows.tolist()), table, np.flatnonzero(hidden), regions, behind, named, tol)
+
+
+def unclosed(s: Seen) -> tuple[str, Place] | None:
+    """A sentence and a place where a good part of a view's solid lines lies outside of what its outline closes; None where the outline holds them."""
+    solid = s.table.take(np.setdiff1d(np.arange(len(s.table)), s.hidden))
+    size = max(s.table.size, 1e-9)
+    points, offsets = solid.flatten(size * 1e-3)
+    lines = shapely.union_all([shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(solid))])
+    held = shapely.union_all([shapely.Polygon(s.outline.ring_points(r.outer, size * 1e-3)) for r in s.outline.profiles])
+    outside = shapely.difference(lines, shapely.buffer(held, 2e-3 * size))
+    if shapely.length(outside) <= _MOST_OUTSIDE * shapely.length(lines):
+        return None
+    ends = s.regions.open_ends
+    near = ends[np.argsort(shapely.distance(shapely.points(ends), outside), kind="stable")] if len(ends) else shapely.get_coordinates(outside)
+    x, y = near[0].tolist()
+    open_ones = f": {len(ends)} ends are open, one at x {x:.2f}, y {y:.2f} mm" if len(ends) else f" near x {x:.2f}, y {y:.2f} mm"
+    return f"The outline of the {s.view.name} view does not close{open_ones}. Mend it in Tidy first.", Place((), (x, y))
 
 
 def outer_of(regions: Regions, region: Region) -> CurveTable:

@@ -9,7 +9,7 @@ import numpy as np
 
 from tectogon.errors import KernelRefused, NothingToBuild, Place
 from tectogon.operations.clearing import Clearing, cleared
-from tectogon.operations.reading import Box, Seen, depth_of, part_box, sides_seen
+from tectogon.operations.reading import Box, Seen, depth_of, part_box, sides_seen, unclosed
 from tectogon.operations.workpiece import Workpiece
 from tectogon.solids import proof
 from tectogon.solids.body import Body, Named
@@ -28,6 +28,13 @@ def build_from_views(workpiece: Workpiece, number: int) -> tuple[Body, ...]:
     _prove(solid, cut, clearings, box, number)
     first = len(workpiece.bodies) + 1
     return tuple(Body.of(f"{number}" if len(parts) == 1 else f"{number}.{n + 1}", f"Body {first + n}", p) for n, p in enumerate(parts))
+
+
+def closed_views(workpiece: Workpiece) -> None:
+    """Raises NothingToBuild naming a place where the outline of a view does not close."""
+    for s in sides_seen(workpiece):
+        if fault := unclosed(s):
+            raise NothingToBuild(*fault)
 
 
 def _views(workpiece: Workpiece) -> tuple[list[Seen], Box]:

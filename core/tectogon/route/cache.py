@@ -118,7 +118,7 @@ def write_whole(path: Path, data: bytes) -> None:
 
 
 def first_key() -> str:
-    return hashlib.blake2b(f"tectogon {__version__} 12".encode(), digest_size=16).hexdigest()
+    return hashlib.blake2b(f"tectogon {__version__} 13".encode(), digest_size=16).hexdigest()
 
 
 def next_key(key: str, step: Step, sources: dict[str, str]) -> str:

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from tectogon.errors import Place, TectogonError
+from tectogon.operations.arranging import followed
 from tectogon.operations.fields import Sentence, Token, plain
 from tectogon.operations.kind import Context, SourceFile
 from tectogon.operations.registry import KINDS, kind_named
@@ -87,7 +88,7 @@ def _one(step: Step, before: Workpiece, context: Context, keys: tuple[str, str],
         return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
     try:
         params = params_of(step)
-        after = kind_named(step.kind).apply(before, params, context)
+        after = followed(before, kind_named(step.kind).apply(before, params, context))
     except TectogonError as problem:
         report = StepReport(step.number, step.kind, "failed", tokens_of(step, before), problem.sentence, problem.code, problem.exit_status, problem.place)
         return before, report

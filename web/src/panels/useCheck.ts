@@ -1,4 +1,4 @@
-/** The straight-on check of what is shown: asked for once the stage wants it, kept until something else is shown. */
+/** The straight-on check of what is shown: asked for from Arrange on, kept until something else is shown. */
 
 import { useEffect } from "react";
 
@@ -9,7 +9,7 @@ import { sentenceOf } from "../state/work";
 
 export function useCheck(): void {
   const { shown, stage, previewing, checked, set } = useTable();
-  const wanted = (stage === "check" || stage === "arrange") && shown && !previewing && shown.sheet.facts.views.length > 0 && shown.report.figures.bodies > 0;
+  const wanted = (stage === "check" || stage === "arrange" || stage === "build") && shown && !previewing && shown.sheet.facts.views.length > 0 && shown.report.figures.bodies > 0;
   const of = wanted ? shown.computation : null;
   useEffect(() => {
     if (!of || checked?.of === of) return;
