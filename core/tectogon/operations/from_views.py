@@ -1,4 +1,4 @@
-"""Build the part from its views: outlines through each other, then holes and steps by the depths that other views show."""
+"""Build the part from its views: outlines through each other, then all cut away that stands in front of the faces they show."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
 
 def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
     named = f" ({', '.join(v.name for v in workpiece.views)})" if workpiece and workpiece.views else ""
-    return [words(f"Build the part from its views{named}: outlines through each other, then holes and steps by the depths they show")]
+    return [words(f"Build the part from its views{named}: outlines through each other, then cut down to the faces they show")]
 
 
-KIND = Kind("from_views", "build", "From the views", "Outlines through each other, holes and steps by the depths they show", FromViewsParams, apply, sentence)
+KIND = Kind("from_views", "build", "From the views", "Outlines through each other, then cut down to the faces they show", FromViewsParams, apply, sentence)
