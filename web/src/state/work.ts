@@ -230,17 +230,19 @@ export function save(card: Card, words: string, draft: Draft | null = null): Pro
   return inTurn(() => saveNow(card, words, draft));
 }
 
+/** The card counts as saved from now on, so that the next pick or operation need not wait; if it can't be, all is put back as it was. */
 async function saveNow(card: Card, words: string, draft: Draft | null): Promise<boolean> {
-  const part = get().part;
+  const { part } = get();
   if (!part) return false;
+  asking++;
+  put({ part: { ...part, card }, draft: null, upto: null, trouble: null, picks: { regions: [], curves: [] } });
   try {
     const saved = await api.save(part.id, part.revision, card, words.slice(0, 300));
-    asking++;
-    put({ part: saved, draft: null, upto: null, trouble: null, picks: { regions: [], curves: [] } });
-    void refresh();
+    put({ part: saved });
+    if (!get().draft) void refresh();
     return true;
   } catch (error) {
-    put({ trouble: sentenceOf(error), draft });
+    put({ part, trouble: sentenceOf(error), draft });
     if (error instanceof Refused && error.code === "clash") put({ part: await api.part(part.id) });
     return false;
   }
