@@ -160,20 +160,22 @@ export class PartScene {
     this.mark(null, []);
     this.drawLinework();
     const views = sheet?.facts.views.map((v) => `${v.name} ${v.operation}`).join() ?? "";
-    if (views && views !== this.views && this.views !== null && !matchMedia("(prefers-reduced-motion: reduce)").matches) this.fold();
-    this.views = views;
     const now = data.facts.bodies.length ? "bodies" : `linework ${sheet?.facts.views.map((v) => v.name).join() ?? ""}`;
-    if (!this.fitted || (this.fitted !== now && this.fitted !== "bodies")) this.fit();
+    const framed = !this.fitted || (this.fitted !== now && this.fitted !== "bodies");
+    if (views && views !== this.views && this.views !== null && !matchMedia("(prefers-reduced-motion: reduce)").matches) this.fold(framed);
+    else if (framed) this.fit();
+    this.views = views;
     this.fitted = now;
     this.ask();
   }
 
-  /** The views fold up out of the sheet, once. */
-  private fold(): void {
+  /** The views fold up out of the sheet, once; kept in the frame on the way where that is free to follow. */
+  private fold(framed: boolean): void {
     const began = performance.now();
     const next = () => {
       this.folded = Math.min(1, (performance.now() - began) / FOLD_MS);
       this.drawLinework();
+      if (framed) this.fit();
       this.ask();
       if (this.folded < 1) requestAnimationFrame(next);
     };
