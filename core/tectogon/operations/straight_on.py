@@ -75,18 +75,18 @@ def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
         dashed = np.zeros(len(drawn), bool)
         dashed[s.hidden] = True
         shown, behind = shapely.buffer(_lines((*seen.visible, *seen.smooth)), wide), shapely.buffer(_lines(tuple(seen.hidden)), wide)
-        edge, solid, broken = shapely.union(shown, behind), shapely.union_all(drawn[~dashed]), shapely.union_all(drawn[dashed])
+        edge, plain_lines, dashed_lines = shapely.union(shown, behind), shapely.union_all(drawn[~dashed]), shapely.union_all(drawn[dashed])
         visible = _lines(tuple(seen.visible))
-        over = shapely.buffer(shapely.union(solid, broken), wide)
+        over = shapely.buffer(shapely.union(plain_lines, dashed_lines), wide)
         counted = [
-            (0.5, shapely.difference(solid, shown)), (0.5, shapely.difference(solid, edge)), (1.0, shapely.difference(broken, edge)),
-            (0.5, shapely.difference(visible, shapely.buffer(solid, wide))), (0.5, shapely.difference(visible, over)),
+            (0.5, shapely.difference(plain_lines, shown)), (0.5, shapely.difference(plain_lines, edge)), (1.0, shapely.difference(dashed_lines, edge)),
+            (0.5, shapely.difference(visible, shapely.buffer(plain_lines, wide))), (0.5, shapely.difference(visible, over)),
         ]  # fmt: skip
         faults.append(shapely.union_all([lines for _, lines in counted]))
         if any(len(v.hidden) for v in views):
             counted.append((0.25, shapely.difference(_lines(tuple(seen.hidden)), over)))
         off += sum(weight * float(shapely.length(lines)) for weight, lines in counted)
-        whole += float(shapely.length(solid) + shapely.length(broken))
+        whole += float(shapely.length(plain_lines) + shapely.length(dashed_lines))
     return Likeness(off, 1e-3 * whole, faults)
 
 
