@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 import shapely
+from tectogon.operations.profiles import pick_of
 from tectogon.operations.viewing import steps_from_views
 from tectogon.operations.workpiece import Workpiece
 from tectogon.route import Card, Run, Step, run_card
@@ -48,7 +49,7 @@ class Writer:
     def write(self) -> Run:
         outcome = self.run()
         sha = hashlib.sha256(self.path.read_bytes()).hexdigest()
-        card = {"name": self.name, "steps": [s.model_dump(mode="json") for s in self.steps], "sources": {self.file: sha}}
+        card = {"name": self.name, **Card(steps=tuple(self.steps), sources={self.file: sha}).model_dump(mode="json")}
         (HERE / "cards" / f"{self.path.stem}.json").write_text(json.dumps(card, indent=1) + "\n")
         return outcome
 
@@ -62,7 +63,7 @@ def _pick(workpiece: Workpiece, at: tuple[float, float]) -> dict[str, Any]:
         if shapely.contains_xy(shape, *at) and (best is None or region.area < best.area):
             best = region
     assert best is not None, f"no closed region at {at}"
-    return {"id": best.id, "at": list(best.inside), "area": best.area}
+    return pick_of(regions, best).model_dump(mode="json")
 
 
 def clamp_bracket() -> Writer:
@@ -89,9 +90,9 @@ def guide_rail() -> Writer:
 
 def three_thicknesses() -> Writer:
     w = Writer("Plate of three thicknesses", "plate-three-thicknesses.dxf")
-    w.add("extrude", profiles=w.pick((78, 45)), length="14 mm", extent="half each side")
-    w.add("extrude", profiles=w.pick((45, 30)), length="8 mm", extent="half each side", result="join")
-    w.add("extrude", profiles=w.pick((5, 30)), length="4 mm", extent="half each side", result="join")
+    w.add("extrude", profiles=w.pick((78, 45)), length="14 mm", extent="half_each_side")
+    w.add("extrude", profiles=w.pick((45, 30)), length="8 mm", extent="half_each_side", result="join")
+    w.add("extrude", profiles=w.pick((5, 30)), length="4 mm", extent="half_each_side", result="join")
     w.add("material", material="steel")
     return w
 
@@ -104,7 +105,7 @@ def flat_parts() -> list[Writer]:
         ("Heron badge", "heron-badge.svg", "2 mm", "brass", {}),
         ("Antenna coupler image", "antenna-coupler.gbr", "0.5 mm", "copper", {}),
         ("Gauge board lettering", "gauge-board-lettering.pdf", "3 mm", "aluminium", {"strokes": "outline"}),
-        ("Gasket", "gasket.png", "2 mm", "nitrile rubber", {}),
+        ("Gasket", "gasket.png", "2 mm", "nitrile_rubber", {}),
     ):
         w = Writer(name, file, **reading)
         if file == "gauge-board-lettering.pdf":

@@ -72,10 +72,14 @@ class Client:
     """A person at the API."""
 
     def __init__(self, url: str, username: str | None) -> None:
-        self.http = httpx.Client(base_url=url, headers={"Referer": url}, timeout=30)
+        self.http = httpx.Client(base_url=url, headers={"Referer": url}, timeout=30, event_hooks={"request": [self._with_cookies]})
         self.http.get("/")
         if username:
             self.call("POST", "/api/sign-in", {"username": username, "password": "river-gauge"})
+
+    def _with_cookies(self, request: httpx.Request) -> None:
+        """Secure cookies go to localhost over plain HTTP too, as browsers send them."""
+        request.headers["Cookie"] = "; ".join(f"{name}={value}" for name, value in self.http.cookies.items())
 
     def send(self, method: str, path: str, body: Any = None, **more: Any) -> httpx.Response:
         headers = {"X-CSRFToken": self.http.cookies.get("csrftoken", "")}

@@ -19,6 +19,15 @@ MESH_CHORD_TOL = 0.05
 MESH_ANGLE_TOL = 0.35
 """Default largest angle between neighbouring facets of a mesh (radians)."""
 
+ON_FACE_TOL = 1e-3
+"""A pressed point lies on a face or an edge that is no further away (mm)."""
+
+ALIKE_NORMAL = 0.9
+"""Two faces look the same way if the cosine between their normals is more than this."""
+
+CLEARLY_NEARER = 0.5
+"""Of two things that could be meant, one is if it is less than this share of the other's distance away."""
+
 VOLUME_TOL = 1e-6
 """Relative difference above which a volume is taken to be wrong."""
 

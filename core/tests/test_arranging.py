@@ -78,10 +78,10 @@ def test_a_view_that_lost_what_it_shares_is_lined_up_by_two_picks(drawing: Calla
     """A symmetric top view drawn 5 mm off its guides with nothing but the width in common goes right by centre on centre, along x only."""
     figure = Figure().rectangle(0, 0, 60, 30).rectangle(12.3, 80, 50, 40).circle(37.3, 100, 6)
     path = drawing(figure.line(30, -5, 30, 35).draw())
-    before = on_card(path, ("fold", {"view": "front", "box": [-1, -1, 61, 31], "origin": "lower left"}), ("fold", {"view": "top", "box": [5, 70, 70, 130]}))
+    before = on_card(path, ("fold", {"view": "front", "box": [-1, -1, 61, 31], "origin": "lower_left"}), ("fold", {"view": "top", "box": [5, 70, 70, 130]}))
     circle = before.workpiece.drawing.linework.ids[8]
     points = [{"at": [37.3, 100], "curve": circle, "kind": "centre"}, pick(before, 30, 35)]
-    steps = (("fold", {"view": "front", "box": [-1, -1, 61, 31], "origin": "lower left"}), ("fold", {"view": "top", "box": [5, 70, 70, 130]}))
+    steps = (("fold", {"view": "front", "box": [-1, -1, 61, 31], "origin": "lower_left"}), ("fold", {"view": "top", "box": [5, 70, 70, 130]}))
     run = on_card(path, *steps, ("line_up", {"points": points}))
     assert named(run)["top"].frame.at(37.3, 100)[0] == pytest.approx(30, abs=1e-9)
     assert named(run)["top"].frame.at(37.3, 100)[1] == pytest.approx(named(before)["top"].frame.at(37.3, 100)[1])
@@ -121,7 +121,7 @@ def test_a_view_drawn_twice_as_large_is_found_offered_and_brought_to_scale(drawi
     offered = on_card(path, ("arrange", {}))
     assert set(named(offered)) == {"front", "right"}
     assert "The top view is drawn 2 : 1 against the others" in next(n.text for n in offered.workpiece.notes if n.code == "views_scale")
-    run = on_card(path, ("arrange", {"scales": "to the others"}), ("from_views", {}))
+    run = on_card(path, ("arrange", {"scales": "to_the_others"}), ("from_views", {}))
     assert set(named(run)) == {"front", "top", "right"}
     assert volume(run) == pytest.approx(STEP, rel=1e-9)
 
@@ -152,7 +152,7 @@ def test_an_auxiliary_view_stands_square_to_its_edge(drawing: Callable[..., Path
     assert corner == pytest.approx((0, 0, 0), abs=1e-6) or corner == pytest.approx((0, 40, 0), abs=1e-6)
     wedge, hole = (next(r for r in run.workpiece.drawing.regions.regions if r.area == pytest.approx(a)) for a in (30 * high, 36 * math.pi))
     picks = [{"rule": "picked", "picks": [{"id": r.id, "at": r.inside, "area": r.area}]} for r in (wedge, hole)]
-    cut = on_card(path, ("arrange", {}), ("extrude", {"profiles": picks[0], "extent": "as seen"}), ("cut", {"profiles": picks[1]}))
+    cut = on_card(path, ("arrange", {}), ("extrude", {"profiles": picks[0], "extent": "as_seen"}), ("cut", {"profiles": picks[1]}))
     assert volume(cut) == pytest.approx(30 * high * 40 - 36 * math.pi * high / 2 / c, rel=1e-9)  # as deep as in its middle, all over
     by_hand = on_card(path, ("arrange", {}), ("name_view", {"view": "auxiliary 30°", "to": "none"}))
     edge = [pick(by_hand, 0, 0), pick(by_hand, 60, high)]
@@ -221,7 +221,7 @@ def test_guides_bind_views_that_share_nothing_else(drawing: Callable[..., Path],
 def test_a_view_moved_on_the_sheet_stays_where_it_is_on_the_part(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
     path = drawing(with_right(with_top(front(), 0, 60), 100, 0).draw())
     top = named(on_card(path, ("arrange", {})))["top"]
-    run = on_card(path, ("arrange", {}), ("move", {"curves": sorted(top.curves), "about": "lower left", "x": 5, "y": 200}), ("from_views", {}))
+    run = on_card(path, ("arrange", {}), ("move", {"curves": sorted(top.curves), "about": "lower_left", "x": 5, "y": 200}), ("from_views", {}))
     assert named(run)["top"].box == pytest.approx((5, 200, 65, 240))
     assert volume(run) == pytest.approx(STEP, rel=1e-9)
     assert all(a.holds for a in run.workpiece.agreements)

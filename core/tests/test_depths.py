@@ -78,7 +78,7 @@ def test_ends_picked_in_another_view_follow_the_drawing(drawing: Callable[..., P
 def test_ends_on_faces_and_edges_of_the_part(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
     path = drawing(sheet())
     run = on_card(path, ("arrange", {}))
-    block = ("extrude", {"profiles": choice(region(run, area=FRONT)), "extent": "as seen"})
+    block = ("extrude", {"profiles": choice(region(run, area=FRONT)), "extent": "as_seen"})
     built = on_card(path, ("arrange", {}), block)
     (body,) = built.workpiece.bodies
     flat = {round(body_facts[0][2], 6): n.text for body_facts, n in zip(faces(built), body.names, strict=True) if abs(body_facts[1][2]) > 0.99}
@@ -108,17 +108,17 @@ def test_to_the_next_face_and_half_of_what_is_seen(drawing: Callable[..., Path],
     path = drawing(figure.draw())
     run = on_card(path, ("arrange", {}))
     whole = 60 * 30 - 40 * 20
-    block = ("extrude", {"profiles": choice(region(run, area=whole)), "extent": "as seen"})
+    block = ("extrude", {"profiles": choice(region(run, area=whole)), "extent": "as_seen"})
     round_ = choice(region(run, area=9 * math.pi))
-    one = on_card(path, ("arrange", {}), block, ("cut", {"profiles": round_, "depth": "next face", "side": "towards"}))
+    one = on_card(path, ("arrange", {}), block, ("cut", {"profiles": round_, "depth": "next_face", "side": "towards"}))
     assert volume(one) == pytest.approx(whole * 40 - 9 * math.pi * 10, rel=1e-9)
     both = on_card(path, ("arrange", {}), block, ("cut", {"profiles": round_}))
     assert volume(both) == pytest.approx(whole * 40 - 2 * 9 * math.pi * 10, rel=1e-9)
-    bar = on_card(path, ("arrange", {}), block, ("extrude", {"profiles": round_, "extent": "next face", "side": "towards", "start": 10, "result": "join"}))
+    bar = on_card(path, ("arrange", {}), block, ("extrude", {"profiles": round_, "extent": "next_face", "side": "towards", "start": 10, "result": "join"}))
     assert volume(bar) == pytest.approx(whole * 40 + 9 * math.pi * 40, rel=1e-9)
-    half = on_card(path, ("arrange", {}), ("extrude", {"profiles": choice(region(run, area=whole)), "extent": "half as seen"}))
+    half = on_card(path, ("arrange", {}), ("extrude", {"profiles": choice(region(run, area=whole)), "extent": "half_as_seen"}))
     assert volume(half) == pytest.approx(whole * 20, rel=1e-9)
-    halved = on_card(path, ("arrange", {}), block, ("cut", {"profiles": round_, "depth": "half as seen"}))
+    halved = on_card(path, ("arrange", {}), block, ("cut", {"profiles": round_, "depth": "half_as_seen"}))
     assert volume(halved) == pytest.approx(whole * 40 - 9 * math.pi * 10, rel=1e-9)
 
 

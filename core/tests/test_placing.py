@@ -31,16 +31,16 @@ def plate_file(drawing: Callable[..., Path], plate: Figure) -> Path:
     ("kind", "params", "expected"),
     [
         ("scale", {"factor": "1 : 2"}, [0, 0, 50, 25]),
-        ("scale", {"how": "width", "length": "10 in", "about": "lower left"}, [0, 0, 254, 127]),
+        ("scale", {"how": "width", "length": "10 in", "about": "lower_left"}, [0, 0, 254, 127]),
         ("scale", {"how": "height", "length": "5 cm"}, [0, 0, 100, 50]),
         ("scale", {"how": "chord", "length": 50}, [0, 0, 100 / math.hypot(2, 1), 50 / math.hypot(2, 1)]),
-        ("scale", {"how": "each way", "factor": 2, "upright": "3", "about": "upper right"}, [-100, -100, 100, 50]),
-        ("turn", {"angle": "90°", "about": "lower left"}, [-50, 0, 0, 100]),
+        ("scale", {"how": "each_way", "factor": 2, "upright": "3", "about": "upper_right"}, [-100, -100, 100, 50]),
+        ("turn", {"angle": "90°", "about": "lower_left"}, [-50, 0, 0, 100]),
         ("turn", {"angle": 45, "about": "centre"}, [50 - 75 / math.sqrt(2), 25 - 75 / math.sqrt(2), 50 + 75 / math.sqrt(2), 25 + 75 / math.sqrt(2)]),
         ("mirror", {"across": "upright", "about": "origin"}, [-100, 0, 0, 50]),
         ("mirror", {"across": "level", "about": "centre"}, [0, 0, 100, 50]),
         ("move", {"about": "centre"}, [-50, -25, 50, 25]),
-        ("move", {"about": "upper right", "x": "1 in", "y": 2}, [-74.6, -48, 25.4, 2]),
+        ("move", {"about": "upper_right", "x": "1 in", "y": 2}, [-74.6, -48, 25.4, 2]),
     ],
 )  # fmt: skip
 def test_the_extents_after(plate_file: Path, on_card: Callable[..., Run], kind: str, params: dict[str, Any], expected: list[float]) -> None:
@@ -155,7 +155,7 @@ def test_what_is_not_geometry_is_found_on_a_single_layer(drawing: Callable[..., 
     linework = read_drawing(drawing(sheet_on_one_layer)).linework
     found = {a.kind: len(a.rows) for a in find_not_geometry(linework)}
     assert found["border"] == 8
-    assert found["centre marks"] == 2
+    assert found["centre_marks"] == 2
     assert found["hatching"] == 11
     assert found["pictorial"] == 12
     assert sum(found.values()) == len(linework) - 9

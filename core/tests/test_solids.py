@@ -48,8 +48,8 @@ def volume(workpiece: Workpiece) -> float:
     [
         ({"length": 12}, 0, 12),
         ({"length": "12 mm", "side": "away"}, -12, 0),
-        ({"length": 12, "extent": "half each side"}, -6, 6),
-        ({"length": 5, "length_away": "1/4 in", "extent": "two lengths"}, -6.35, 5),
+        ({"length": 12, "extent": "half_each_side"}, -6, 6),
+        ({"length": 5, "length_away": "1/4 in", "extent": "two_lengths"}, -6.35, 5),
         ({"length": 12, "start": 3}, 3, 15),
     ],
 )
@@ -103,7 +103,7 @@ def test_faces_keep_their_names_through_later_operations(drawing: Drawing, on_ca
     rows = {(n.role, n.operation): measure.face_facts(f)["kind"] for f, n in zip(body.faces, body.names, strict=True)}
     assert rows == {("start", 20): "flat", ("end", 20): "flat", ("side", 20): "flat", ("side", 30): "cylinder"}
     curves = {n.curve for n in body.names if n.operation == 30}
-    ids = {i for i in run.workpiece.drawing.linework.ids if "s1:" in i}
+    ids = {i for i in run.workpiece.drawing.linework.ids if "s10:" in i}
     assert curves <= ids
     assert len(curves) == 2
 

@@ -144,14 +144,14 @@ def test_depths_are_read_from_other_views_and_follow_them(drawing: Callable[...,
         front = next(r for r in regions if r.bounds == pytest.approx((0, 0, 60, 30)))
         hole = next(r for r in regions if r.area == pytest.approx(36 * math.pi))
         picks = [{"rule": "picked", "picks": [{"id": r.id, "at": r.inside, "area": r.area}]} for r in (front, hole)]
-        run = on_card(path, ("arrange", {}), ("extrude", {"profiles": picks[0], "extent": "as seen"}), ("cut", {"profiles": picks[1], "depth": "as seen"}))
+        run = on_card(path, ("arrange", {}), ("extrude", {"profiles": picks[0], "extent": "as_seen"}), ("cut", {"profiles": picks[1], "depth": "as_seen"}))
         assert run.failed is None, run.failed
         (body,) = run.workpiece.bodies
         assert body.volume == pytest.approx((60 * 30 - 25 * 10) * width - 36 * math.pi * 8, rel=1e-9)
 
 
 def test_a_depth_that_no_view_can_show_is_said(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
-    run = on_card(drawing(Figure().rectangle(0, 0, 10, 10).draw()), ("extrude", {"profiles": {"rule": "material"}, "extent": "as seen"}))
+    run = on_card(drawing(Figure().rectangle(0, 0, 10, 10).draw()), ("extrude", {"profiles": {"rule": "material"}, "extent": "as_seen"}))
     assert run.failed is not None and "No other view is folded" in run.failed.message
 
 

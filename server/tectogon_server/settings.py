@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import os
 import secrets
+from datetime import timedelta
 from pathlib import Path
+
+from csp.constants import NONE, SELF, UNSAFE_INLINE
 
 BASE = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("TECTOGON_VAR", BASE / "var"))
@@ -33,6 +36,8 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "ninja",
     "procrastinate.contrib.django",
+    "axes",
+    "csp",
     "tectogon_server.accounts",
     "tectogon_server.parts",
     "tectogon_server.computing",
@@ -47,6 +52,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "csp.middleware.CSPMiddleware",
 ]
 
 ROOT_URLCONF = "tectogon_server.urls"
@@ -71,12 +77,40 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AXES_FAILURE_LIMIT = 10
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_ENABLE_ACCESS_FAILURE_LOG = False
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
+SILENCED_SYSTEM_CHECKS = ["axes.W002"]  # who is locked out is told by the route of signing in, in its own words
+
 AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+PLAIN_HTTP = os.environ.get("TECTOGON_PLAIN_HTTP") == "1"
+"""Set only where the site is reached over plain HTTP from other machines; a browser sends secure cookies to localhost over plain HTTP too."""
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not PLAIN_HTTP
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 X_FRAME_OPTIONS = "DENY"
 SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "img-src": [SELF, "data:", "blob:"],
+        "font-src": [SELF, "data:"],
+        "style-src": [SELF, UNSAFE_INLINE],  # places and sizes are set on elements
+        "worker-src": [SELF, "blob:"],
+        "connect-src": [SELF],
+        "object-src": [NONE],
+        "base-uri": [NONE],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+    }
+}
 
 USE_TZ = True
 TIME_ZONE = "UTC"
@@ -92,8 +126,13 @@ FILE_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
 
 RESULTS = Path(os.environ.get("TECTOGON_RESULTS", VAR / "results"))
 COMPUTE_SECONDS = float(os.environ.get("TECTOGON_COMPUTE_SECONDS", 180))
-COMPUTE_MEMORY = int(os.environ.get("TECTOGON_COMPUTE_MEMORY", 6_000_000_000))
-COMPUTE_CHILDREN = int(os.environ.get("TECTOGON_COMPUTE_CHILDREN", 2))
+COMPUTE_MEMORY = int(os.environ.get("TECTOGON_COMPUTE_MEMORY", 5_000_000_000))
+COMPUTE_CHILDREN = int(os.environ.get("TECTOGON_COMPUTE_CHILDREN", 4))
+"""Processes that compute. One person has at most two fewer at work, one workshop one fewer, so that others never wait for them."""
+RESULTS_BUDGET = int(os.environ.get("TECTOGON_RESULTS_BUDGET", 4_000_000_000))
+"""Bytes on disk for results; what was of no use for longest goes first."""
+COMPUTATIONS_KEPT_DAYS = float(os.environ.get("TECTOGON_COMPUTATIONS_KEPT_DAYS", 3))
+"""Rows of computations that ended are removed after so many days."""
 
 LOGGING = {
     "version": 1,

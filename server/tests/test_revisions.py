@@ -118,11 +118,12 @@ def test_wrong_files_make_no_part(ines: User, settings: Any, content: bytes, sta
 
 
 def test_the_same_bytes_are_kept_once(ines: User, part: Part, plate_dxf: bytes) -> None:
+    from tectogon_server.parts.actions.keep_source import chunks_of_source
     from tectogon_server.parts.models import Source
 
     signed_in(ines).post("/api/parts", {"name": "b", "file": SimpleUploadedFile("other.dxf", plate_dxf)})
     assert Source.objects.count() == 1
-    assert bytes(Source.objects.get().data) == plate_dxf
+    assert b"".join(chunks_of_source(Source.objects.get())) == plate_dxf
 
 
 def test_the_sentence_of_a_step_needs_no_worker(ines: User) -> None:
@@ -132,7 +133,7 @@ def test_the_sentence_of_a_step_needs_no_worker(ines: User) -> None:
         body = {"step": {"number": 20, "kind": "extrude", "params": params}}
         return dict(client.post("/api/operations/sentence", json.dumps(body), content_type="application/json").json())
 
-    good = told({"length": "3/8 in + 2 mm", "extent": "half each side"})
+    good = told({"length": "3/8 in + 2 mm", "extent": "half_each_side"})
     assert good["problem"] is None
     assert [t["text"] for t in good["tokens"] if t["field"]] == ["profiles: point at them", "3/8 in + 2 mm", "half to each side", "0 mm", "as a new body"]
     assert "not a unit" in told({"length": "3 parsecs"})["problem"]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import shapely
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN
@@ -45,3 +46,19 @@ def _bent(table: CurveTable, row: int, point: FloatArray) -> float:
         k = int(off.argmin())
         low, high = inner[max(k - 1, 0)], inner[min(k + 1, 4)]
     return float((low + high) / 2.0)
+
+
+def nearest_curves(table: CurveTable, others: CurveTable) -> IntArray:
+    """For each curve of `others` the row (k,) of the curve of `table` that its middle lies nearest to, the first where several lie as near.
+
+    Nearness is measured on flattened curves, to a five-thousandth of the drawing: enough to tell which line an offset runs along.
+    """
+    points, offsets = table.flatten(max(table.size, 1e-9) * 2e-4)
+    segment_of = np.repeat(np.arange(len(table)), np.diff(offsets) - 1)
+    first = np.delete(np.arange(len(points)), offsets[1:] - 1)
+    tree = shapely.STRtree(np.asarray(shapely.linestrings(np.stack([points[first], points[first + 1]], axis=1))))
+    middles = others.points(np.arange(len(others)), np.full(len(others), 0.5))
+    which, segment = tree.query_nearest(shapely.points(middles), all_matches=True)
+    out = np.full(len(others), len(table))
+    np.minimum.at(out, which, segment_of[segment])
+    return out

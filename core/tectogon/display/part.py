@@ -8,8 +8,10 @@ import numpy as np
 
 from tectogon.display.packing import pack
 from tectogon.errors import PickGone
+from tectogon.linework import identity
 from tectogon.operations.workpiece import Workpiece
 from tectogon.solids import kernel, measure
+from tectogon.solids.body import FaceName
 from tectogon.solids.mesh import edge_lines, mesh_of
 from tectogon.tolerances import MESH_ANGLE_TOL
 
@@ -45,6 +47,13 @@ def distance_between(workpiece: Workpiece, a: tuple[str, int], b: tuple[str, int
     return {"mm": length, "from": first, "to": second}
 
 
+def _shown(name: FaceName) -> str:
+    """A face's name as people read it: the curve without the step that read it."""
+    if name.role != "side" or name.curve is None:
+        return f"{name.role} of operation {name.operation}"
+    return f"side on {identity.handle(name.curve)}, operation {name.operation}"
+
+
 def chord_for(bounds: list[float]) -> float:
     """A chord tolerance that looks round for a part of this size (mm)."""
     size = max((bounds[k + 3] - bounds[k] for k in range(3)), default=1.0)
@@ -73,11 +82,12 @@ def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
         few = len(face_facts) + len(body.faces) <= _MOST_FACTS
         for face, name in zip(body.faces, body.names, strict=True):
             facts = measure.face_facts(face) if few else {"kind": "face"}
-            face_facts.append({**facts, "name": name.text, "curve": name.curve, "operation": name.operation, "body": body.key})
+            along_curves = identity.lineage(name.curve) if name.curve else ()
+            face_facts.append({**facts, "key": name.key, "name": _shown(name), "curves": along_curves, "operation": name.operation, "body": body.key})
         along = kernel.faces_along_edges(body.shape) if few else [[]] * len(body.edges)
         for edge, numbers in zip(body.edges, along, strict=True):
             facts = measure.edge_facts(edge) if few and not measure.is_degenerate(edge) else {"kind": "edge"}
-            edge_facts.append({**facts, "body": body.key, "faces": [body.names[n].text for n in numbers]})
+            edge_facts.append({**facts, "body": body.key, "faces": [first_face + n for n in numbers]})
         bodies.append(
             {
                 "key": body.key,

@@ -62,7 +62,6 @@ def lines_parcel(workpiece: Workpiece) -> bytes:
         "offsets": offsets.astype(np.uint32),
         "kind": linework.table.kind,
         "state": _states(drawing),
-        "view": _view_numbers(workpiece),
         "layer": linework.layer_of.astype(np.uint16),
         "linetype": linework.linetype_of.astype(np.uint16),
         "colour": linework.colour_of.astype(np.uint32),
@@ -77,6 +76,16 @@ def lines_parcel(workpiece: Workpiece) -> bytes:
         arrays[f"picture{n}"] = np.frombuffer(picture.data, np.uint8)
     facts = {"origin": origin.tolist(), "extents": extents.tolist(), "ids": list(linework.ids), **_about(workpiece)}
     return pack(facts, arrays)
+
+
+def placements_parcel(workpiece: Workpiece) -> bytes:
+    """The views and planes that the linework lies in, and how well they agree, as a parcel."""
+    facts = {
+        "views": [{"name": v.name, "box": list(v.box), "operation": v.operation, "origin": v.frame.origin, "x": v.frame.x_dir, "y": v.frame.y_dir} for v in workpiece.views],
+        "agreements": agreements_told(workpiece),
+        "misfits": [a.misfit for a in workpiece.agreements if a.misfit],
+    }
+    return pack(facts, {"view": _view_numbers(workpiece)})
 
 
 def regions_parcel(workpiece: Workpiece) -> bytes:
@@ -163,7 +172,7 @@ def _view_numbers(workpiece: Workpiece) -> Any:
     """For each curve: 0, or the number of its view from 1."""
     out = np.zeros(len(workpiece.drawing.linework), np.uint8)
     for number, view in enumerate(workpiece.views, 1):
-        rows = [workpiece.drawing.linework.row_of[key] for key in view.curves]
+        rows = [workpiece.drawing.linework.row_of[key] for key in view.curves if key in workpiece.drawing.linework.row_of]
         out[rows] = number
     return out
 
@@ -185,7 +194,6 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
         "stated": [{"text": s.text, "drawn": s.drawn_mm, "stated": s.stated} for s in linework.stated[:_MOST_TEXTS]],
         "entities": dict(linework.entities),
         "skipped": dict(linework.skipped),
-        "notes": [n.as_json() for n in workpiece.notes],
         "sources": [
             {
                 "name": s.name, "format": s.format, "version": s.version, "unit": s.unit, "declared": s.evidence.declared, "proposed": s.evidence.proposed,
@@ -193,9 +201,6 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
             }
             for s in workpiece.sources
         ],
-        "views": [{"name": v.name, "box": list(v.box), "operation": v.operation, "origin": v.frame.origin, "x": v.frame.x_dir, "y": v.frame.y_dir} for v in workpiece.views],
-        "agreements": agreements_told(workpiece),
-        "misfits": [a.misfit for a in workpiece.agreements if a.misfit],
         "contradictions": contradictions_told(linework),
     }  # fmt: skip
 

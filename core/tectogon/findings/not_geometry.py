@@ -19,12 +19,12 @@ from tectogon.findings.pictorial import find_pictorial
 from tectogon.linework import Linework
 
 ASIDES = {
-    "layer off": "layers that are off",
+    "layer_off": "layers that are off",
     "guides": "centre lines and guides",
     "hidden": "dashed lines",
     "layer": "layers of text and dimensions",
     "border": "border and title block",
-    "centre marks": "centre marks",
+    "centre_marks": "centre marks",
     "hatching": "hatching",
     "pictorial": "pictorial view",
 }
@@ -65,7 +65,7 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     if not len(linework):
         return found
     off = np.array([not layer.on for layer in linework.layers], bool)
-    take("layer off", "on layers that the file has switched off", np.flatnonzero(off[linework.layer_of]) if len(off) else np.zeros(0, np.int64))
+    take("layer_off", "on layers that the file has switched off", np.flatnonzero(off[linework.layer_of]) if len(off) else np.zeros(0, np.int64))
     take("guides", "drawn as centre lines or guides", np.flatnonzero(linework.is_guide))
     take("hidden", "drawn dashed: edges that lie behind", np.flatnonzero(linework.behind(left)))
     named = np.array([bool(_LAYER_WORDS.search(layer.name)) for layer in linework.layers], bool)
@@ -77,7 +77,7 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     reach = linework.size * _SNUG
     rows = np.flatnonzero(left)
     table = linework.table.take(rows)
-    take("centre marks", "crosses at the centres of circles", rows[find_centre_marks(table, reach=reach)])
+    take("centre_marks", "crosses at the centres of circles", rows[find_centre_marks(table, reach=reach)])
     take("hatching", "slanted lines side by side at one spacing", rows[find_hatching(table, reach=reach * 0.2)])
     rows = np.flatnonzero(left)
     for group in find_pictorial(linework.table.take(rows), reach=reach):

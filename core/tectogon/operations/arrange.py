@@ -10,7 +10,7 @@ import numpy as np
 from tectogon.curves.table import IntArray
 from tectogon.errors import Note, NothingToBuild
 from tectogon.operations.fields import Params, Sentence, choice_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.views import View
 from tectogon.views.find import FoundViews, find_views
@@ -18,7 +18,7 @@ from tectogon.views.righting import righting
 from tectogon.views.view import FoundView
 
 PROJECTIONS = {"auto": "as the sheet shows", "third": "in third angle", "first": "in first angle"}
-SCALES = {"as drawn": "those in another scale left flat", "to the others": "those in another scale brought to the others'"}
+SCALES = {"as_drawn": "those in another scale left flat", "to_the_others": "those in another scale brought to the others'"}
 
 
 _SCALE = "to their scale"
@@ -28,7 +28,7 @@ class ArrangeParams(Params):
     """`scales`: what becomes of views that are drawn in another scale than the front view."""
 
     projection: Literal["auto", "third", "first"] = "auto"
-    scales: Literal["as drawn", "to the others"] = "as drawn"
+    scales: Literal["as_drawn", "to_the_others"] = "as_drawn"
 
 
 def geometry_of(drawing: Drawing) -> IntArray:
@@ -67,12 +67,12 @@ def apply(workpiece: Workpiece, params: ArrangeParams, context: Context) -> Work
     found = found_in(workpiece.drawing, params.projection)
     if not found.views:
         raise NothingToBuild("No view is found on this sheet: there is no group of lines that could be one. If it holds texts alone, ask for the drawing with its lines.")
-    drawing, views = arranged(workpiece.drawing, found, context.number, scale=params.scales == "to the others")
+    drawing, views = arranged(workpiece.drawing, found, context.number, scale=params.scales == "to_the_others")
     worst = max((a.worst for a in found.agreements), default=0.0)
     text = f"{len(views)} {'view' if len(views) == 1 else 'views'}, {found.projection} angle: {found.why}. What they share agrees within {worst:.3g} mm."
     text += "".join(f" The {v.name} view lay turned by {_clockwise(v)}." for v in found.views if v.turn)
     misfits = {a.misfit for a in found.agreements}  # told of the views as they are now, wherever they are shown
-    advice = [Note("views_scale" if _SCALE in a else "views_advice", a) for a in found.advice if a not in misfits and (params.scales == "as drawn" or _SCALE not in a)]
+    advice = [Note("views_scale" if _SCALE in a else "views_advice", a) for a in found.advice if a not in misfits and (params.scales == "as_drawn" or _SCALE not in a)]
     return replace(workpiece, drawing=drawing, views=views).with_notes(Note("views", text), *advice)
 
 
@@ -83,9 +83,9 @@ def _clockwise(view: FoundView) -> str:
 
 def sentence(params: ArrangeParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Find the views and fold them up, "), choice_token("projection", params.projection, PROJECTIONS)]
-    if params.scales != "as drawn":
+    if params.scales != "as_drawn":
         out += [words(", "), choice_token("scales", params.scales, SCALES)]
     return [*out, words(f": {', '.join(v.name for v in workpiece.views)}")] if workpiece and workpiece.views else out
 
 
-KIND = Kind("arrange", "arrange", "Find the views", "Name them, fold them up, line them up by what they share", ArrangeParams, apply, sentence, draws=True)
+KIND = Kind("arrange", "arrange", "Find the views", "Name them, fold them up, line them up by what they share", ArrangeParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)

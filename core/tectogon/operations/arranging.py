@@ -8,6 +8,7 @@ import numpy as np
 
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import NothingToBuild, PickGone, Place
+from tectogon.linework import identity
 from tectogon.operations.fields import PointPick
 from tectogon.operations.points import point_of
 from tectogon.operations.workpiece import Workpiece
@@ -89,7 +90,7 @@ def followed(before: Workpiece, after: Workpiece) -> Workpiece:
     fresh = [key for key in linework.ids if key not in known]
     if not fresh and len(linework) == len(before.drawing.linework):
         return after
-    pieces = {key: parent for key in fresh if (parent := _parent(key, known))}
+    pieces = {key: parent for key in fresh if (parent := identity.cut_from(key, known))}
     drawn = [key for key in fresh if key not in pieces]
     bounds = linework.table.take(np.array([linework.row_of[key] for key in drawn], np.int64)).bounds
     views = []
@@ -101,11 +102,3 @@ def followed(before: Workpiece, after: Workpiece) -> Workpiece:
         views.append(replace(view, curves=frozenset(own)))
     return replace(after, views=tuple(views))
 
-
-def _parent(key: str, known: dict[str, int]) -> str | None:
-    """The curve that one is a piece of, by its id."""
-    while "|" in key:
-        key = key.rpartition("|")[0]
-        if key in known:
-            return key
-    return None

@@ -17,7 +17,7 @@ from tectogon.findings.mending import mend
 from tectogon.linework import Linework
 from tectogon.operations.edits import replaced
 from tectogon.operations.fields import Params, PointPick, Sentence, choice_token, points_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.making import with_made
 from tectogon.operations.workpiece import Workpiece
 
@@ -79,11 +79,11 @@ def apply(workpiece: Workpiece, params: BridgeParams, context: Context) -> Workp
         return replace(workpiece, drawing=replace(drawing, linework=replaced(drawing.linework, rows, done.table, done.source, done.number)))
     ways, _ = table.directions(np.array([row_a, row_b]), np.array([float(side_a), float(side_b)]))
     out_a, out_b = ways[0] * (1 if side_a else -1), ways[1] * (1 if side_b else -1)
-    return with_made(workpiece, CurveTable.of([between(params.by, a, out_a, b, out_b)]), context.number, like=row_a)
+    return with_made(workpiece, CurveTable.of([between(params.by, a, out_a, b, out_b)]), context.number, of=np.array([row_a]))
 
 
 def sentence(params: BridgeParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Bridge the gap between "), points_token("points", params.points, 2), words(" "), choice_token("by", params.by, WITH)]
 
 
-KIND = Kind("bridge", "tidy", "Bridge", "Two ends: pull together, or a line, arc or smooth curve between them", BridgeParams, apply, sentence, draws=True)
+KIND = Kind("bridge", "tidy", "Bridge", "Two ends: pull together, or a line, arc or smooth curve between them", BridgeParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

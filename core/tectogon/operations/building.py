@@ -8,10 +8,12 @@ from typing import Literal
 import numpy as np
 
 from tectogon.errors import KernelRefused, NothingToBuild, PickGone, Place
+from tectogon.linework import identity
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
 from tectogon.profiles.pinch import parted
 from tectogon.solids import kernel, measure, proof
+from tectogon.solids.bodies import body_called, made_bodies, parted_body
 from tectogon.solids.body import Body, Named
 from tectogon.solids.combine import combine, unified
 from tectogon.solids.mesh import point_inside
@@ -38,12 +40,12 @@ def make_tools(workpiece: Workpiece, regions: list[Region], spans: list[tuple[fl
     out = []
     for region, (start, end) in zip(regions, spans, strict=True):
         frame, drawing = workpiece.frame_of(region), workpiece.drawing.regions_of(region)
-        place = Place(tuple(dict.fromkeys(drawing.piece_ids[i].split("~")[0] for i in region.outer.rows.tolist())), region.centroid)
+        place = Place(drawing.curves_of(region.outer), region.centroid)
         simple, parts = parted(drawing, region)
         proof.check_volume(sum(p.area for p in parts), region.area, place)
         for part in parts:
             with kernel.refusals("The solid kernel refuses this profile; look at its boundary.", place):
-                named = prism(simple, part, frame, start, end, number)
+                named = prism(simple, part, frame, start, end, number, profile=region.id)
                 proof.check_prism(named, part.area, abs(end - start), place)
             out.append(Tool(named, part, frame, min(start, end), max(start, end)))
     return out
@@ -72,14 +74,11 @@ def new_bodies(workpiece: Workpiece, tools: list[Tool], number: int) -> tuple[Bo
     elif _was_cut(tools):
         joined = unified(joined)
     proof.check_witnesses(None, joined.shape, witnesses_of(tools), lambda before, tool: tool)
-    parts = joined.solids()
-    first = len(workpiece.bodies) + 1
-    made = [Body.of(f"{number}" if len(parts) == 1 else f"{number}.{n + 1}", f"Body {first + n}", p) for n, p in enumerate(parts)]
-    return (*workpiece.bodies, *made)
+    return (*workpiece.bodies, *made_bodies(joined.solids(), number, before=len(workpiece.bodies)))
 
 
 def _was_cut(tools: list[Tool]) -> bool:
-    return any("~" in (name.curve or "") for tool in tools for name in tool.named.names)
+    return any(identity.is_piece(name.curve or "") for tool in tools for name in tool.named.names)
 
 
 def _any_touch(parts: list[Named]) -> bool:
@@ -95,18 +94,19 @@ def _any_touch(parts: list[Named]) -> bool:
 
 
 def change_bodies(
-    workpiece: Workpiece, kind: Literal["join", "cut", "common"], tools: list[Named], witnesses: list[proof.Witness], wanted: str | None
+    workpiece: Workpiece, kind: Literal["join", "cut", "common"], tools: list[Named], witnesses: list[proof.Witness], wanted: str | None, number: int
 ) -> tuple[Body, ...]:
-    """The bodies with tools joined, cut or made common; those the tools do not reach stay as they are (common drops them).
+    """The bodies with tools joined, cut or made common by step `number`; those the tools do not reach stay as they are (common drops them).
 
     Raises PickGone where there is no body, NothingToBuild where nothing would change or nothing be left, KernelRefused on a wrong result.
     """
     bodies = _reachable(workpiece, kind, tools, wanted)
-    done = _joined(workpiece, bodies, tools) if kind == "join" else _pared(bodies, kind, tools)
+    done, apart = _joined(bodies, tools) if kind == "join" else (_pared(bodies, kind, tools), [])
     changed = {body.key for body in bodies}
+    parts = [p for some in done.values() for p in some] + apart
     before = kernel.compound_of(b.shape for b in bodies)
-    after = kernel.compound_of(p.shape for parts in done.values() for p in parts)
-    _check_volumes(kind, sum(b.volume for b in bodies), [p for parts in done.values() for p in parts], tools)
+    after = kernel.compound_of(p.shape for p in parts)
+    _check_volumes(kind, sum(b.volume for b in bodies), parts, tools)
     rules = {"join": lambda b, t: b or t, "cut": lambda b, t: b and not t, "common": lambda b, t: b and t}
     proof.check_witnesses(before, after, witnesses, rules[kind])
     out: list[Body] = []
@@ -115,8 +115,8 @@ def change_bodies(
             if kind != "common" or wanted:
                 out.append(body)
             continue
-        for n, part in enumerate(done.get(body.key, [])):
-            out.append(Body.of(body.key if n == 0 else f"{body.key}/{n + 1}", body.name if n == 0 else f"{body.name}, piece {n + 1}", part))
+        out += parted_body(body, done.get(body.key, []), number)
+    out += made_bodies(apart, number, before=len(out))
     if not out:
         raise NothingToBuild("Nothing would be left: this takes away every body. Turn the side, or take the other side of the profile.")
     return tuple(out)
@@ -125,9 +125,7 @@ def change_bodies(
 def _reachable(workpiece: Workpiece, kind: str, tools: list[Named], wanted: str | None) -> list[Body]:
     if not workpiece.bodies:
         raise PickGone(f"There is no body to {'join to' if kind == 'join' else 'cut'} yet; extrude a profile as a new body first.")
-    bodies = [b for b in workpiece.bodies if wanted in (None, b.key)]
-    if not bodies:
-        raise PickGone(f"The body this operation works on ({wanted}) is no longer there; an operation before it was changed. Choose another body.")
+    bodies = list(workpiece.bodies) if wanted is None else [body_called(workpiece.bodies, wanted)]
     boxes = np.array([measure.bounds(t.shape) for t in tools])
     near = [
         b
@@ -139,7 +137,8 @@ def _reachable(workpiece: Workpiece, kind: str, tools: list[Named], wanted: str 
     return near
 
 
-def _joined(workpiece: Workpiece, bodies: list[Body], tools: list[Named]) -> dict[str, list[Named]]:
+def _joined(bodies: list[Body], tools: list[Named]) -> tuple[dict[str, list[Named]], list[Named]]:
+    """What became of each body, by its key, and tools that touch none of them."""
     whole = combine("join", [Named(b.shape, b.names) for b in bodies], tools)
     parts = whole.solids()
     out: dict[str, list[Named]] = {}
@@ -150,8 +149,7 @@ def _joined(workpiece: Workpiece, bodies: list[Body], tools: list[Named]) -> dic
         if mine is not None:
             left.remove(mine)
             out[body.key] = [mine]
-    out.setdefault(bodies[0].key, []).extend(left)
-    return out
+    return out, left
 
 
 def _point_in(body: Body) -> tuple[float, float, float]:

@@ -49,9 +49,12 @@ class Clearing:
     def key(self) -> tuple[str, str]:
         return self.seen.view.name, self.region.id
 
+    @property
+    def regions(self) -> Regions:
+        return self.seen.behind if self.behind else self.seen.regions
+
     def tool(self, box: Box, number: int) -> Named:
-        regions = self.seen.behind if self.behind else self.seen.regions
-        return prism(regions, self.region, self.seen.view.frame, *self.span(box), number)
+        return prism(self.regions, self.region, self.seen.view.frame, *self.span(box), number)
 
     def span(self, box: Box) -> tuple[float, float]:
         """From which to which height it is cleared: a little over the part."""

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from typing import Literal
 
-import numpy as np
-
 from tectogon.errors import NothingToBuild, Unfinished
 from tectogon.operations.fields import Params, ProfileChoice, Sentence, choice_token, profiles_token, words
-from tectogon.operations.kind import Context, Kind
-from tectogon.operations.making import fineness, with_made
+from tectogon.operations.kind import LINEWORK, Context, Kind
+from tectogon.operations.making import bounding_rows, fineness, with_made
 from tectogon.operations.offset import KEEPS
 from tectogon.operations.profiles import chosen_regions
 from tectogon.operations.workpiece import Workpiece
@@ -33,13 +31,12 @@ def apply(workpiece: Workpiece, params: CombineParams, context: Context) -> Work
     made = combined(tables[0], tables[1:], params.how, join_tol=max(drawing.tolerance, fineness(workpiece)))
     if not len(made):
         raise NothingToBuild("Nothing is left: these profiles share nothing." if params.how == "overlap" else "Nothing is left of the first profile.")
-    pieces = np.concatenate([ring.rows for r in regions for ring in (r.outer, *r.holes)])
-    rows = np.unique(drawing.bounding[drawing.regions.piece_source[pieces]])
-    return with_made(workpiece, made, context.number, like=int(rows[0]), gone=rows if params.keeps == "replace" else None)
+    rows = bounding_rows(workpiece, regions)
+    return with_made(workpiece, made, context.number, of=rows, leave=params.keeps == "replace")
 
 
 def sentence(params: CombineParams, workpiece: Workpiece | None) -> Sentence:
     return [choice_token("how", params.how, HOWS), words(" "), profiles_token("profiles", params.profiles), words(", "), choice_token("keeps", params.keeps, KEEPS)]
 
 
-KIND = Kind("combine", "close", "Put together", "Unite, subtract, overlap or exclude profiles", CombineParams, apply, sentence, draws=True)
+KIND = Kind("combine", "close", "Put together", "Unite, subtract, overlap or exclude profiles", CombineParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -19,15 +19,15 @@ from tectogon.operations.fields import (
     profiles_token,
     words,
 )
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 
-Depth = Literal["through", "depth", "as seen", "half as seen", "picked", "next face"]
+Depth = Literal["through", "depth", "as_seen", "half_as_seen", "picked", "next_face"]
 Takes = Literal["inside", "outside"]
 
 DEPTHS = {
-    "through": "through everything", "depth": "to a depth", "as seen": "as deep as the other views show", "half as seen": "half as deep as the other views show",
-    "picked": "as far as what you press", "next face": "through the next wall",
+    "through": "through everything", "depth": "to a depth", "as_seen": "as deep as the other views show", "half_as_seen": "half as deep as the other views show",
+    "picked": "as far as what you press", "next_face": "through the next wall",
 }  # fmt: skip
 TAKES = {"inside": "the inside", "outside": "the outside"}
 
@@ -66,9 +66,9 @@ def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
         out += [words(", starting at "), length_token("start", params.start)]
     elif params.depth == "picked":
         out += [words(": "), ends_token("ends", params.ends)]
-    elif params.depth == "next face":
+    elif params.depth == "next_face":
         out += [words(", "), choice_token("side", params.side, SIDES)]
     return out
 
 
-KIND = Kind("cut", "build", "Cut", "Take the inside or the outside of profiles away", CutParams, apply, sentence)
+KIND = Kind("cut", "build", "Cut", "Take the inside or the outside of profiles away", CutParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

@@ -53,19 +53,19 @@ def cut(workpiece: Workpiece, profiles: ProfileChoice, reach: Reach, takes: str,
             raise BadValue("To take the outside, all profiles must lie in one view.")
         named = [combine("cut", [_slab(workpiece, tools[0], number)], named)]
         witnesses = [Witness(w.point, False, w.curves) for w in witnesses]
-    return building.change_bodies(workpiece, "cut", named, witnesses, body)
+    return building.change_bodies(workpiece, "cut", named, witnesses, body, number)
 
 
 def _spans(workpiece: Workpiece, regions: list[Region], reach: Reach) -> list[tuple[float, float]]:
     """From which to which height each region is cut."""
-    if reach.depth == "as seen":
+    if reach.depth == "as_seen":
         return depths_seen(workpiece, regions, over=True)
-    if reach.depth == "half as seen":
+    if reach.depth == "half_as_seen":
         return [((low + high) / 2.0, high + _margin(low, high)) for low, high in (part_stretch(workpiece, region) for region in regions)]
     if reach.depth == "picked":
         found = ends.picked_spans(workpiece, regions, reach.ends)
         return found if len(reach.ends) > 1 else [_from_viewer(workpiece, region, end) for region, (_, end) in zip(regions, found, strict=True)]
-    if reach.depth == "next face":
+    if reach.depth == "next_face":
         return ends.next_spans(workpiece, regions, towards=reach.side == "towards", start=parse_length(reach.start), through_wall=True)
     return [_span(workpiece, workpiece.frame_of(region), reach) for region in regions]
 

@@ -13,18 +13,18 @@ from tectogon.curves.fit import spline_through
 from tectogon.curves.shapes import TURN
 from tectogon.errors import BadValue, Unfinished
 from tectogon.operations.fields import Length, Params, PointPick, Sentence, choice_token, length_token, points_token, words
-from tectogon.operations.kind import Context, Kind
-from tectogon.operations.making import with_made
+from tectogon.operations.kind import LINEWORK, Context, Kind
+from tectogon.operations.making import with_drawn
 from tectogon.operations.points import points_of
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length
 
-Shape = Literal["line", "chain", "rectangle", "circle", "arc through", "arc about", "arc of radius", "spline"]
+Shape = Literal["line", "chain", "rectangle", "circle", "arc_through", "arc_about", "arc_of_radius", "spline"]
 SHAPES = {
-    "line": "a line", "chain": "a chain of lines", "rectangle": "a rectangle", "circle": "a circle", "arc through": "an arc through three points",
-    "arc about": "an arc about a centre", "arc of radius": "an arc of a radius between two points", "spline": "a smooth curve through points",
+    "line": "a line", "chain": "a chain of lines", "rectangle": "a rectangle", "circle": "a circle", "arc_through": "an arc through three points",
+    "arc_about": "an arc about a centre", "arc_of_radius": "an arc of a radius between two points", "spline": "a smooth curve through points",
 }  # fmt: skip
-_WANTED = {"line": 2, "chain": 40, "rectangle": 2, "circle": 1, "arc through": 3, "arc about": 3, "arc of radius": 2, "spline": 40}
+_WANTED = {"line": 2, "chain": 40, "rectangle": 2, "circle": 1, "arc_through": 3, "arc_about": 3, "arc_of_radius": 2, "spline": 40}
 
 
 class DrawParams(Params):
@@ -51,11 +51,11 @@ def curves_of(shape: str, p: FloatArray, length: float) -> list[Curve]:
         if radius <= 0:
             raise BadValue("Type the radius of the circle, or press a second point on it.")
         return [Arc(float(p[0, 0]), float(p[0, 1]), radius, 0.0, TURN)]
-    if shape == "arc through":
+    if shape == "arc_through":
         return [_through(*p[:3])]
-    if shape == "arc about":
+    if shape == "arc_about":
         return [_about(*p[:3])]
-    if shape == "arc of radius":
+    if shape == "arc_of_radius":
         return [_of_radius(p[0], p[1], length)]
     return [spline_through(p)]
 
@@ -105,17 +105,17 @@ def apply(workpiece: Workpiece, params: DrawParams, context: Context) -> Workpie
     if len(points) < min(least, 2) and params.shape != "circle":
         raise BadValue("The points lie on top of each other.")
     made = CurveTable.of(curves_of(params.shape, points, parse_length(params.length)))
-    return with_made(workpiece, made, context.number, like=None)
+    return with_drawn(workpiece, made, context.number)
 
 
 def sentence(params: DrawParams, workpiece: Workpiece | None) -> Sentence:
     wanted = 2 if params.shape == "circle" and parse_length(params.length) == 0 else _WANTED[params.shape]
     out = [words("Draw "), choice_token("shape", params.shape, SHAPES), words(": "), points_token("points", params.points, wanted)]
-    if params.shape in ("circle", "arc of radius"):
+    if params.shape in ("circle", "arc_of_radius"):
         out += [words(", radius "), length_token("length", params.length)]
     elif params.shape == "line":
         out += [words(", length "), length_token("length", params.length)]
     return out
 
 
-KIND = Kind("draw", "tidy", "Draw", "A line, arc, circle or curve that is missing", DrawParams, apply, sentence, draws=True)
+KIND = Kind("draw", "tidy", "Draw", "A line, arc, circle or curve that is missing", DrawParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

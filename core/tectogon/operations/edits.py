@@ -8,12 +8,7 @@ import numpy as np
 
 from tectogon.curves import CurveTable
 from tectogon.curves.table import IntArray
-from tectogon.linework import Layer, LineType, Linework
-
-
-def piece_id(key: str, number: int) -> str:
-    """The id of a piece of a curve that an operation cut or changed: its curve's own where there is only one."""
-    return key if number == 0 else f"{key}|{number}"
+from tectogon.linework import Layer, LineType, Linework, identity
 
 
 def replaced(linework: Linework, rows: IntArray, table: CurveTable, source: IntArray, number: IntArray) -> Linework:
@@ -30,7 +25,7 @@ def replaced(linework: Linework, rows: IntArray, table: CurveTable, source: IntA
     of = of[order]
     ids = list(map(linework.ids.__getitem__, of.tolist()))
     for n in np.flatnonzero(piece[order]).tolist():
-        ids[n] = piece_id(ids[n], int(piece[order[n]]))
+        ids[n] = identity.cut(ids[n], int(piece[order[n]]))
     return replace(
         linework,
         table=CurveTable.join([linework.table.take(rest), table]).take(order),
@@ -42,8 +37,8 @@ def replaced(linework: Linework, rows: IntArray, table: CurveTable, source: IntA
     )
 
 
-def added(linework: Linework, table: CurveTable, prefix: str, *, like: int | None = None) -> Linework:
-    """Linework with more curves, ids `prefix` and a number, on the layer and in the style of the curve `like`, or on a layer "drawn"."""
+def added(linework: Linework, table: CurveTable, ids: tuple[str, ...], *, like: int | None = None) -> Linework:
+    """Linework with more curves of these ids, on the layer and in the style of the curve `like`, or on a layer "drawn"."""
     count = len(table)
     layers, linetypes, colours = linework.layers, linework.linetypes, linework.colours
     if like is None:
@@ -61,7 +56,7 @@ def added(linework: Linework, table: CurveTable, prefix: str, *, like: int | Non
     return replace(
         linework,
         table=CurveTable.join([linework.table, table]),
-        ids=(*linework.ids, *(f"{prefix}.{n + 1}" for n in range(count))),
+        ids=(*linework.ids, *ids),
         layer_of=np.concatenate([linework.layer_of, np.full(count, style[0])]),
         linetype_of=np.concatenate([linework.linetype_of, np.full(count, style[1])]),
         colour_of=np.concatenate([linework.colour_of, np.full(count, style[2])]),

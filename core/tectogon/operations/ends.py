@@ -12,7 +12,8 @@ from tectogon.operations.arranging import on_part
 from tectogon.operations.fields import EdgePick, EndPick, FacePick, PointPick
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
-from tectogon.solids import kernel, measure
+from tectogon.solids import measure
+from tectogon.solids.picking import find_edge_end, find_face
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.views import Frame
 
@@ -64,21 +65,11 @@ def _of_point(workpiece: Workpiece, region: Region, frame: Frame, pick: PointPic
 
 
 def face_of(workpiece: Workpiece, pick: FacePick) -> tuple[FloatArray, FloatArray]:
-    """Middle and outward normal of the picked flat face. Raises PickGone where there is none of that name, or it is not flat."""
-    found = []
-    for body in workpiece.bodies:
-        named = [face for face, own in zip(body.faces, body.names, strict=True) if own.text == pick.name]
-        found += [plane for face in named if (plane := measure.plane_of(face)) is not None]
-    if not found:
-        raise PickGone(f"The flat face “{pick.name[:120]}” is no longer there. Press another.")
-
-    def unlike(plane: tuple[FloatArray, FloatArray]) -> float:
-        middle, normal = plane
-        off = 0.0 if pick.point is None else abs(float((np.array(pick.point) - middle) @ normal))
-        turned = 0.0 if pick.normal is None else 1.0 - float(np.array(pick.normal) @ normal)
-        return off + 1e6 * turned
-
-    return min(found, key=unlike)
+    """Middle (3,) and outward normal (3,) of the picked flat face, mm. Raises PickGone where there is none of that name, or it is not flat."""
+    found = find_face(workpiece.bodies, pick.name, body=pick.body, beside=pick.beside, normal=pick.normal, point=pick.point)
+    plane = measure.plane_of(found.body.faces[found.number])
+    assert plane is not None
+    return plane
 
 
 def _of_face(workpiece: Workpiece, frame: Frame, pick: FacePick) -> float:
@@ -89,21 +80,8 @@ def _of_face(workpiece: Workpiece, frame: Frame, pick: FacePick) -> float:
 
 
 def _of_edge(workpiece: Workpiece, frame: Frame, pick: EdgePick) -> float:
-    """The height of the point of an edge, found by the faces that meet in it, that is nearest to where it was pressed: its end where it rises."""
-    wanted, spot = set(pick.faces), np.array(pick.point)
-    best: tuple[float, FloatArray] | None = None
-    for body in workpiece.bodies:
-        for edge, faces in zip(body.edges, kernel.faces_along_edges(body.shape), strict=True):
-            if wanted - {body.names[n].text for n in faces}:
-                continue
-            ends = measure.edge_ends(edge)
-            near = ends[np.linalg.norm(ends - spot, axis=1).argmin()]
-            away = float(np.linalg.norm(near - spot))
-            if best is None or away < best[0]:
-                best = (away, near)
-    if best is None:
-        raise PickGone("The edge that was picked is no longer there. Press another.")
-    return _over(frame, best[1])
+    """The height of the end of an edge that is nearest to where it was pressed."""
+    return _over(frame, find_edge_end(workpiece.bodies, pick.faces, pick.point))
 
 
 def next_spans(workpiece: Workpiece, regions: Sequence[Region], *, towards: bool, start: float, through_wall: bool) -> list[tuple[float, float]]:

@@ -20,19 +20,19 @@ from tectogon.operations.fields import (
     profiles_token,
     words,
 )
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.profiles import chosen_regions
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.units import parse_length
 
-Extent = Literal["one side", "half each side", "two lengths", "as seen", "half as seen", "picked", "next face"]
+Extent = Literal["one_side", "half_each_side", "two_lengths", "as_seen", "half_as_seen", "picked", "next_face"]
 Result = Literal["new", "join", "cut", "common"]
 
 EXTENTS = {
-    "one side": "to one side", "half each side": "half to each side", "two lengths": "by two lengths", "as seen": "as far as the other views show",
-    "half as seen": "half as far as the other views show", "picked": "as far as what you press", "next face": "to the next face",
+    "one_side": "to one side", "half_each_side": "half to each side", "two_lengths": "by two lengths", "as_seen": "as far as the other views show",
+    "half_as_seen": "half as far as the other views show", "picked": "as far as what you press", "next_face": "to the next face",
 }  # fmt: skip
 RESULTS = {"new": "as a new body", "join": "joined to what is there", "cut": "cut from what is there", "common": "keeping what is common"}
 
@@ -42,7 +42,7 @@ class ExtrudeParams(Params):
 
     profiles: ProfileChoice = ProfileChoice()
     length: Length = 10.0
-    extent: Extent = "one side"
+    extent: Extent = "one_side"
     length_away: Length = 10.0
     side: Side = "towards"
     start: Length = 0.0
@@ -55,13 +55,13 @@ def span(params: ExtrudeParams) -> tuple[float, float]:
     """Heights (mm) where the prism starts and ends, towards the viewer positive."""
     length, start = parse_length(params.length), parse_length(params.start)
     way = 1.0 if params.side == "towards" else -1.0
-    if params.extent == "half each side":
+    if params.extent == "half_each_side":
         low, high = -length / 2.0, length / 2.0
-    elif params.extent == "two lengths":
+    elif params.extent == "two_lengths":
         low, high = -parse_length(params.length_away), length
     else:
         low, high = 0.0, way * length
-    if abs(high - low) < 10 * KERNEL_TOL or (params.extent == "half each side" and length <= 0):
+    if abs(high - low) < 10 * KERNEL_TOL or (params.extent == "half_each_side" and length <= 0):
         raise BadValue("The length must be more than nothing; type a length such as 12 mm.")
     if max(abs(low + start), abs(high + start)) > 1e6:
         raise BadValue("The length is over a kilometre; check its unit.")
@@ -76,7 +76,7 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
     tools = building.make_tools(workpiece, regions, spans, context.number)
     if params.result == "new":
         return replace(workpiece, bodies=building.new_bodies(workpiece, tools, context.number))
-    bodies = building.change_bodies(workpiece, params.result, [t.named for t in tools], building.witnesses_of(tools), params.body)
+    bodies = building.change_bodies(workpiece, params.result, [t.named for t in tools], building.witnesses_of(tools), params.body, context.number)
     return replace(workpiece, bodies=bodies)
 
 
@@ -84,12 +84,12 @@ def _spans(workpiece: Workpiece, params: ExtrudeParams, regions: list[Region]) -
     """From which to which height each region is raised."""
     from tectogon.operations import ends, reading
 
-    if params.extent in ("as seen", "half as seen"):
+    if params.extent in ("as_seen", "half_as_seen"):
         seen = reading.depths_seen(workpiece, regions, over=False)
-        return seen if params.extent == "as seen" else [_half(low, high) for low, high in seen]
+        return seen if params.extent == "as_seen" else [_half(low, high) for low, high in seen]
     if params.extent == "picked":
         return ends.picked_spans(workpiece, regions, params.ends)
-    if params.extent == "next face":
+    if params.extent == "next_face":
         return ends.next_spans(workpiece, regions, towards=params.side == "towards", start=parse_length(params.start), through_wall=False)
     return [span(params)] * len(regions)
 
@@ -102,18 +102,18 @@ def _half(low: float, high: float) -> tuple[float, float]:
 
 
 def sentence(params: ExtrudeParams, workpiece: Workpiece | None) -> Sentence:
-    if params.extent in ("as seen", "half as seen", "picked", "next face"):
+    if params.extent in ("as_seen", "half_as_seen", "picked", "next_face"):
         extent, result = choice_token("extent", params.extent, EXTENTS), choice_token("result", params.result, RESULTS)
-        more = {"picked": [words(": "), ends_token("ends", params.ends)], "next face": [words(", "), choice_token("side", params.side, SIDES)]}.get(params.extent, [])
+        more = {"picked": [words(": "), ends_token("ends", params.ends)], "next_face": [words(", "), choice_token("side", params.side, SIDES)]}.get(params.extent, [])
         return [words("Extrude "), profiles_token("profiles", params.profiles), words(" "), extent, *more, words(", "), result]
     out = [words("Extrude "), profiles_token("profiles", params.profiles), words(" by "), length_token("length", params.length), words(", ")]
     out.append(choice_token("extent", params.extent, EXTENTS))
-    if params.extent == "two lengths":
+    if params.extent == "two_lengths":
         out += [words(", "), length_token("length_away", params.length_away), words(" away")]
-    elif params.extent == "one side":
+    elif params.extent == "one_side":
         out += [words(", "), choice_token("side", params.side, SIDES)]
     out += [words(", starting at "), length_token("start", params.start), words(", "), choice_token("result", params.result, RESULTS)]
     return out
 
 
-KIND = Kind("extrude", "build", "Extrude", "Raise profiles to a solid", ExtrudeParams, apply, sentence)
+KIND = Kind("extrude", "build", "Extrude", "Raise profiles to a solid", ExtrudeParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

@@ -68,11 +68,14 @@ class PointPick(Params):
 
 
 class FacePick(Params):
-    """A face of a body by its name, with a point on it (mm) and its normal to tell it from others of that name."""
+    """A face by its name, with the body it was on, the names of the faces beside it, its outward normal, and the point that was pressed (mm), which
+    tell it from others of that name."""
 
     name: str
-    point: tuple[float, float, float] | None = None
+    body: str | None = None
+    beside: tuple[str, ...] = ()
     normal: tuple[float, float, float] | None = None
+    point: tuple[float, float, float] | None = None
 
 
 class EdgePick(Params):
@@ -96,10 +99,15 @@ class EndPick(Params):
         return self
 
 
+MOST_CURVES = 40
+"""A pick keeps so many curves of a region's boundary at most."""
+
+
 class ProfilePick(Params):
-    """A region by id, with a point inside it (mm) and its area (mm²) to find it again by."""
+    """A region by id, with the curves along its outer boundary, a point inside it (mm) and its area (mm²) to find it again by."""
 
     id: str
+    curves: tuple[str, ...] = ()
     at: tuple[float, float] | None = None
     area: float | None = None
 

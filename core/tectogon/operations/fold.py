@@ -11,7 +11,7 @@ from tectogon.curves.table import IntArray
 from tectogon.errors import PickGone, Unfinished
 from tectogon.operations.arranging import relined, view_at
 from tectogon.operations.fields import Params, PointPick, Sentence, Token, choice_token, count_of, points_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.points import points_of
 from tectogon.operations.workpiece import Workpiece
 from tectogon.views import Frame, View, frame_of
@@ -20,9 +20,9 @@ from tectogon.views.auxiliary import auxiliary_frame, lows_of
 from tectogon.views.view import Box
 
 ViewName = Literal["front", "top", "right", "left", "bottom", "rear", "auxiliary"]
-Origin = Literal["in line", "lower left", "lower right", "upper left", "upper right", "centre", "sheet"]
+Origin = Literal["in_line", "lower_left", "lower_right", "upper_left", "upper_right", "centre", "sheet"]
 
-_SHARES = {"lower left": (0.0, 0.0), "lower right": (1.0, 0.0), "upper left": (0.0, 1.0), "upper right": (1.0, 1.0), "centre": (0.5, 0.5)}
+_SHARES = {"lower_left": (0.0, 0.0), "lower_right": (1.0, 0.0), "upper_left": (0.0, 1.0), "upper_right": (1.0, 1.0), "centre": (0.5, 0.5)}
 
 
 class FoldParams(Params):
@@ -35,7 +35,7 @@ class FoldParams(Params):
     curves: tuple[str, ...] = ()
     box: tuple[float, float, float, float] | None = None
     view: ViewName = "front"
-    origin: Origin = "in line"
+    origin: Origin = "in_line"
     edge: tuple[PointPick, ...] = ()
 
 
@@ -61,7 +61,7 @@ def apply(workpiece: Workpiece, params: FoldParams, context: Context) -> Workpie
     now = replace(workpiece, views=others)
     if params.view == "auxiliary":
         frame = _square_to(now, params, box, np.flatnonzero(chosen))
-    elif params.origin == "in line":
+    elif params.origin == "in_line":
         frame = relined(now, View(params.view, curves, frame_of(params.view, (box[0], box[1])), box, context.number)).frame
     else:
         sx, sy = _SHARES.get(params.origin, (0.0, 0.0))
@@ -86,7 +86,7 @@ def _square_to(workpiece: Workpiece, params: FoldParams, box: Box, rows: IntArra
 
 def sentence(params: FoldParams, workpiece: Workpiece | None) -> Sentence:
     picked = "the curves in a box" if params.box else count_of(len(params.curves), "curve") if params.curves else "a view: press it, or box it"
-    origins = {"in line": "in line with the others", **{key: f"{key} corner" if key != "centre" else "centre" for key in _SHARES}, "sheet": "sheet's own origin"}
+    origins = {"in_line": "in line with the others", **{key: f"{key.replace('_', ' ')} corner" if key != "centre" else "centre" for key in _SHARES}, "sheet": "sheet's own origin"}
     return [
         words("Fold "),
         Token(
@@ -103,9 +103,9 @@ def sentence(params: FoldParams, workpiece: Workpiece | None) -> Sentence:
 def _placed(params: FoldParams, origins: dict[str, str]) -> Sentence:
     if params.view == "auxiliary":
         return [words(", square to the edge between "), points_token("edge", params.edge, 2)]
-    if params.origin == "in line":
+    if params.origin == "in_line":
         return [words(", "), choice_token("origin", params.origin, origins)]
     return [words(", its "), choice_token("origin", params.origin, origins), words(" at the origin")]
 
 
-KIND = Kind("fold", "arrange", "Fold a view", "Stand a boxed group of curves up in its plane", FoldParams, apply, sentence, draws=True)
+KIND = Kind("fold", "arrange", "Fold a view", "Stand a boxed group of curves up in its plane", FoldParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)

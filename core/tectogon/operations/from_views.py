@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from tectogon.operations.fields import Params, Sentence, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 
 
@@ -25,4 +25,4 @@ def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
     return [words(f"Build the part from its views{named}: outlines through each other, then cut down to the faces they show")]
 
 
-KIND = Kind("from_views", "build", "From the views", "Outlines through each other, then cut down to the faces they show", FromViewsParams, apply, sentence)
+KIND = Kind("from_views", "build", "From the views", "Outlines through each other, then cut down to the faces they show", FromViewsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from tectogon.operations.fields import Params, Sentence, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.making import curves_token, picked_rows
 from tectogon.operations.workpiece import Workpiece
 
@@ -25,4 +25,4 @@ def sentence(params: GuideParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Make "), curves_token(params.curves), words(" a guide" if len(params.curves) == 1 else " guides")]
 
 
-KIND = Kind("guide", "tidy", "Make a guide", "Curves that help, and bound nothing", GuideParams, apply, sentence, draws=True)
+KIND = Kind("guide", "tidy", "Make a guide", "Curves that help, and bound nothing", GuideParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from tectogon.errors import BadValue
 from tectogon.operations.fields import Length, Params, Sentence, length_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, show_length
 
@@ -29,4 +29,4 @@ def sentence(params: JoinEndsParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Join ends that lie within "), length_token("distance", params.distance)]
 
 
-KIND = Kind("join_ends", "close", "Join ends", "Ends closer than this distance count as met", JoinEndsParams, apply, sentence, draws=True)
+KIND = Kind("join_ends", "close", "Join ends", "Ends closer than this distance count as met", JoinEndsParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

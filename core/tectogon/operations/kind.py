@@ -11,6 +11,13 @@ from tectogon.errors import BadValue
 from tectogon.operations.fields import Params, Sentence
 from tectogon.operations.workpiece import Workpiece
 
+Facet = Literal["linework", "placements", "bodies"]
+"""What a workpiece consists of: the drawing; the views and planes that parts of it lie in; the bodies with their material."""
+FACETS: tuple[Facet, ...] = ("linework", "placements", "bodies")
+LINEWORK: frozenset[Facet] = frozenset({"linework"})
+PLACEMENTS: frozenset[Facet] = frozenset({"placements"})
+BODIES: frozenset[Facet] = frozenset({"bodies"})
+
 Stage = Literal["bring_in", "tidy", "close", "arrange", "build", "check", "hand_over"]
 
 
@@ -47,5 +54,7 @@ class Kind:
     params: type[Params]
     apply: Callable[[Workpiece, Any, Context], Workpiece]
     sentence: Callable[[Any, Workpiece | None], Sentence]
-    draws: bool = False
-    """Whether it changes the drawing or the views: what the sheet shows."""
+    reads: frozenset[Facet]
+    """What its outcome depends on beside its own parameters; what it writes counts as read."""
+    writes: frozenset[Facet]
+    """What it may change."""

@@ -10,7 +10,7 @@ import numpy as np
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import PickGone, Unfinished
 from tectogon.operations.fields import FacePick, Length, Sentence, Token, choice_token, length_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.placing import PlacingParams, about_tokens, chosen, place_of, what_token
 from tectogon.operations.points import Anchor
 from tectogon.operations.workpiece import Workpiece
@@ -77,4 +77,4 @@ def sentence(params: LayParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", y "), length_token("y", params.y), words(", height "), length_token("height", params.height)]
 
 
-KIND = Kind("lay", "arrange", "Lay on a face", "Linework of its own on a face or a plane", LayParams, apply, sentence, draws=True)
+KIND = Kind("lay", "arrange", "Lay on a face", "Linework of its own on a face or a plane", LayParams, apply, sentence, reads=LINEWORK | PLACEMENTS | BODIES, writes=PLACEMENTS)

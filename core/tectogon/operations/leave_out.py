@@ -15,10 +15,10 @@ from tectogon.errors import NothingToBuild, PickGone, Unfinished
 from tectogon.findings.not_geometry import ASIDES
 from tectogon.linework import Linework
 from tectogon.operations.fields import Params, Sentence, Token, count_of, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 
-Proposal = Literal["layer off", "guides", "hidden", "layer", "border", "centre marks", "hatching", "pictorial"]
+Proposal = Literal["layer_off", "guides", "hidden", "layer", "border", "centre_marks", "hatching", "pictorial"]
 CurveKind = Literal["line", "arc", "circle", "ellipse", "spline"]
 
 
@@ -120,6 +120,4 @@ def sentence(params: LeaveOutParams, workpiece: Workpiece | None) -> Sentence:
 
 
 KIND = Kind(
-    "leave_out", "bring_in", "Leave out", "Leave layers, kinds, blocks, a box or picked curves out of the work; they stay in the file", LeaveOutParams, apply, sentence,
-    draws=True,
-)  # fmt: skip
+    "leave_out", "bring_in", "Leave out", "Leave layers, kinds, blocks, a box or picked curves out of the work; they stay in the file", LeaveOutParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)  # fmt: skip

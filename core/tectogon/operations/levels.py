@@ -8,12 +8,12 @@ from typing import Literal
 from tectogon.errors import BadValue, NothingToBuild
 from tectogon.operations.extrude import RESULTS
 from tectogon.operations.fields import Length, Params, Sentence, choice_token, length_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.units import parse_length
 
-EXTENTS = {"one side": "from the plane up", "half each side": "half to each side"}
+EXTENTS = {"one_side": "from the plane up", "half_each_side": "half to each side"}
 
 
 class LevelsParams(Params):
@@ -23,7 +23,7 @@ class LevelsParams(Params):
     first: Length = 0.0
     second: Length = 3.0
     deeper: Length = 0.0
-    extent: Literal["one side", "half each side"] = "one side"
+    extent: Literal["one_side", "half_each_side"] = "one_side"
     result: Literal["new", "join", "cut", "common"] = "new"
 
 
@@ -39,11 +39,11 @@ def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workp
     chosen = [(r, heights[min(r.level, 3)]) for r in found if heights[min(r.level, 3)] > 10 * KERNEL_TOL]
     if not chosen:
         raise NothingToBuild("Every level has a thickness of nothing; type one.")
-    spans = [(-h / 2.0, h / 2.0) if params.extent == "half each side" else (0.0, h) for _, h in chosen]
+    spans = [(-h / 2.0, h / 2.0) if params.extent == "half_each_side" else (0.0, h) for _, h in chosen]
     tools = building.make_tools(workpiece, [r for r, _ in chosen], spans, context.number)
     if params.result == "new":
         return replace(workpiece, bodies=building.new_bodies(workpiece, tools, context.number))
-    return replace(workpiece, bodies=building.change_bodies(workpiece, params.result, [t.named for t in tools], building.witnesses_of(tools), None))
+    return replace(workpiece, bodies=building.change_bodies(workpiece, params.result, [t.named for t in tools], building.witnesses_of(tools), None, context.number))
 
 
 def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:
@@ -52,4 +52,4 @@ def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, choice_token("extent", params.extent, EXTENTS), words(", "), choice_token("result", params.result, RESULTS)]
 
 
-KIND = Kind("levels", "build", "Raise by level", "Each level of nesting to a thickness of its own", LevelsParams, apply, sentence)
+KIND = Kind("levels", "build", "Raise by level", "Each level of nesting to a thickness of its own", LevelsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

@@ -11,7 +11,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild, Unfinished
 from tectogon.operations.arranging import moved, on_part, view_named, view_options, with_view
 from tectogon.operations.fields import Length, Params, PointPick, Sentence, choice_token, length_token, points_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length
 from tectogon.views import View
@@ -72,4 +72,4 @@ def sentence(params: LineUpParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", off by "), length_token("by", params.by)]
 
 
-KIND = Kind("line_up", "arrange", "Line up", "A point of one view with a point of another, or by a distance", LineUpParams, apply, sentence, draws=True)
+KIND = Kind("line_up", "arrange", "Line up", "A point of one view with a point of another, or by a distance", LineUpParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)

@@ -6,18 +6,18 @@ from dataclasses import replace
 from typing import Literal
 
 from tectogon.operations.fields import Params, Sentence, choice_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import BODIES, Context, Kind
 from tectogon.operations.workpiece import Material, Workpiece
 
 DENSITIES = {
-    "aluminium": 2.70, "steel": 7.85, "stainless steel": 7.95, "brass": 8.47, "copper": 8.94, "bronze": 8.80, "titanium": 4.43, "zinc": 6.60,
-    "acetal": 1.41, "polyamide": 1.14, "PLA": 1.24, "PETG": 1.27, "ABS": 1.05, "acrylic": 1.19, "polycarbonate": 1.20, "plywood": 0.60, "nitrile rubber": 1.20,
+    "aluminium": 2.70, "steel": 7.85, "stainless_steel": 7.95, "brass": 8.47, "copper": 8.94, "bronze": 8.80, "titanium": 4.43, "zinc": 6.60,
+    "acetal": 1.41, "polyamide": 1.14, "PLA": 1.24, "PETG": 1.27, "ABS": 1.05, "acrylic": 1.19, "polycarbonate": 1.20, "plywood": 0.60, "nitrile_rubber": 1.20,
 }  # fmt: skip
 """Usual densities in g/cm³."""
 
 MaterialName = Literal[
-    "aluminium", "steel", "stainless steel", "brass", "copper", "bronze", "titanium", "zinc",
-    "acetal", "polyamide", "PLA", "PETG", "ABS", "acrylic", "polycarbonate", "plywood", "nitrile rubber",
+    "aluminium", "steel", "stainless_steel", "brass", "copper", "bronze", "titanium", "zinc",
+    "acetal", "polyamide", "PLA", "PETG", "ABS", "acrylic", "polycarbonate", "plywood", "nitrile_rubber",
 ]  # fmt: skip
 
 
@@ -26,11 +26,11 @@ class MaterialParams(Params):
 
 
 def apply(workpiece: Workpiece, params: MaterialParams, context: Context) -> Workpiece:
-    return replace(workpiece, material=Material(params.material, DENSITIES[params.material]))
+    return replace(workpiece, material=Material(params.material.replace("_", " "), DENSITIES[params.material]))
 
 
 def sentence(params: MaterialParams, workpiece: Workpiece | None) -> Sentence:
-    return [words("Make it of "), choice_token("material", params.material, {name: f"{name}, {density:.2f} g/cm³" for name, density in DENSITIES.items()})]
+    return [words("Make it of "), choice_token("material", params.material, {name: f"{name.replace('_', ' ')}, {density:.2f} g/cm³" for name, density in DENSITIES.items()})]
 
 
-KIND = Kind("material", "build", "Material", "Say what it is made of, for the mass", MaterialParams, apply, sentence)
+KIND = Kind("material", "build", "Material", "Say what it is made of, for the mass", MaterialParams, apply, sentence, reads=BODIES, writes=BODIES)

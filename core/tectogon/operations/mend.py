@@ -14,7 +14,7 @@ from tectogon.findings.look import look_at, mend_all
 from tectogon.findings.mending import mend
 from tectogon.operations.edits import replaced
 from tectogon.operations.fields import PROPOSED, Params, ProposedLength, Sentence, Token, choice_token, count_of, length_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, show_length
 
@@ -85,4 +85,4 @@ def sentence(params: MendParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(" within "), length_token("distance", params.distance)]
 
 
-KIND = Kind("mend", "tidy", "Mend", "Pull ends together, extend, trim, drop doubles: all that is certain, or what you pick", MendParams, apply, sentence, draws=True)
+KIND = Kind("mend", "tidy", "Mend", "Pull ends together, extend, trim, drop doubles: all that is certain, or what you pick", MendParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -8,7 +8,7 @@ import numpy as np
 
 from tectogon.errors import BadValue, Unfinished
 from tectogon.operations.fields import PointPick, Sentence, choice_token, points_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
 from tectogon.operations.points import Anchor, points_of
 from tectogon.operations.workpiece import Workpiece
@@ -44,4 +44,4 @@ def sentence(params: MirrorParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(" through "), *about_tokens(params)]
 
 
-KIND = Kind("mirror", "bring_in", "Mirror", "In an upright or level line, or through two points", MirrorParams, apply, sentence, draws=True)
+KIND = Kind("mirror", "bring_in", "Mirror", "In an upright or level line, or through two points", MirrorParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)

@@ -10,7 +10,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import BoolArray
 from tectogon.operations.arranging import moved
 from tectogon.operations.fields import Length, Sentence, length_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.placing import PlacingParams, about_tokens, chosen, mapped, place_of, what_token
 from tectogon.operations.points import Anchor
 from tectogon.operations.workpiece import Workpiece
@@ -19,7 +19,7 @@ from tectogon.views import VIEW_NAMES, View
 
 
 class MoveParams(PlacingParams):
-    about: Anchor = "lower left"
+    about: Anchor = "lower_left"
     x: Length = 0.0
     y: Length = 0.0
 
@@ -50,4 +50,4 @@ def sentence(params: MoveParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(" lies at x "), length_token("x", params.x), words(", y "), length_token("y", params.y)]
 
 
-KIND = Kind("move", "bring_in", "Move", "A corner, the centre or a point to the origin", MoveParams, apply, sentence, draws=True)
+KIND = Kind("move", "bring_in", "Move", "A corner, the centre or a point to the origin", MoveParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)

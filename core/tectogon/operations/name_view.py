@@ -7,7 +7,7 @@ from typing import Literal
 
 from tectogon.operations.arranging import relined, view_named, view_options
 from tectogon.operations.fields import Params, Sentence, choice_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 from tectogon.views import VIEW_NAMES, View, frame_of
 
@@ -46,5 +46,5 @@ def sentence(params: NameViewParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Call "), choice_token("view", params.view, view_options(workpiece, params.view)), words(" "), choice_token("to", params.to, to)]
 
 
-KIND = Kind("name_view", "arrange", "Rename", "Call a view by another name; two views swap", NameViewParams, apply, sentence, draws=True)
+KIND = Kind("name_view", "arrange", "Rename", "Call a view by another name; two views swap", NameViewParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
 

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from typing import Literal
 
-import numpy as np
-
 from tectogon.curves import CurveTable
 from tectogon.errors import BadValue, NothingToBuild
 from tectogon.operations.fields import Length, Params, ProfileChoice, Sentence, choice_token, length_token, profiles_token, words
-from tectogon.operations.kind import Context, Kind
-from tectogon.operations.making import fineness, with_made
+from tectogon.operations.kind import LINEWORK, Context, Kind
+from tectogon.operations.making import bounding_rows, fineness, with_made
 from tectogon.operations.profiles import chosen_regions
 from tectogon.operations.thicken import JOINS
 from tectogon.operations.workpiece import Workpiece
@@ -40,9 +38,8 @@ def apply(workpiece: Workpiece, params: OffsetParams, context: Context) -> Workp
     made = CurveTable.join([offset(boundary(drawing.regions, r), way, join=params.corners, join_tol=tol) for r in regions])
     if not len(made):
         raise NothingToBuild("Nothing is left: the profile is nowhere as wide as twice this distance.")
-    pieces = np.concatenate([ring.rows for r in regions for ring in (r.outer, *r.holes)])
-    rows = np.unique(drawing.bounding[drawing.regions.piece_source[pieces]])
-    return with_made(workpiece, made, context.number, like=int(rows[0]), gone=rows if params.keeps == "replace" else None)
+    rows = bounding_rows(workpiece, regions)
+    return with_made(workpiece, made, context.number, of=rows, leave=params.keeps == "replace")
 
 
 def sentence(params: OffsetParams, workpiece: Workpiece | None) -> Sentence:
@@ -51,4 +48,4 @@ def sentence(params: OffsetParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, choice_token("keeps", params.keeps, KEEPS)]
 
 
-KIND = Kind("offset", "close", "Offset", "Move the boundary of profiles outwards or inwards", OffsetParams, apply, sentence, draws=True)
+KIND = Kind("offset", "close", "Offset", "Move the boundary of profiles outwards or inwards", OffsetParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

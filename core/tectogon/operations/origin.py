@@ -10,7 +10,7 @@ import numpy as np
 from tectogon.errors import NothingToBuild, Unfinished
 from tectogon.operations.arranging import moved, on_part
 from tectogon.operations.fields import Params, PointPick, Sentence, choice_token, points_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 from tectogon.views.align import on_axis, shown_of
 
@@ -53,4 +53,4 @@ def sentence(params: OriginParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(": "), replace(picked, editor={**(picked.editor or {}), "wanted": 2})]
 
 
-KIND = Kind("origin", "arrange", "Origin", "A corner or the centre of the extents, or a picked point", OriginParams, apply, sentence, draws=True)
+KIND = Kind("origin", "arrange", "Origin", "A corner or the centre of the extents, or a picked point", OriginParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)

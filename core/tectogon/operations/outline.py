@@ -10,7 +10,7 @@ import numpy as np
 from tectogon.errors import NothingToBuild, PickGone, Place
 from tectogon.operations.arranging import view_named, view_options
 from tectogon.operations.fields import Params, Sentence, choice_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 
 RESULTS = {"new": "as a new body", "common": "keeping what is common"}
@@ -24,7 +24,7 @@ class OutlineParams(Params):
 def apply(workpiece: Workpiece, params: OutlineParams, context: Context) -> Workpiece:
     from tectogon.operations import building, reading, viewing  # the kernel takes 2 s to load: only where it is needed
     from tectogon.solids import proof
-    from tectogon.solids.body import Body
+    from tectogon.solids.bodies import made_bodies
 
     view = view_named(workpiece, params.view)
     seen = reading.sides_seen(workpiece)
@@ -39,16 +39,14 @@ def apply(workpiece: Workpiece, params: OutlineParams, context: Context) -> Work
     proof.check_volume(tool.volume, sum(r.area for r in mine.outline.profiles) * (high - low), place)
     if params.result == "new":
         proof.check_valid(tool, place)
-        parts = tool.solids()
-        first = len(workpiece.bodies) + 1
-        made = [Body.of(f"{context.number}" if len(parts) == 1 else f"{context.number}.{n + 1}", f"Body {first + n}", p) for n, p in enumerate(parts)]
+        made = made_bodies(tool.solids(), context.number, before=len(workpiece.bodies))
         return replace(workpiece, bodies=(*workpiece.bodies, *made))
     if not workpiece.bodies:
         raise PickGone("There is no body to keep a common part of yet; extrude the outline of another view first.")
     witnesses = [
         proof.Witness(tuple(mine.view.frame.place(np.array(r.inside), height).tolist()), True, (r.id,)) for r in mine.outline.profiles for height in proof.depths(low, high).tolist()
     ]
-    return replace(workpiece, bodies=building.change_bodies(workpiece, "common", [tool], witnesses, None))
+    return replace(workpiece, bodies=building.change_bodies(workpiece, "common", [tool], witnesses, None, context.number))
 
 
 def sentence(params: OutlineParams, workpiece: Workpiece | None) -> Sentence:
@@ -58,4 +56,4 @@ def sentence(params: OutlineParams, workpiece: Workpiece | None) -> Sentence:
     ]  # fmt: skip
 
 
-KIND = Kind("outline", "build", "Outline of a view", "The outline of a whole view through the part", OutlineParams, apply, sentence)
+KIND = Kind("outline", "build", "Outline of a view", "The outline of a whole view through the part", OutlineParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

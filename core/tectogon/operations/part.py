@@ -8,8 +8,8 @@ import numpy as np
 
 from tectogon.errors import BadValue, NothingToBuild, Place
 from tectogon.operations.fields import Length, Params, PointPick, Sentence, Token, choice_token, count_of, length_token, words
-from tectogon.operations.kind import Context, Kind
-from tectogon.operations.making import fineness, with_made
+from tectogon.operations.kind import LINEWORK, Context, Kind
+from tectogon.operations.making import bounding_rows, fineness, with_made
 from tectogon.operations.points import point_of
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.pinch import parted_at, touching_at
@@ -42,9 +42,8 @@ def apply(workpiece: Workpiece, params: PartParams, context: Context) -> Workpie
     made = parted_at(drawing.regions, regions, places, width, params.how, join_tol=max(drawing.tolerance, fineness(workpiece)))
     if not len(made):
         raise NothingToBuild("Nothing is left of the profiles: the width is larger than they are.")
-    pieces = np.concatenate([ring.rows for r in regions for ring in (r.outer, *r.holes)])
-    rows = np.unique(drawing.bounding[drawing.regions.piece_source[pieces]])
-    return with_made(workpiece, made, context.number, like=int(rows[0]), gone=rows)
+    rows = bounding_rows(workpiece, regions)
+    return with_made(workpiece, made, context.number, of=rows, leave=True)
 
 
 def _nearest(places: np.ndarray, point: np.ndarray, width: float) -> np.ndarray:
@@ -63,5 +62,5 @@ def sentence(params: PartParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, length_token("width", params.width), words(" wide")]
 
 
-KIND = Kind("part", "close", "Part", "Where a boundary touches itself in a point: a gap, or a neck of a width", PartParams, apply, sentence, draws=True)
+KIND = Kind("part", "close", "Part", "Where a boundary touches itself in a point: a gap, or a neck of a width", PartParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
 

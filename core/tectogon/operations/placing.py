@@ -12,7 +12,7 @@ from tectogon.curves import affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import BoolArray
 from tectogon.errors import NothingToBuild, PickGone
-from tectogon.linework import Linework
+from tectogon.linework import Linework, identity
 from tectogon.operations.fields import Params, PointPick, Token, choice_token, count_of, points_token
 from tectogon.operations.points import ANCHORS, Anchor, anchor_of
 from tectogon.operations.workpiece import Workpiece
@@ -43,11 +43,18 @@ def chosen(workpiece: Workpiece, params: PlacingParams) -> BoolArray:
         return rows
     if params.source == EVERYTHING:
         return np.ones(len(linework), bool)
-    names = [s.name for s in workpiece.sources]
-    if params.source not in names:
+    own = rows_of_source(workpiece, params.source)
+    if own is None:
         raise PickGone(f"The source “{params.source[:80]}” is not in the drawing any more.")
-    prefix = f"s{names.index(params.source) + 1}:"
-    return np.array([key.startswith(prefix) for key in linework.ids], bool)
+    return own
+
+
+def rows_of_source(workpiece: Workpiece, name: str) -> BoolArray | None:
+    """Which curves come from the source of a name (n,); None where there is none of that name."""
+    steps = [s.step for s in workpiece.sources if s.name == name]
+    if not steps:
+        return None
+    return np.array([any(identity.is_of_source(key, step) for step in steps) for key in workpiece.drawing.linework.ids], bool)
 
 
 def place_of(workpiece: Workpiece, params: PlacingParams, rows: BoolArray) -> FloatArray:
@@ -84,9 +91,9 @@ def _pictures(workpiece: Workpiece, rows: BoolArray, matrix: FloatArray) -> Any:
     linework = workpiece.drawing.linework
     out = []
     for picture in linework.pictures:
-        number = next((n for n, s in enumerate(workpiece.sources, 1) if s.name == picture.name), 0)
-        own = np.array([key.startswith(f"s{number}:") for key in linework.ids], bool)
-        out.append(replace(picture, matrix=affine.after(matrix, picture.matrix)) if own.any() and rows[own].all() else picture)
+        own = rows_of_source(workpiece, picture.name)
+        goes = own is not None and bool(own.any()) and bool(rows[own].all())
+        out.append(replace(picture, matrix=affine.after(matrix, picture.matrix)) if goes else picture)
     return tuple(out)
 
 

@@ -14,12 +14,12 @@ from tectogon.errors import NothingToBuild, PickGone, Place, Unfinished
 from tectogon.linework import Linework
 from tectogon.operations.fields import PointPick
 
-Anchor = Literal["lower left", "lower right", "upper left", "upper right", "centre", "origin", "point"]
+Anchor = Literal["lower_left", "lower_right", "upper_left", "upper_right", "centre", "origin", "point"]
 ANCHORS = {
-    "lower left": "the lower left corner", "lower right": "the lower right corner", "upper left": "the upper left corner",
-    "upper right": "the upper right corner", "centre": "the centre of the extents", "origin": "the origin", "point": "a point",
+    "lower_left": "the lower left corner", "lower_right": "the lower right corner", "upper_left": "the upper left corner",
+    "upper_right": "the upper right corner", "centre": "the centre of the extents", "origin": "the origin", "point": "a point",
 }  # fmt: skip
-_SHARES = {"lower left": (0.0, 0.0), "lower right": (1.0, 0.0), "upper left": (0.0, 1.0), "upper right": (1.0, 1.0), "centre": (0.5, 0.5)}
+_SHARES = {"lower_left": (0.0, 0.0), "lower_right": (1.0, 0.0), "upper_left": (0.0, 1.0), "upper_right": (1.0, 1.0), "centre": (0.5, 0.5)}
 _PARAMETER = {"start": 0.0, "end": 1.0, "middle": 0.5}
 
 

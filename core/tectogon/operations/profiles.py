@@ -10,7 +10,7 @@ import shapely
 from scipy.spatial import cKDTree
 
 from tectogon.errors import NothingToBuild, PickGone, Place, Unfinished
-from tectogon.operations.fields import ProfileChoice, ProfilePick
+from tectogon.operations.fields import MOST_CURVES, ProfileChoice, ProfilePick
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region, Regions
 
@@ -46,7 +46,7 @@ def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
         if at is not None:
             return regions.regions[at]
     for regions in among:
-        like = _like(regions, pick)
+        like = _of_curves(regions, pick) or _like(regions, pick)
         if like is not None:
             return like
     if drawing.guides and pick.id in replace(drawing, guides=frozenset()).regions.by_id:
@@ -55,15 +55,36 @@ def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
     raise PickGone(f"A profile picked here{where} is no longer closed, or is gone. Pick it again.", Place(point=pick.at))
 
 
+def _of_curves(regions: Regions, pick: ProfilePick) -> Region | None:
+    """The one region that runs along clearly more of the curves of a pick than any other, and along most of them: its boundary was split or mended."""
+    wanted = frozenset(pick.curves) & frozenset(regions.curve_ids)
+    if len(wanted) < max(2, 0.6 * len(pick.curves)):
+        return None
+    shares = []
+    for region in regions.regions:
+        along = frozenset(regions.curves_of(region.outer))
+        shares.append(len(along & wanted) / len(along | frozenset(pick.curves)))
+    best = sorted(range(len(shares)), key=lambda n: -shares[n])[:2]
+    if not best or shares[best[0]] < 0.6 or (len(best) > 1 and shares[best[1]] > 0.5 * shares[best[0]]):
+        return None
+    return regions.regions[best[0]]
+
+
 def _like(regions: Regions, pick: ProfilePick) -> Region | None:
-    """The region that holds the point of a pick and is most like it in size."""
+    """The region that holds the point of a pick and is most like it in size; one that runs along none of its curves only where all of those are gone."""
     if pick.at is None or not pick.area:
         return None
+    known = frozenset(pick.curves) & frozenset(regions.curve_ids)
     x, y = pick.at
     around = [r for r in regions.regions if r.bounds[0] <= x <= r.bounds[2] and r.bounds[1] <= y <= r.bounds[3] and abs(r.area / pick.area - 1.0) <= 0.25]
     for region in sorted(around, key=lambda r: abs(r.area - (pick.area or 0.0))):
         chord = max(math.sqrt(region.area) * 1e-3, 1e-6)
         shape = shapely.Polygon(regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes])
-        if shapely.contains_xy(shape, x, y):
+        if shapely.contains_xy(shape, x, y) and (not known or known & frozenset(regions.curves_of(region.outer))):
             return region
     return None
+
+
+def pick_of(regions: Regions, region: Region) -> ProfilePick:
+    """A region as a pick."""
+    return ProfilePick(id=region.id, curves=regions.curves_of(region.outer)[:MOST_CURVES], at=region.inside, area=region.area)

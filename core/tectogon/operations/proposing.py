@@ -58,8 +58,8 @@ def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
         view, own = np.array(mine.table.extents), np.array(region.bounds)
         entire = bool(np.abs(view - own).max() <= 2e-3 * float(np.ptp(view)))
         names = [s.view.name for s in seen if s is not mine and axis in axes_shown(s.view.frame)]
-        out.append(Proposal(f"Raise it {whole}: all that the {' and '.join(names)} {'view shows' if len(names) == 1 else 'views show'}", "extrude", {"extent": "as seen", "result": joins}, low, high, 0.7 if entire else 0.45))
-        out.append(Proposal(f"Raise it {show_length((high - low) / 2)}: half of that", "extrude", {"extent": "half as seen", "result": joins}, low, (low + high) / 2, 0.2))
+        out.append(Proposal(f"Raise it {whole}: all that the {' and '.join(names)} {'view shows' if len(names) == 1 else 'views show'}", "extrude", {"extent": "as_seen", "result": joins}, low, high, 0.7 if entire else 0.45))
+        out.append(Proposal(f"Raise it {show_length((high - low) / 2)}: half of that", "extrude", {"extent": "half_as_seen", "result": joins}, low, (low + high) / 2, 0.2))
     elif workpiece.bodies:
         out.append(Proposal(f"Cut it through, {whole}", "cut", {"depth": "through"}, low, high, 0.7))
     for drawn in _drawn(mine, region, seen, box, axis):

@@ -11,10 +11,10 @@ from tectogon.curves import affine
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild
 from tectogon.formats import ReadOptions, read_drawing
-from tectogon.linework import Linework
+from tectogon.linework import Linework, identity
 from tectogon.linework.evidence import weigh_unit
 from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, number_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.workpiece import Source, Workpiece
 from tectogon.units import UNIT_WORDS, mm_per_unit, short_unit
 
@@ -48,10 +48,14 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
     if not len(linework):
         skipped = ", ".join(f"{n} {kind.lower()}" for kind, n in linework.skipped) or "nothing at all"
         raise NothingToBuild(f"{params.source} holds no lines, arcs or curves to work with; found: {skipped}.")
-    source = Source(params.source, file.sha256, result.format, result.version, unit, evidence, result.curve_sets, result.pages)
-    number = len(workpiece.sources) + 1
-    marks = tuple(replace(m, curve=f"s{number}:{m.curve}") for m in linework.marks)
-    linework = replace(linework, ids=tuple(f"s{number}:{key}" for key in linework.ids), marks=marks, pictures=tuple(replace(p, name=params.source) for p in linework.pictures))
+    source = Source(params.source, file.sha256, result.format, result.version, unit, evidence, context.number, result.curve_sets, result.pages)
+    marked = identity.of_source(context.number, tuple(m.curve for m in linework.marks))
+    linework = replace(
+        linework,
+        ids=identity.of_source(context.number, linework.ids),
+        marks=tuple(replace(m, curve=key) for m, key in zip(linework.marks, marked, strict=True)),
+        pictures=tuple(replace(p, name=params.source) for p in linework.pictures),
+    )
     if params.place == "beside" and len(workpiece.drawing.linework):
         linework = linework.transformed(_beside(workpiece.drawing.linework.extents, linework.extents))
     drawing = replace(workpiece.drawing, linework=Linework.beside(workpiece.drawing.linework, linework))
@@ -89,7 +93,7 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
         out.append(words(", a part of it"))
     if source and workpiece:
         ids = workpiece.drawing.linework.ids
-        mine = len(ids) if len(workpiece.sources) == 1 else sum(key.startswith(f"s{workpiece.sources.index(source) + 1}:") for key in ids)
+        mine = len(ids) if len(workpiece.sources) == 1 else sum(identity.is_of_source(key, source.step) for key in ids)
         out.append(words(f", {count_of(mine, 'curve')}"))
     return out
 
@@ -103,4 +107,4 @@ _CHOICES: dict[str, dict[str, str]] = {
 """Choices of reading that the sentence tells where they are not the usual ones."""
 
 
-KIND = Kind("read", "bring_in", "Add a source", "Bring in another drawing file", ReadParams, apply, sentence, draws=True)
+KIND = Kind("read", "bring_in", "Add a source", "Bring in another drawing file", ReadParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

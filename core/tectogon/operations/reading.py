@@ -13,8 +13,10 @@ import shapely
 
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
+from tectogon.curves.nearest import nearest_curves
 from tectogon.curves.table import LINE, IntArray
 from tectogon.errors import BadValue, NothingToBuild, Place
+from tectogon.operations.making import made_ids
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.profiles.shapes import boundary, combined
@@ -66,9 +68,11 @@ def seen_in(drawing: Drawing, view: View) -> Seen:
     behind = find_regions(table.take(hidden), tuple(linework.ids[r] for r in rows[hidden].tolist()), join_tol=drawing.behind.join_tol)
     outers = [outer_of(regions, r) for r in regions.regions if r.level == 0]
     outline = combined(outers[0], outers[1:], "unite", join_tol=tol) if outers else CurveTable.of([])
-    whole = find_regions(outline, tuple(f"{view.name}~{n}" for n in range(len(outline))), join_tol=tol)
+    whole = find_regions(outline, tuple(map(str, range(len(outline)))), join_tol=tol)
     filled = CurveTable.join([outer_of(whole, r) for r in whole.profiles if r.level == 0]) if len(whole) else outline
-    named = find_regions(filled, tuple(f"{view.name} outline {n + 1}" for n in range(len(filled))), join_tol=tol)
+    solid_ids = [linework.ids[r] for r in rows[~hidden].tolist()]
+    parents = [solid_ids[n] for n in nearest_curves(solid, filled).tolist()] if len(filled) else []
+    named = find_regions(filled, made_ids(view.operation, parents), join_tol=tol)
     return Seen(view, tuple(linework.ids[r] for r in rows.tolist()), table, np.flatnonzero(hidden), regions, behind, named, tol)
 
 

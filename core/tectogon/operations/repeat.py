@@ -12,7 +12,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.copies import copies
 from tectogon.errors import BadValue, Unfinished
 from tectogon.operations.fields import Angle, Length, Number, Params, PointPick, Sentence, choice_token, length_token, number_token, points_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.making import curves_token, picked_rows, with_made
 from tectogon.operations.points import point_of
 from tectogon.operations.workpiece import Workpiece
@@ -67,7 +67,7 @@ def apply(workpiece: Workpiece, params: RepeatParams, context: Context) -> Workp
     if not len(maps):
         raise BadValue("One copy is the curve itself; ask for two or more.")
     made = copies(workpiece.drawing.linework.table.take(rows), maps)
-    return with_made(workpiece, made, context.number, like=int(rows[0]))
+    return with_made(workpiece, made, context.number, of=rows, parent=np.tile(rows, len(maps)))
 
 
 def sentence(params: RepeatParams, workpiece: Workpiece | None) -> Sentence:
@@ -80,4 +80,4 @@ def sentence(params: RepeatParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", in "), number_token("rows", params.rows), words(" rows "), length_token("rise", params.rise), words(" apart")]
 
 
-KIND = Kind("repeat", "close", "Repeat", "Copies in a row, a grid or a circle", RepeatParams, apply, sentence, draws=True)
+KIND = Kind("repeat", "close", "Repeat", "Copies in a row, a grid or a circle", RepeatParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -9,7 +9,7 @@ import numpy as np
 from tectogon.errors import BadValue
 from tectogon.operations.arranging import relined, view_named, view_options, with_view
 from tectogon.operations.fields import Angle, Number, Params, PointPick, Sentence, choice_token, number_token, points_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.placing import about, mapped
 from tectogon.operations.points import point_of
 from tectogon.operations.workpiece import Workpiece
@@ -48,4 +48,4 @@ def sentence(params: RightViewParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(" "), points_token("point", params.point, 1)] if params.about == "point" else out
 
 
-KIND = Kind("right_view", "arrange", "Turn a view", "By 90° or any angle, or to another scale; then in line again", RightViewParams, apply, sentence, draws=True)
+KIND = Kind("right_view", "arrange", "Turn a view", "By 90° or any angle, or to another scale; then in line again", RightViewParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)

@@ -10,20 +10,20 @@ from scipy.spatial import ConvexHull, QhullError
 
 from tectogon.errors import BadValue, Unfinished
 from tectogon.operations.fields import Length, Number, PointPick, Sentence, choice_token, length_token, number_token, points_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
 from tectogon.operations.points import points_of
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, parse_number
 
-How = Literal["factor", "length", "width", "height", "chord", "each way"]
+How = Literal["factor", "length", "width", "height", "chord", "each_way"]
 HOWS = {
     "factor": "by the factor",
     "length": "so that two points lie apart by",
     "width": "to the width",
     "height": "to the height",
     "chord": "to the chord (its longest reach)",
-    "each way": "unevenly, level by",
+    "each_way": "unevenly, level by",
 }
 
 
@@ -37,9 +37,9 @@ class ScaleParams(PlacingParams):
 
 def factors(workpiece: Workpiece, params: ScaleParams) -> tuple[float, float]:
     """Factors level and upright. Raises BadValue where they would be nothing or beyond a million, PickGone for points that are gone."""
-    if params.how in ("factor", "each way"):
+    if params.how in ("factor", "each_way"):
         level = parse_number(params.factor)
-        return _checked(level), _checked(parse_number(params.upright) if params.how == "each way" else level)
+        return _checked(level), _checked(parse_number(params.upright) if params.how == "each_way" else level)
     wanted = parse_length(params.length)
     rows = chosen(workpiece, params)
     linework = workpiece.drawing.linework
@@ -87,7 +87,7 @@ def sentence(params: ScaleParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Scale "), what_token(params, workpiece), words(" "), choice_token("how", params.how, HOWS), words(" ")]
     if params.how == "factor":
         out.append(number_token("factor", params.factor))
-    elif params.how == "each way":
+    elif params.how == "each_way":
         out += [number_token("factor", params.factor), words(" and upright by "), number_token("upright", params.upright)]
     elif params.how == "length":
         out += [length_token("length", params.length), words(": "), points_token("points", params.points, 2)]
@@ -96,4 +96,4 @@ def sentence(params: ScaleParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", about "), *about_tokens(params)]
 
 
-KIND = Kind("scale", "bring_in", "Scale", "By a factor, by a known length between two points, or to a width or height", ScaleParams, apply, sentence, draws=True)
+KIND = Kind("scale", "bring_in", "Scale", "By a factor, by a known length between two points, or to a width or height", ScaleParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)

@@ -18,7 +18,7 @@ from tectogon.errors import BadValue, Note, NothingToBuild
 from tectogon.linework import Linework
 from tectogon.operations.edits import replaced
 from tectogon.operations.fields import Angle, Length, Params, Sentence, choice_token, length_token, number_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.making import curves_token, picked_rows
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.chains import Chain, find_chains, points_along
@@ -106,4 +106,4 @@ def sentence(params: SmoothParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", corners over "), number_token("corner", params.corner, "°"), words(" kept")] if params.into == "curves" else out
 
 
-KIND = Kind("smooth", "tidy", "Smooth", "Many short pieces become few lines, arcs and splines", SmoothParams, apply, sentence, draws=True)
+KIND = Kind("smooth", "tidy", "Smooth", "Many short pieces become few lines, arcs and splines", SmoothParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -13,7 +13,7 @@ from tectogon.curves.table import ARC, IntArray
 from tectogon.errors import BadValue, Note, NothingToBuild
 from tectogon.findings.mending import with_ends
 from tectogon.operations.fields import Length, Params, Sentence, count_of, length_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, show_length
 from tectogon.views import VIEW_NAMES
@@ -90,4 +90,4 @@ def sentence(params: SnapViewsParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Snap what views show differently to the front view's size, by no more than "), length_token("within", params.within)]
 
 
-KIND = Kind("snap_views", "arrange", "Snap misfits", "Small differences between views taken away, within a distance", SnapViewsParams, apply, sentence, draws=True)
+KIND = Kind("snap_views", "arrange", "Snap misfits", "Small differences between views taken away, within a distance", SnapViewsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)

@@ -9,7 +9,7 @@ import numpy as np
 from tectogon.errors import NothingToBuild
 from tectogon.operations.edits import replaced
 from tectogon.operations.fields import Params, Sentence, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.making import curves_token
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.network import build_network
@@ -39,4 +39,4 @@ def sentence(params: SplitParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Split "), curves_token(params.curves) if params.curves else words("every curve"), words(" where others cross or touch")]
 
 
-KIND = Kind("split", "tidy", "Split", "Curves become pieces where others cross or touch them", SplitParams, apply, sentence, draws=True)
+KIND = Kind("split", "tidy", "Split", "Curves become pieces where others cross or touch them", SplitParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

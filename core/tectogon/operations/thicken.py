@@ -8,7 +8,7 @@ import numpy as np
 
 from tectogon.errors import BadValue, NothingToBuild
 from tectogon.operations.fields import Length, Params, Sentence, choice_token, length_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.making import curves_token, fineness, picked_rows, with_made
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.shapes import thickened
@@ -39,7 +39,7 @@ def apply(workpiece: Workpiece, params: ThickenParams, context: Context) -> Work
     made = thickened(drawing.linework.table.take(rows), thickness, side=params.side, join=params.corners, join_tol=max(drawing.tolerance, fineness(workpiece)))
     if not len(made):
         raise NothingToBuild("Nothing is left of this line at that thickness; make it thinner.")
-    return with_made(workpiece, made, context.number, like=int(rows[0]), gone=rows)
+    return with_made(workpiece, made, context.number, of=rows, leave=True)
 
 
 def sentence(params: ThickenParams, workpiece: Workpiece | None) -> Sentence:
@@ -48,4 +48,4 @@ def sentence(params: ThickenParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", corners "), choice_token("corners", params.corners, JOINS)]
 
 
-KIND = Kind("thicken", "close", "Thicken", "A section drawn as one line becomes a closed profile", ThickenParams, apply, sentence, draws=True)
+KIND = Kind("thicken", "close", "Thicken", "A section drawn as one line becomes a closed profile", ThickenParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -15,7 +15,7 @@ from tectogon.curves.table import ARC, LINE, IntArray
 from tectogon.errors import BadValue, Note
 from tectogon.findings.mending import with_ends
 from tectogon.operations.fields import PROPOSED, Params, ProposedLength, Sentence, choice_token, count_of, length_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.making import curves_token, picked_rows
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.network import number_nodes
@@ -105,4 +105,4 @@ def sentence(params: TrueUpParams, workpiece: Workpiece | None) -> Sentence:
     return out
 
 
-KIND = Kind("true_up", "tidy", "True up", "Lines a hair off level, arcs a hair off a circle, radii a hair apart", TrueUpParams, apply, sentence, draws=True)
+KIND = Kind("true_up", "tidy", "True up", "Lines a hair off level, arcs a hair off a circle, radii a hair apart", TrueUpParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

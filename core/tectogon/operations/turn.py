@@ -9,7 +9,7 @@ import numpy as np
 
 from tectogon.errors import Unfinished
 from tectogon.operations.fields import Angle, PointPick, Sentence, choice_token, number_token, points_token, words
-from tectogon.operations.kind import Context, Kind
+from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
 from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
 from tectogon.operations.points import points_of
 from tectogon.operations.workpiece import Workpiece
@@ -44,4 +44,4 @@ def sentence(params: TurnParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", about "), *about_tokens(params)]
 
 
-KIND = Kind("turn", "bring_in", "Turn", "By an angle, or so that two points lie level", TurnParams, apply, sentence, draws=True)
+KIND = Kind("turn", "bring_in", "Turn", "By an angle, or so that two points lie level", TurnParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)

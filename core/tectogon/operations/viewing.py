@@ -9,9 +9,11 @@ import numpy as np
 
 from tectogon.errors import KernelRefused, NothingToBuild, Place
 from tectogon.operations.clearing import Clearing, cleared
+from tectogon.operations.profiles import pick_of
 from tectogon.operations.reading import Box, Seen, depth_of, part_box, sides_seen, unclosed
 from tectogon.operations.workpiece import Workpiece
 from tectogon.solids import proof
+from tectogon.solids.bodies import made_bodies
 from tectogon.solids.body import Body, Named
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
@@ -26,8 +28,7 @@ def build_from_views(workpiece: Workpiece, number: int) -> tuple[Body, ...]:
     if not parts:
         raise NothingToBuild("Nothing would be left: the holes that the views show take the whole part away. Check which view is which.")
     _prove(solid, cut, clearings, box, number)
-    first = len(workpiece.bodies) + 1
-    return tuple(Body.of(f"{number}" if len(parts) == 1 else f"{number}.{n + 1}", f"Body {first + n}", p) for n, p in enumerate(parts))
+    return tuple(made_bodies(parts, number, before=len(workpiece.bodies)))
 
 
 def closed_views(workpiece: Workpiece) -> None:
@@ -91,7 +92,7 @@ def steps_from_views(workpiece: Workpiece) -> list[tuple[str, dict[str, Any]]]:
     for clearing in cleared(seen, box, _common(seen, box, 0), 0)[1]:
         together.setdefault((clearing.seen.view.name, clearing.height, clearing.behind), []).append(clearing)
     for some in together.values():
-        picks = [{"id": c.region.id, "at": c.region.inside, "area": c.region.area} for c in some]
+        picks = [pick_of(c.regions, c.region).model_dump(mode="json") for c in some]
         out.append(("cut", {"profiles": {"rule": "picked", "picks": picks}, **_depth(some[0], box)}))
     return out
 

@@ -116,6 +116,8 @@ class Source:
     version: str
     unit: str
     evidence: UnitEvidence
+    step: int = 0
+    """The number of the step that read it: what the ids of its curves begin with."""
     curve_sets: tuple[CurveSet, ...] = ()
     pages: int = 1
 
@@ -154,7 +156,7 @@ class Workpiece:
         if not self.views:
             return None
         regions = self.drawing.regions_of(region)
-        curves = {regions.piece_ids[i].split("~")[0] for i in region.outer.rows.tolist()}
+        curves = set(regions.curves_of(region.outer))
         best = max(self.views, key=lambda v: len(curves & v.curves))
         return best if curves & best.curves else None
 

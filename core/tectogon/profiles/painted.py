@@ -103,8 +103,9 @@ def _painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], 
     left = _region_on_the_left(regions)
     ink = np.concatenate([inked, [False]])[left].reshape(-1, 2)
     rows = np.flatnonzero(ink[:, 0] != ink[:, 1])
-    names = regions.piece_ids
-    return Outline(regions.pieces.take(rows), tuple(names[i] for i in rows.tolist()), regions.piece_source[rows])
+    net = regions.net
+    names = tuple(f"{ids[net.source[i]]}~{net.number[i] + 1}" if net.cut[i] else ids[net.source[i]] for i in rows.tolist())
+    return Outline(regions.pieces.take(rows), names, regions.piece_source[rows])
 
 
 def _region_on_the_left(regions: Regions) -> IntArray:

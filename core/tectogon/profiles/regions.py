@@ -8,20 +8,26 @@ Tried first and dropped: shapely's union + polygonize on flattened segments (twi
 
 from __future__ import annotations
 
-import zlib
+import hashlib
+from collections import Counter
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TypeAlias
 
 import numpy as np
+import numpy.typing as npt
 import shapely
 
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.moments import area_moments
 from tectogon.curves.table import BoolArray, IntArray
+from tectogon.linework import identity
 from tectogon.profiles.faces import Faces, find_faces
 from tectogon.profiles.nesting import FlatRings, Nesting, nest
 from tectogon.profiles.network import Network, build_network
+
+Hashes: TypeAlias = npt.NDArray[np.uint64]
 
 
 @dataclass(frozen=True)
@@ -108,10 +114,21 @@ class Regions:
 
     @cached_property
     def piece_ids(self) -> tuple[str, ...]:
-        """An id for each piece, made from its curve's."""
-        columns = (self.net.source.tolist(), self.net.number.tolist(), self.net.cut.tolist())
+        """An id for each piece: its curve's, and, where that was split, between which other curves it runs."""
         ids = self.curve_ids
-        return tuple([f"{ids[s]}~{n + 1}" if cut else ids[s] for s, n, cut in zip(*columns, strict=True)])
+        out = list(map(ids.__getitem__, self.net.source.tolist()))
+        for piece, mark in _marks_of_pieces(self.net, self._curve_hashes).items():
+            out[piece] = identity.piece(out[piece], mark)
+        return tuple(out)
+
+    @cached_property
+    def _curve_hashes(self) -> Hashes:
+        return _hashes(self.curve_ids)
+
+    def curves_of(self, ring: Ring) -> tuple[str, ...]:
+        """The curves of the drawing that a ring runs along, in its order, each once."""
+        ids = self.curve_ids
+        return tuple(dict.fromkeys(identity.whole(ids[s]) for s in self.net.source[ring.rows].tolist()))
 
     @cached_property
     def points_inside(self) -> FloatArray:
@@ -120,7 +137,10 @@ class Regions:
 
     @cached_property
     def regions(self) -> tuple[Region, ...]:
-        return () if self.found is None else tuple(_as_regions(self.found, self.points_inside, self.piece_ids))
+        if self.found is None:
+            return ()
+        names = _ring_names(self.found.faces.order, self.found.faces.starts, _hashes(self.piece_ids))
+        return tuple(_as_regions(self.found, self.points_inside, names))
 
     @cached_property
     def by_id(self) -> dict[str, int]:
@@ -195,10 +215,9 @@ _FLAT = 2e-6
 """Chord tolerance for containment, as a share of the extents."""
 
 
-def _as_regions(found: Found, points_inside: FloatArray, piece_ids: tuple[str, ...]) -> list[Region]:
+def _as_regions(found: Found, points_inside: FloatArray, names: list[str]) -> list[Region]:
     faces = found.faces
     rows, against, edges = faces.order >> 1, (faces.order & 1).astype(bool), faces.starts.tolist()
-    names = _ring_names(faces.order, faces.starts, piece_ids)
     holes, hole_starts = found.nesting.holes.tolist(), found.nesting.hole_starts.tolist()
 
     def ring_of(n: int) -> Ring:
@@ -230,11 +249,41 @@ def _points_inside(found: Found, pieces: CurveTable) -> FloatArray:
     return np.asarray(shapely.get_coordinates(shapely.point_on_surface(polygons)))
 
 
-def _ring_names(order: IntArray, starts: IntArray, piece_ids: tuple[str, ...]) -> list[str]:
-    """An id for each ring from the ids of its pieces, whatever their order: the sum of a 64-bit hash of each."""
-    raw = [key.encode() for key in piece_ids]
-    mixed = np.array([zlib.crc32(key) for key in raw], np.uint64) << np.uint64(32) | np.array([zlib.adler32(key) for key in raw], np.uint64)
-    mixed = (mixed ^ (mixed >> np.uint64(31))) * np.uint64(0x9E3779B97F4A7C15)
-    mixed = (mixed ^ (mixed >> np.uint64(29))) * np.uint64(0xBF58476D1CE4E5B9)
-    sums = np.add.reduceat(mixed[order >> 1], starts[:-1])
+def _hashes(ids: tuple[str, ...]) -> Hashes:
+    """A 64-bit hash of each id (n,), the same in every process."""
+    return np.frombuffer(b"".join([hashlib.blake2b(key.encode("utf-8", "surrogatepass"), digest_size=8).digest() for key in ids]), "<u8")
+
+
+def _stirred(hashes: Hashes) -> Hashes:
+    mixed = (hashes ^ (hashes >> np.uint64(31))) * np.uint64(0x9E3779B97F4A7C15)
+    return (mixed ^ (mixed >> np.uint64(29))) * np.uint64(0xBF58476D1CE4E5B9)
+
+
+def _ring_names(order: IntArray, starts: IntArray, hashes: Hashes) -> list[str]:
+    """An id for each ring from the hashes of its pieces' ids, whatever their order: their sum."""
+    sums = np.add.reduceat(_stirred(hashes)[order >> 1], starts[:-1])
     return [f"p{value:016x}"[:13] for value in sums.tolist()]
+
+
+def _marks_of_pieces(net: Network, curve_hashes: Hashes) -> dict[int, str]:
+    """For each piece of a curve that was split: which other curves meet it at its two ends, as a short mark.
+
+    A piece keeps its mark when its curve is met by another one somewhere else, which would change its number along the curve. Pieces of one curve
+    between the same others are told apart by their order along it.
+    """
+    rows = np.flatnonzero(net.cut)
+    if not len(rows):
+        return {}
+    meeting = np.unique(np.column_stack([net.node.ravel(), np.repeat(net.source, 2)]), axis=0)
+    own = _stirred(curve_hashes)
+    at_node = np.zeros(len(net.points), np.uint64)
+    np.add.at(at_node, meeting[:, 0], own[meeting[:, 1]])
+    others = at_node[net.node[rows]] - own[net.source[rows]][:, None]
+    mixed = _stirred(others[:, 0]) + np.uint64(3) * _stirred(others[:, 1])
+    out: dict[int, str] = {}
+    seen: Counter[tuple[int, int]] = Counter()
+    for piece, source, value in zip(rows.tolist(), net.source[rows].tolist(), mixed.tolist(), strict=True):
+        seen[(source, value)] += 1
+        again = seen[(source, value)]
+        out[piece] = f"{value:016x}"[:6] + (f".{again}" if again > 1 else "")
+    return out

@@ -1,38 +1,38 @@
-"""Results kept by content: the key of a step is made from all steps and sources up to it, so a key never goes stale.
-
-A cache may be emptied at any time; nothing is lost but time.
-"""
+"""Workpieces kept by content, within budgets. A cache may be emptied at any time; nothing is lost but time."""
 
 from __future__ import annotations
 
-import hashlib
-import json
 import os
 import pickle
 import tempfile
 from collections import OrderedDict, deque
+from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 from typing import Protocol
+from weakref import WeakValueDictionary
 
-from tectogon import __version__
 from tectogon.operations.workpiece import Drawing, Workpiece
-from tectogon.route.card import Card, Step
+from tectogon.route.keys import Keys
+from tectogon.route.weight import weight
+
+MEMORY_BUDGET = 500_000_000
+"""Bytes of workpieces that one process keeps."""
 
 
 class Store(Protocol):
-    """Where workpieces are kept, by the key of the card up to them; drawings by the key of the steps that draw."""
+    """Where workpieces are kept, by the key of the card up to them; drawings by the key of their linework."""
 
     def get(self, key: str) -> Workpiece | None: ...
 
-    def put(self, key: str, drawing_key: str, workpiece: Workpiece) -> None: ...
+    def put(self, keys: Keys, workpiece: Workpiece) -> None: ...
 
 
 class MemoryStore:
-    """The last few workpieces, in this process."""
+    """The last few workpieces, in this process: as many as fit into the budget, and always the newest."""
 
-    def __init__(self, most: int = 40) -> None:
-        self.most = most
+    def __init__(self, budget: int = MEMORY_BUDGET) -> None:
+        self.budget = budget
         self.kept: OrderedDict[str, Workpiece] = OrderedDict()
 
     def get(self, key: str) -> Workpiece | None:
@@ -41,26 +41,39 @@ class MemoryStore:
             self.kept.move_to_end(key)
         return found
 
-    def put(self, key: str, drawing_key: str, workpiece: Workpiece) -> None:
-        self.kept[key] = workpiece
-        self.kept.move_to_end(key)
-        while len(self.kept) > self.most:
-            self.kept.popitem(last=False)
+    def put(self, keys: Keys, workpiece: Workpiece) -> None:
+        self.kept[keys.whole] = workpiece
+        self.kept.move_to_end(keys.whole)
+        self.trim()
+
+    def trim(self) -> None:
+        """Let go of the oldest that do not fit. What several workpieces share, a drawing or a body, counts once."""
+        seen: set[int] = set()
+        total = 0
+        for n, (_, workpiece) in enumerate(reversed(self.kept.items())):
+            total += weight(workpiece, seen)
+            if n and total > self.budget:
+                for _ in range(len(self.kept) - n):
+                    self.kept.popitem(last=False)
+                return
+
+    def clear(self) -> None:
+        self.kept.clear()
 
 
 class DiskStore:
     """Workpieces as files in a folder that only this program writes, behind a memory of the last few.
 
     A drawing is written once, however many steps build on it. With `late`, drawings are written by `flush`, so that who waits for an answer
-    need not wait for them; that may run in a thread, as it touches nothing of the kernel's.
+    need not wait for them; that may run in a thread, as it touches nothing of the kernel's. A file that can't be written, on a full disk, is left.
     """
 
     def __init__(self, folder: Path, memory: MemoryStore | None = None, *, late: bool = False) -> None:
         self.folder = folder
         self.memory = memory or MemoryStore()
-        self.drawings: OrderedDict[str, Drawing] = OrderedDict()
         self.late = late
-        self.waiting: deque[tuple[str, Drawing]] = deque(maxlen=50)
+        self.waiting: deque[tuple[str, Drawing]] = deque(maxlen=8)
+        self._drawings: WeakValueDictionary[str, Drawing] = WeakValueDictionary()
 
     def get(self, key: str) -> Workpiece | None:
         found = self.memory.get(key)
@@ -69,21 +82,21 @@ class DiskStore:
         kept = self._load(f"{key}.workpiece")
         if not isinstance(kept, tuple):
             return None
-        drawing_key, bare = kept
-        drawing = self.drawings.get(drawing_key) or self._load(f"{drawing_key}.drawing")
+        keys, bare = kept
+        drawing = self._drawings.get(keys.linework) or self._load(f"{keys.linework}.drawing")
         if not isinstance(drawing, Drawing):
             return None
-        self._remember(drawing_key, drawing)
         whole = replace(bare, drawing=drawing)
-        self.memory.put(key, drawing_key, whole)
+        self.memory.put(keys, whole)
+        self._drawings[keys.linework] = drawing
         return whole
 
-    def put(self, key: str, drawing_key: str, workpiece: Workpiece) -> None:
-        self.memory.put(key, drawing_key, workpiece)
-        self._remember(drawing_key, workpiece.drawing)
-        write_whole(self.folder / f"{key}.workpiece", pickle.dumps((drawing_key, replace(workpiece, drawing=Drawing())), 5))
-        if not any(waits == drawing_key for waits, _ in self.waiting):
-            self.waiting.append((drawing_key, workpiece.drawing))
+    def put(self, keys: Keys, workpiece: Workpiece) -> None:
+        self.memory.put(keys, workpiece)
+        self._drawings[keys.linework] = workpiece.drawing
+        kept_or_left(self.folder / f"{keys.whole}.workpiece", pickle.dumps((keys, replace(workpiece, drawing=Drawing())), 5))
+        if not any(waits == keys.linework for waits, _ in self.waiting):
+            self.waiting.append((keys.linework, workpiece.drawing))
         if not self.late:
             self.flush()
 
@@ -94,44 +107,45 @@ class DiskStore:
             path = self.folder / f"{key}.drawing"
             if not path.exists():
                 _ = drawing.regions
-                write_whole(path, pickle.dumps(drawing, 5))
+                kept_or_left(path, pickle.dumps(drawing, 5))
 
-    def _remember(self, key: str, drawing: Drawing) -> None:
-        self.drawings[key] = drawing
-        while len(self.drawings) > 4:
-            self.drawings.popitem(last=False)
+    def clear(self) -> None:
+        """Let go of everything in memory."""
+        self.waiting.clear()
+        self.memory.clear()
 
     def _load(self, name: str) -> object:
         try:
-            return pickle.loads((self.folder / name).read_bytes())  # noqa: S301  (a file of our own cache)
+            data = (self.folder / name).read_bytes()
+            os.utime(self.folder / name)  # when it was last of use, for those who make room
+            return pickle.loads(data)  # noqa: S301  (a file of our own cache)
         except Exception:
             return None
 
 
+def kept_or_left(path: Path, data: bytes) -> bool:
+    """Write a file that can be done without; whether there was room for it."""
+    try:
+        write_whole(path, data)
+    except OSError:
+        return False
+    return True
+
+
 def write_whole(path: Path, data: bytes) -> None:
-    """Write a file all at once: it is there complete or not at all."""
+    """Write a file all at once: it is there complete or not at all, and a failure leaves nothing behind. Raises OSError."""
+    write_chunks(path, (data,))
+
+
+def write_chunks(path: Path, chunks: Iterable[bytes]) -> None:
+    """The same for bytes that come in pieces."""
     path.parent.mkdir(parents=True, exist_ok=True)
-    handle, temporary = tempfile.mkstemp(dir=path.parent)
-    with os.fdopen(handle, "wb") as stream:
-        stream.write(data)
-    Path(temporary).replace(path)
-
-
-def first_key() -> str:
-    return hashlib.blake2b(f"tectogon {__version__} 13".encode(), digest_size=16).hexdigest()
-
-
-def next_key(key: str, step: Step, sources: dict[str, str]) -> str:
-    """The key after a step; a step that is off changes nothing."""
-    if not step.on:
-        return key
-    text = json.dumps([key, step.number, step.kind, step.params, sources.get(str(step.params.get("source")))], sort_keys=True)
-    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
-
-
-def key_of(card: Card) -> str:
-    """The key of a whole card."""
-    key = first_key()
-    for step in card.steps:
-        key = next_key(key, step, card.sources)
-    return key
+    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix="tmp-")
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            for chunk in chunks:
+                stream.write(chunk)
+        Path(temporary).replace(path)
+    except BaseException:
+        Path(temporary).unlink(missing_ok=True)
+        raise

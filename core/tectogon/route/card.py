@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from tectogon.errors import BadValue, CardUnreadable
 from tectogon.operations.fields import Params
 from tectogon.operations.registry import KINDS, kind_named
+from tectogon.route.upgrade import VERSION, upgraded
 
 MAX_STEPS = 500
 
@@ -30,6 +31,7 @@ class Card(BaseModel):
 
     model_config = ConfigDict(extra="ignore", frozen=True)
 
+    version: int = VERSION
     steps: tuple[Step, ...] = Field(default=(), max_length=MAX_STEPS)
     sources: dict[str, str] = {}
     """Names of the sources and the SHA-256 of their bytes."""
@@ -46,16 +48,6 @@ class Card(BaseModel):
         """The card as it was after the step of this number: the part at that moment."""
         return self.model_copy(update={"steps": tuple(s for s in self.steps if s.number <= number)})
 
-    def free_number(self, after: int | None = None) -> int:
-        """A number for a new step: the next ten at the end, or halfway to the next step. Raises BadValue where none is free."""
-        numbers = [s.number for s in self.steps]
-        if after is None or not numbers or after >= numbers[-1]:
-            return (max(numbers, default=0) // 10 + 1) * 10
-        following = min(n for n in numbers if n > after)
-        if following - after < 2:
-            raise BadValue(f"There is no free number between {after} and {following}.")
-        return (after + following) // 2
-
 
 def parse_card(text: str | bytes) -> Card:
     """A card from JSON. Raises CardUnreadable with the place in words."""
@@ -67,8 +59,9 @@ def parse_card(text: str | bytes) -> Card:
 
 
 def card_from(data: Any) -> Card:
+    """A card from plain data of any version. Raises CardUnreadable with the place in words."""
     try:
-        return Card.model_validate(data)
+        return Card.model_validate(upgraded(data) if isinstance(data, dict) else data)
     except ValidationError as problem:
         raise CardUnreadable(f"The card can't be read: {_first(problem)}.") from None
 

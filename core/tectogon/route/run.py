@@ -9,16 +9,17 @@ from typing import Any, Literal
 
 from tectogon.errors import Place, TectogonError
 from tectogon.operations.arranging import followed
-from tectogon.operations.fields import Sentence, Token, plain
+from tectogon.operations.fields import Params, Sentence, Token, plain
 from tectogon.operations.kind import Context, SourceFile
 from tectogon.operations.registry import KINDS, kind_named
 from tectogon.operations.workpiece import Workpiece
-from tectogon.route.cache import MemoryStore, Store, first_key, next_key
+from tectogon.route.cache import MemoryStore, Store
 from tectogon.route.card import Card, Step, params_of
+from tectogon.route.keys import Keys, first_keys, next_keys
 
 Status = Literal["ok", "failed", "off"]
 Progress = Callable[[int, int, str], None]
-Drawn = Callable[[Workpiece, str], None]
+Drawn = Callable[[Workpiece, Keys], None]
 
 
 @dataclass(frozen=True)
@@ -43,13 +44,11 @@ class StepReport:
 
 @dataclass(frozen=True)
 class Run:
-    """The outcome of a card: a report for each step, the workpiece after the last, and its content key."""
+    """The outcome of a card: a report for each step, the workpiece after the last, and its keys."""
 
     steps: tuple[StepReport, ...]
     workpiece: Workpiece
-    key: str
-    drawing_key: str
-    """Key of the steps that draw: the same as long as the sheet shows the same."""
+    keys: Keys
 
     @property
     def failed(self) -> StepReport | None:
@@ -57,45 +56,55 @@ class Run:
 
 
 def run_card(
-    card: Card, sources: dict[str, Path], *, store: Store | None = None, progress: Progress | None = None, drawn: Drawn | None = None
+    card: Card, sources: dict[str, Path], *, scope: str = "", store: Store | None = None, progress: Progress | None = None, drawn: Drawn | None = None
 ) -> Run:
     """Run a card on source files given by name. Never raises for what a card or a file can cause; see each step's report.
 
-    `drawn` is called with the workpiece and the drawing's key as soon as the last step that draws is done, before anything is kept.
+    Results are shared within a `scope` only.  `drawn` is called with the workpiece and its keys as soon as the last step that changes the linework is
+    done, before anything is kept.
     """
     store = store or MemoryStore()
     files = {name: SourceFile(name, path, card.sources.get(name, "")) for name, path in sources.items()}
-    key = drawing_key = first_key()
+    hashes = {name: file.sha256 for name, file in files.items()}
+    keys = first_keys(scope)
     workpiece = Workpiece()
     reports: list[StepReport] = []
-    last = max((n for n, s in enumerate(card.steps) if s.on and s.kind in KINDS and KINDS[s.kind].draws), default=-1)
+    last = max((n for n, s in enumerate(card.steps) if s.on and s.kind in KINDS and "linework" in KINDS[s.kind].writes), default=-1)
     for n, step in enumerate(card.steps):
         if progress:
             progress(n, len(card.steps), sentence_of(step))
-        key = next_key(key, step, card.sources)
-        if step.kind in KINDS and KINDS[step.kind].draws:
-            drawing_key = next_key(drawing_key, step, card.sources)
-        workpiece, report = _one(step, workpiece, Context(step.number, files), (key, drawing_key), store, drawn if n == last else None)
+        keys = next_keys(keys, step, hashes)
+        workpiece, report = _one(step, workpiece, Context(step.number, files), keys, store, drawn if n == last else None)
         reports.append(report)
-    return Run(tuple(reports), workpiece, key, drawing_key)
+    return Run(tuple(reports), workpiece, keys)
 
 
-def _one(step: Step, before: Workpiece, context: Context, keys: tuple[str, str], store: Store, drawn: Drawn | None) -> tuple[Workpiece, StepReport]:
+def _one(step: Step, before: Workpiece, context: Context, keys: Keys, store: Store, drawn: Drawn | None) -> tuple[Workpiece, StepReport]:
     if not step.on:
         return before, StepReport(step.number, step.kind, "off", tokens_of(step, before))
-    after = store.get(keys[0])
+    after = store.get(keys.whole)
     if after is not None:
         return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
     try:
         params = params_of(step)
-        after = followed(before, kind_named(step.kind).apply(before, params, context))
+        after = _applied(step.kind, before, params, context)
     except TectogonError as problem:
         report = StepReport(step.number, step.kind, "failed", tokens_of(step, before), problem.sentence, problem.code, problem.exit_status, problem.place)
         return before, report
     if drawn:
-        drawn(after, keys[1])
-    store.put(*keys, after)
+        drawn(after, keys)
+    store.put(keys, after)
     return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
+
+
+def _applied(name: str, before: Workpiece, params: Params, context: Context) -> Workpiece:
+    """The workpiece after a step. What its kind does not declare to write it must leave alone: keys are made from that."""
+    kind = kind_named(name)
+    after = kind.apply(before, params, context)
+    changed = {"linework": after.drawing is not before.drawing, "placements": after.views != before.views, "bodies": after.bodies != before.bodies}
+    undeclared = [facet for facet, has in changed.items() if has and facet not in kind.writes]
+    assert not undeclared, f"{name} changes {undeclared} and does not say so"
+    return followed(before, after)
 
 
 def tokens_of(step: Step, workpiece: Workpiece | None) -> Sentence:

@@ -8,23 +8,35 @@ from typing import Any
 
 from OCP.TopAbs import TopAbs_ShapeEnum
 
+from tectogon.linework import identity
 from tectogon.solids import kernel, measure
 from tectogon.solids.kernel import Shape
 
 
 @dataclass(frozen=True)
 class FaceName:
-    """Where a face comes from: the role it had, the curve it stands on, and the operation that made it."""
+    """Where a face comes from: the role it had, the step that made it, the piece of a curve it stands on, and the profile that was raised."""
 
     role: str
     operation: int
     curve: str | None = None
+    profile: str | None = None
+
+    @property
+    def key(self) -> str:
+        """What picks name the face by."""
+        return "/".join((self.role, str(self.operation), self.profile or "", self.curve or ""))
 
     @property
     def text(self) -> str:
+        """The name as people read it."""
         if self.role == "side":
             return f"side of {self.curve}, operation {self.operation}"
         return f"{self.role} of operation {self.operation}"
+
+    def is_called(self, name: str) -> bool:
+        """Whether a pick means this face: by its key, or as cards of the first version name it."""
+        return name in (self.key, self.text) or (self.curve is not None and name == f"side of {identity.whole(self.curve)}, operation {self.operation}")
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,6 +80,15 @@ class Body:
     @cached_property
     def edges(self) -> list[Shape]:
         return kernel.edges_of(self.shape)
+
+    @cached_property
+    def neighbours(self) -> list[set[int]]:
+        """For each face the numbers of the faces that meet it along an edge."""
+        out: list[set[int]] = [set() for _ in self.names]
+        for numbers in kernel.faces_along_edges(self.shape):
+            for n in numbers:
+                out[n].update(m for m in numbers if m != n)
+        return out
 
     def renamed(self, key: str, name: str) -> Body:
         return Body.of(key, name, Named(self.shape, self.names))

@@ -9,6 +9,7 @@ from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
@@ -90,6 +91,11 @@ def distance(a: Shape, b: Shape) -> tuple[float, list[float], list[float]]:
         return float(found.Value()), _xyz(found.PointOnShape1(1)), _xyz(found.PointOnShape2(1))
 
 
+def distance_to(shape: Shape, point: tuple[float, float, float]) -> float:
+    """The least distance (mm) of a point from a shape. Raises KernelRefused."""
+    return distance(shape, BRepBuilderAPI_MakeVertex(gp_Pnt(*point)).Vertex())[0]
+
+
 def face_facts(face: Shape) -> dict[str, Any]:
     """What a face is: its kind, area, and radius, axis or normal where it has one."""
     adaptor = BRepAdaptor_Surface(face)
@@ -97,7 +103,7 @@ def face_facts(face: Shape) -> dict[str, Any]:
     kind = adaptor.GetType()
     if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
         plane = adaptor.Plane()
-        facts |= {"kind": "flat", "point": _xyz(plane.Location()), "direction": _xyz(plane.Axis().Direction())}
+        facts |= {"kind": "flat", "point": _xyz(plane.Location()), "direction": _xyz(plane.Axis().Direction()), "normal": _outward(face, plane).tolist()}
     elif kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
         cylinder = adaptor.Cylinder()
         facts |= {"kind": "cylinder", "radius": cylinder.Radius(), "point": _xyz(cylinder.Location()), "direction": _xyz(cylinder.Axis().Direction())}
@@ -113,14 +119,17 @@ def plane_of(face: Shape) -> tuple[FloatArray, FloatArray] | None:
     adaptor = BRepAdaptor_Surface(face)
     if adaptor.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
         return None
-    way = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
     plane = adaptor.Plane()
-    if not plane.Direct():
-        way = -way
-    normal = way * np.array(_xyz(plane.Axis().Direction()))
+    normal = _outward(face, plane)
     box = np.array(bounds(face))
     middle = (box[:3] + box[3:]) / 2.0
     return middle - ((middle - np.array(_xyz(plane.Location()))) @ normal) * normal, normal
+
+
+def _outward(face: Shape, plane: gp_Pln) -> FloatArray:
+    """The unit normal (3,) of a flat face that points out of its body."""
+    way = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
+    return (way if plane.Direct() else -way) * np.array(_xyz(plane.Axis().Direction()))
 
 
 def edge_facts(edge: Shape) -> dict[str, Any]:

@@ -19,6 +19,7 @@ from OCP.TopoDS import TopoDS_Wire
 
 from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
 from tectogon.errors import KernelRefused, Place
+from tectogon.linework import identity
 from tectogon.profiles import Region, Regions, Ring
 from tectogon.profiles.pinch import pinch_of
 from tectogon.solids import kernel
@@ -28,8 +29,9 @@ from tectogon.tolerances import KERNEL_TOL
 from tectogon.views import Frame
 
 
-def prism(regions: Regions, region: Region, frame: Frame, start: float, end: float, operation: int) -> Named:
-    """A region raised from height `start` to height `end` (mm along the frame's normal), its faces named.
+def prism(regions: Regions, region: Region, frame: Frame, start: float, end: float, operation: int, *, profile: str | None = None) -> Named:
+    """A region raised from height `start` to height `end` (mm along the frame's normal), its faces named after the operation and the profile
+    (the region itself, unless it is a part of another).
 
     Raises KernelRefused naming the curves when the outline pinches itself or the kernel gives no solid.
     """
@@ -41,14 +43,15 @@ def prism(regions: Regions, region: Region, frame: Frame, start: float, end: flo
     if not maker.IsDone():
         raise KernelRefused("The solid kernel could not raise this profile.", _place(regions, region))
     first, last = ("start", "end") if start <= end else ("end", "start")
-    pairs = [(maker.FirstShape(), FaceName(first, operation)), (maker.LastShape(), FaceName(last, operation))]
+    profile = profile or region.id
+    pairs = [(maker.FirstShape(), FaceName(first, operation, None, profile)), (maker.LastShape(), FaceName(last, operation, None, profile))]
     for edge, curve in named_edges:
-        pairs += [(side, FaceName("side", operation, curve)) for side in kernel.each(maker.Generated(edge))]
+        pairs += [(side, FaceName("side", operation, curve, profile)) for side in kernel.each(maker.Generated(edge))]
     return Named.of(maker.Shape(), pairs)
 
 
 def _place(regions: Regions, region: Region) -> Place:
-    return Place(tuple(dict.fromkeys(regions.piece_ids[i].split("~")[0] for i in region.outer.rows.tolist())), region.centroid)
+    return Place(regions.curves_of(region.outer), region.centroid)
 
 
 def _refuse_touching_holes(regions: Regions, region: Region) -> None:
@@ -109,7 +112,7 @@ def _edge(curve: Curve, frame: Frame, height: float, first: Shape, last: Shape, 
         raise KernelRefused(f"The piece {name} is too short for a solid ({KERNEL_TOL} mm).", Place((name,)))
     maker = BRepBuilderAPI_MakeEdge(geometry, first, last, low, high)
     if not maker.IsDone():
-        raise KernelRefused(f"The solid kernel refuses the curve {name}: its ends do not lie where its neighbours end.", Place((name.split("~")[0],)))
+        raise KernelRefused(f"The solid kernel refuses the curve {name}: its ends do not lie where its neighbours end.", Place((identity.whole(name),)))
     return maker.Edge()
 
 

@@ -5,18 +5,19 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
+import time
 from collections.abc import AsyncIterator
 from typing import Any
 
 import psycopg
 from asgiref.sync import sync_to_async
 from django.contrib.auth.models import User
-from django.db import connection
+from django.db import DatabaseError, connection
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.http.response import HttpResponseBase
 
 from tectogon_server.accounts.models import Membership
-from tectogon_server.computing.events import CHANNEL
+from tectogon_server.computing.events import CHANNEL, hash_of
 
 _KEEP_ALIVE_SECONDS = 15.0
 
@@ -63,11 +64,11 @@ _board = _Board()
 
 
 async def events(request: HttpRequest) -> HttpResponseBase:
-    """Server-sent events of the person's workshop; 401 for a stranger."""
+    """Server-sent events of the person's workshop; 401 for a stranger. The stream ends with the session, and with the membership."""
     workshop = await sync_to_async(_workshop_of)(request)
     if workshop is None:
         return HttpResponse('{"code": "sign_in", "text": "Sign in first."}', status=401, content_type="application/json")
-    response = StreamingHttpResponse(_stream(workshop), content_type="text/event-stream")
+    response = StreamingHttpResponse(_stream(request, workshop), content_type="text/event-stream")
     response["Cache-Control"] = "no-cache"
     response["X-Accel-Buffering"] = "no"
     return response
@@ -82,15 +83,38 @@ def _workshop_of(request: HttpRequest) -> int | None:
         connection.close()
 
 
-async def _stream(workshop: int) -> AsyncIterator[str]:
+def _still_of(request: HttpRequest, workshop: int) -> bool:
+    """Whether the session is still there and its person still of the workshop. A database that is away decides nothing."""
+    try:
+        if not request.session.exists(request.session.session_key or ""):
+            return False
+        return Membership.objects.filter(user__pk=request.user.pk, user__is_active=True, workshop_id=workshop).exists()
+    except DatabaseError:
+        return True
+    finally:
+        connection.close()
+
+
+async def _stream(request: HttpRequest, workshop: int) -> AsyncIterator[str]:
     queue = _board.join(workshop)
+    own = hash_of(request.session.session_key or "")
+    asked = time.monotonic()
     try:
         yield "retry: 1000\n\n"
         while True:
             try:
                 payload = await asyncio.wait_for(queue.get(), _KEEP_ALIVE_SECONDS)
-                yield f"data: {payload}\n\n"
             except TimeoutError:
-                yield ": still here\n\n"
+                payload = ""
+            news = json.loads(payload) if payload else {}
+            if news.get("what") == "signed_out":
+                if news.get("session") == own:
+                    return
+                continue
+            if time.monotonic() - asked >= _KEEP_ALIVE_SECONDS:
+                asked = time.monotonic()
+                if not await sync_to_async(_still_of)(request, workshop):
+                    return
+            yield f"data: {payload}\n\n" if payload else ": still here\n\n"
     finally:
         _board.leave(workshop, queue)

@@ -5,24 +5,28 @@ from __future__ import annotations
 import urllib.parse
 from typing import Any, NoReturn
 
+from axes.handlers.proxy import AxesProxyHandler
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
 from django.core.exceptions import ObjectDoesNotExist
-from django.db import DatabaseError
+from django.db import DatabaseError, DataError
 from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from ninja import File, Form, NinjaAPI, UploadedFile
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
+from ninja.utils import check_csrf
 from pydantic_core import PydanticUndefined
 from tectogon.errors import TectogonError
 from tectogon.operations.registry import KINDS
-from tectogon.route.card import Card, params_of
+from tectogon.route.card import card_from, params_of
 from tectogon.route.run import tokens_of
 
 from tectogon_server.accounts.models import Membership
 from tectogon_server.api import shapes
+from tectogon_server.api.strict import StrictParser
 from tectogon_server.computing import ask, results
+from tectogon_server.computing.events import signed_out
 from tectogon_server.computing.models import Computation
 from tectogon_server.parts.actions import keep_source as keeping
 from tectogon_server.parts.actions import make_part as making
@@ -32,7 +36,7 @@ from tectogon_server.parts.actions import undo as undoing
 from tectogon_server.parts.actions.permission import editor
 from tectogon_server.parts.models import Part
 
-api = NinjaAPI(title="Tectogon", version="1", auth=django_auth, docs_url=None)
+api = NinjaAPI(title="Tectogon", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
 
 _STATUS = {"clash": 409, "not_allowed": 403, "over_limit": 413, "nothing_there": 404}
 _MIME = {"step": "model/step", "stl": "model/stl", "3mf": "model/3mf", "glb": "model/gltf-binary", "dxf": "image/vnd.dxf", "svg": "image/svg+xml", "dat": "text/plain"}
@@ -75,6 +79,11 @@ def _other(request: HttpRequest, problem: HttpError) -> HttpResponse:
     return api.create_response(request, {"code": "refused", "text": str(problem)}, status=problem.status_code)
 
 
+@api.exception_handler(DataError)
+def _not_kept(request: HttpRequest, problem: DataError) -> HttpResponse:
+    return api.create_response(request, {"code": "not_understood", "text": "The request holds a value that can't be kept: a number out of all range."}, status=422)
+
+
 @api.exception_handler(DatabaseError)
 def _no_database(request: HttpRequest, problem: DatabaseError) -> HttpResponse:
     text = "The database does not answer just now. What is on record is safe; try again in a moment."
@@ -84,18 +93,38 @@ def _no_database(request: HttpRequest, problem: DatabaseError) -> HttpResponse:
 # people --------------------------------------------------------------------------------
 
 
+@api.get("/health", auth=None, response=dict[str, bool])
+def health(request: HttpRequest) -> dict[str, bool]:
+    """Whether this process answers at all; asks nothing of the database."""
+    return {"answers": True}
+
+
 @api.post("/sign-in", auth=None, response=shapes.Person)
 def sign_in(request: HttpRequest, given: shapes.SignIn) -> shapes.Person:
-    user = authenticate(request, username=given.username, password=given.password)
+    """Wrong passwords are counted for a name at an address and for an address; after some, nobody gets in from there for a while."""
+    if check_csrf(request) is not None:
+        raise HttpError(403, "Load the page anew and sign in again: it carries no token against forgery.")
+    credentials = {"username": given.username, "password": given.password}
+    if not AxesProxyHandler.is_allowed(request, credentials):
+        raise HttpError(429, _TOO_MANY)
+    user = authenticate(request, **credentials)
     if user is None:
-        raise HttpError(403, "The name or the password is not right.")
+        allowed = AxesProxyHandler.is_allowed(request, credentials)
+        raise HttpError(403, "The name or the password is not right.") if allowed else HttpError(429, _TOO_MANY)
     login(request, user)
     return _person(request)
 
 
+_TOO_MANY = "Too many wrong passwords. Wait a quarter of an hour, then try again."
+
+
 @api.post("/sign-out", response={204: None})
 def sign_out(request: HttpRequest) -> tuple[int, None]:
+    membership = Membership.objects.filter(user=person(request)).first()
+    session = request.session.session_key
     logout(request)
+    if membership and session:
+        signed_out(membership.workshop_id, session)
     return 204, None
 
 
@@ -206,7 +235,7 @@ def _after_change(request: HttpRequest, part_id: int) -> shapes.PartOpen:
 
 def _compute_saved(user: User, part: Part) -> None:
     if part.head is not None:
-        ask.ask_run(user, part, Card.model_validate(part.head.card), "saved")
+        ask.ask_run(user, part, card_from(part.head.card), "saved")
 
 
 def _open(part: Part) -> shapes.PartOpen:
@@ -215,7 +244,7 @@ def _open(part: Part) -> shapes.PartOpen:
         raise Part.DoesNotExist
     before, after = undoing.earlier(part), undoing.later(part)
     return shapes.PartOpen(
-        id=part.pk, name=part.name, revision=head.number, change=head.change, card=Card.model_validate(head.card),
+        id=part.pk, name=part.name, revision=head.number, change=head.change, card=card_from(head.card),
         undo=head.change if before else None, redo=after.change if after else None,
     )  # fmt: skip
 
@@ -230,7 +259,7 @@ def run_card(request: HttpRequest, part_id: int, given: shapes.AskRun) -> shapes
     if given.card is None:
         if part.head is None:
             raise Part.DoesNotExist
-        return _state(ask.ask_run(person(request), part, Card.model_validate(part.head.card), "saved"))
+        return _state(ask.ask_run(person(request), part, card_from(part.head.card), "saved"))
     return _state(ask.ask_run(person(request), part, given.card, "preview"))
 
 
@@ -248,7 +277,7 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
         options |= {"what": given.what, "version": given.version, "profiles": given.profiles, "chord_mm": given.chord_mm}
     elif given.kind != "step":
         options |= {"chord_mm": given.chord_mm, "angle_rad": given.angle_deg * 0.017453292519943295}
-    return _state(ask.ask_export(person(request), part, Card.model_validate(part.head.card), options))
+    return _state(ask.ask_export(person(request), part, card_from(part.head.card), options))
 
 
 @api.post("/computations/{computation_id}/distances", response=shapes.ComputationState)
@@ -256,28 +285,28 @@ def distance(request: HttpRequest, computation_id: str, given: shapes.AskDistanc
     """The least distance between two pieces of the part that was computed; the answer is the new computation's file."""
     found = _computation(request, computation_id)
     options = {"kind": "json", "a": given.a, "b": given.b}
-    return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), options, kind="distance"))
+    return _state(ask.ask_export(person(request), found.part, card_from(found.card), options, kind="distance"))
 
 
 @api.post("/computations/{computation_id}/checks", response=shapes.ComputationState)
 def check(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     """The views of the part that was computed against the part itself; the answer is the new computation's file."""
     found = _computation(request, computation_id)
-    return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), {"kind": "json", "what": "check"}, kind="check"))
+    return _state(ask.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "check"}, kind="check"))
 
 
 @api.post("/computations/{computation_id}/depths", response=shapes.ComputationState)
 def depths(request: HttpRequest, computation_id: str, given: shapes.AskDepths) -> shapes.ComputationState:
     """The depths that other views propose for a profile; the answer is the new computation's file."""
     found = _computation(request, computation_id)
-    return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), {"kind": "json", "what": "depths", "profile": given.profile}, kind="depths"))
+    return _state(ask.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "depths", "profile": given.profile}, kind="depths"))
 
 
 @api.post("/computations/{computation_id}/steps", response=shapes.ComputationState)
 def steps(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     """The part from its views as ordinary operations; the answer is the new computation's file."""
     found = _computation(request, computation_id)
-    return _state(ask.ask_export(person(request), found.part, Card.model_validate(found.card), {"kind": "json", "what": "steps"}, kind="steps"))
+    return _state(ask.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "steps"}, kind="steps"))
 
 
 @api.get("/computations/{computation_id}", response=shapes.ComputationState)
@@ -287,7 +316,7 @@ def computation(request: HttpRequest, computation_id: str) -> shapes.Computation
 
 @api.post("/computations/{computation_id}/stop", response=shapes.ComputationState)
 def stop(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
-    ask.stop(_computation(request, computation_id))
+    ask.stop(person(request), _computation(request, computation_id))
     return _state(_computation(request, computation_id))
 
 
@@ -296,7 +325,7 @@ def lines(request: HttpRequest, computation_id: str) -> HttpResponseBase:
     """The linework, which may be there before the computation is done."""
     found = _computation(request, computation_id)
     report = results.report_of(found.key)
-    key = report["drawing_key"] if report else results.progress_of(found).get("drawn")
+    key = report["keys"]["linework"] if report else results.progress_of(found).get("drawn")
     if key is None:
         raise Computation.DoesNotExist
     return _parcel(key, "lines")
@@ -304,10 +333,20 @@ def lines(request: HttpRequest, computation_id: str) -> HttpResponseBase:
 
 @api.get("/computations/{computation_id}/regions", response={200: None})
 def regions(request: HttpRequest, computation_id: str) -> HttpResponseBase:
+    return _of_drawing(request, computation_id, "regions")
+
+
+@api.get("/computations/{computation_id}/placements", response={200: None})
+def placements(request: HttpRequest, computation_id: str) -> HttpResponseBase:
+    """The views and planes that the linework lies in."""
+    return _of_drawing(request, computation_id, "placements")
+
+
+def _of_drawing(request: HttpRequest, computation_id: str, what: str) -> HttpResponseBase:
     report = results.report_of(_computation(request, computation_id).key)
     if report is None:
         raise Computation.DoesNotExist
-    return _parcel(report["drawing_key"], "regions")
+    return _parcel(report["keys"][results.FACET_OF[what]], what)
 
 
 @api.get("/computations/{computation_id}/part", response={200: None})

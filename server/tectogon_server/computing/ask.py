@@ -1,4 +1,4 @@
-"""Ask for a computation: answered at once from the cache, else put into the queue."""
+"""Ask for a computation: answered at once from the cache, else put into the queue. One run per key, whoever asks."""
 
 from __future__ import annotations
 
@@ -8,59 +8,92 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from tectogon.route.cache import key_of
 from tectogon.route.card import Card
+from tectogon.route.keys import key_of
 
-from tectogon_server.computing import tasks
+from tectogon_server.accounts.models import Membership
+from tectogon_server.computing import queue
 from tectogon_server.computing.models import Computation
-from tectogon_server.computing.results import path_of, report_of
+from tectogon_server.computing.results import path_of, report_of, scope_of
 from tectogon_server.computing.shelf import keep_on_shelf
+from tectogon_server.parts.actions.save_card import check_sources
+from tectogon_server.parts.errors import NotAllowed
 from tectogon_server.parts.models import Part
+
+State = Computation.State
+OPEN = (State.QUEUED, State.RUNNING)
 
 
 def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
-    """Run a card for a part: `saved` for the card on record, `preview` for one that is being written."""
-    key = key_of(card)
+    """Run a card for a part: `saved` for the card on record, `preview` for one that is being written. A run of the same card that is under way is
+    joined. Raises CardUnreadable where the card names a file that the workshop does not have."""
+    check_sources(user, card)
+    key = key_of(card, scope_of(part.workshop_id))
     with transaction.atomic():
+        Part.objects.select_for_update(of=("self",)).get(pk=part.pk)
         if purpose == "preview":
-            _supersede(user, part)
+            _supersede(user, part, key)
+        under_way = _under_way(user, part, key, purpose)
+        if under_way is not None:
+            return under_way
         found = report_of(key)
-        computation = Computation.objects.create(
-            workshop=part.workshop, part=part, user=user, kind="run", purpose=purpose, card=card.model_dump(mode="json"), key=key,
-            state=Computation.State.DONE if found else Computation.State.QUEUED,
-        )  # fmt: skip
-    if found is None:
-        tasks.put_in_queue(computation)
-    elif purpose == "saved" and part.computed_key != key:
-        keep_on_shelf(part, found)
-        tasks.draw_picture.defer(part_id=part.pk)
+        computation = _row(user, part, card, key, "run", purpose, {}, done=found is not None)
+        if found is None:
+            queue.wake()
+        elif purpose == "saved" and part.computed_key != key:
+            keep_on_shelf(part.pk, found)
+            _row(user, part, card, key, "picture", "picture", {}, done=False)
+            queue.wake()
     return computation
 
 
 def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind: str = "export") -> Computation:
     """Write a file of the part: an `export`, a `distance` between two of its pieces, a `check` of its views against it, the `depths` that other
-    views propose for a profile, or the `steps` that build it from its views."""
-    text = json.dumps([key_of(card), options], sort_keys=True)
-    key = hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
-    done = path_of(key, "file").exists()
-    computation = Computation.objects.create(
-        workshop=part.workshop, part=part, user=user, kind=kind, purpose="export", card=card.model_dump(mode="json"), options=options, key=key,
-        state=Computation.State.DONE if done else Computation.State.QUEUED,
-    )  # fmt: skip
-    if not done:
-        tasks.put_in_queue(computation)
+    views propose for a profile, or the `steps` that build it from its views. Raises CardUnreadable as `ask_run` does."""
+    check_sources(user, card)
+    text = json.dumps([key_of(card, scope_of(part.workshop_id)), kind, options], sort_keys=True)
+    key = hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=16).hexdigest()
+    with transaction.atomic():
+        Part.objects.select_for_update(of=("self",)).get(pk=part.pk)
+        under_way = Computation.objects.filter(part=part, kind=kind, key=key, state__in=OPEN).first()
+        if under_way is not None:
+            return under_way
+        done = path_of(key, "file").exists()
+        computation = _row(user, part, card, key, kind, "export", options, done=done)
+        if not done:
+            queue.wake()
     return computation
 
 
-def stop(computation: Computation) -> None:
-    """Ask a computation to stop; the worker kills it within a moment."""
-    Computation.objects.filter(pk=computation.pk, state__in=(Computation.State.QUEUED, Computation.State.RUNNING)).update(
-        state=Computation.State.STOPPED, code="stopped", message="Stopped."
-    )
+def stop(user: User, computation: Computation) -> None:
+    """Ask a computation to stop; the worker kills it within a moment. Raises NotAllowed for one that another asked for, unless the person may edit."""
+    membership = Membership.objects.filter(user=user).first()
+    if computation.user_id != user.pk and not (membership and membership.may_edit):
+        raise NotAllowed("Somebody else asked for this computation; you may look at it, but not stop it.")
+    Computation.objects.filter(pk=computation.pk, state__in=OPEN).update(state=State.STOPPED, code="stopped", message="Stopped.")
 
 
-def _supersede(user: User, part: Part) -> None:
+def _row(user: User, part: Part, card: Card, key: str, kind: str, purpose: str, options: dict[str, Any], *, done: bool) -> Computation:
+    row: Computation = Computation.objects.create(
+        workshop_id=part.workshop_id, part=part, user=user, kind=kind, purpose=purpose, card=card.model_dump(mode="json"), options=options, key=key,
+        state=State.DONE if done else State.QUEUED,
+    )  # fmt: skip
+    return row
+
+
+def _under_way(user: User, part: Part, key: str, purpose: str) -> Computation | None:
+    """A run of this card for this part that is not done yet: the one on record, or a preview of the same person, which becomes the one on record
+    when that is what is asked for."""
+    rows = Computation.objects.filter(part=part, kind="run", key=key, state__in=OPEN).order_by("asked")
+    found: Computation | None = rows.filter(purpose="saved").first() or rows.filter(user=user).first()
+    if found is not None and purpose == "saved" and found.purpose != "saved":
+        found.purpose = "saved"
+        found.save(update_fields=["purpose"])
+    return found
+
+
+def _supersede(user: User, part: Part, key: str) -> None:
     """A newer preview by the same person takes the place of those that are not done yet."""
-    Computation.objects.filter(part=part, user=user, purpose="preview", state__in=(Computation.State.QUEUED, Computation.State.RUNNING)).update(
-        state=Computation.State.STOPPED, code="superseded", message="A newer preview took its place."
+    Computation.objects.filter(part=part, user=user, purpose="preview", state__in=OPEN).exclude(key=key).update(
+        state=State.STOPPED, code="superseded", message="A newer preview took its place."
     )

@@ -11,8 +11,15 @@ def start(memory: int) -> None:
 
 
 def named(name: str, *args: Any) -> Any:
-    """Call a function of the child module."""
-    return getattr(_child(), name)(*args)
+    """Call a function of the child module. What it gathered is let go of when it has too much, or had too little."""
+    child = _child()
+    try:
+        return getattr(child, name)(*args)
+    except MemoryError:
+        child.let_go()
+        raise
+    finally:
+        child.keep_within()
 
 
 def _child() -> Any:

@@ -5,18 +5,21 @@ Preloaded by the fork server, so that a fresh child is ready within a second.
 
 from __future__ import annotations
 
+import contextlib
+import ctypes
 import gc
 import json
 import resource
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import tectogon.operations.building  # noqa: F401  (loads the solid kernel ahead)
 from tectogon.display.part import distance_between, figures_of, part_parcel
 from tectogon.display.picture import part_picture
-from tectogon.display.sheet import drawing_figures, lines_parcel, regions_parcel
+from tectogon.display.sheet import drawing_figures, lines_parcel, placements_parcel, regions_parcel
 from tectogon.display.views import check_told, depths_told
 from tectogon.errors import NothingToBuild
 from tectogon.formats.coordinates_out import linework_as_coordinates
@@ -26,13 +29,17 @@ from tectogon.operations.viewing import steps_from_views
 from tectogon.operations.workpiece import Workpiece
 from tectogon.route import run_card
 from tectogon.route.cache import DiskStore, write_whole
-from tectogon.route.card import Card, card_from
+from tectogon.route.card import card_from
 from tectogon.route.gauges import gauges_of
+from tectogon.route.keys import Keys
 from tectogon.solids import exchange
 
 _SAY_NOTHING_FOR = 0.3
 _LARGE = 20_000
 """A drawing of so many curves is shown by its lines before anything is found in it."""
+
+RESIDENT_LIMIT = 1_200_000_000
+"""A child that takes more memory than this after a call lets go of what it keeps (bytes)."""
 
 _STORES: dict[str, DiskStore] = {}
 
@@ -50,39 +57,70 @@ def warm() -> bool:
     return True
 
 
-def run(card: dict[str, Any], sources: dict[str, str], folder: str, progress_file: str) -> dict[str, Any]:
-    """Run a card and leave what the screen needs in the results folder. Returns the report."""
+def let_go() -> None:
+    """Let go of everything that was kept to be quick."""
+    for store in _STORES.values():
+        store.clear()
+    gc.collect()
+    _give_back()
+
+
+def keep_within() -> None:
+    """Let go of what is kept where this process has grown past its share."""
+    if _resident() > RESIDENT_LIMIT:
+        let_go()
+
+
+def _resident() -> int:
+    """Bytes of memory that this process really takes."""
+    with Path("/proc/self/statm").open() as facts:
+        return int(facts.read().split()[1]) * resource.getpagesize()
+
+
+def _give_back() -> None:
+    """Hand freed memory back to the system, where the C library can."""
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL("libc.so.6").malloc_trim(0)
+
+
+def run(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, progress_file: str) -> dict[str, Any]:
+    """Run a card and leave what the screen needs in the results folder. Returns the report. Raises OSError where the disk is full."""
     results = Path(folder)
     teller = _Teller(progress_file, results)
-    outcome = run_card(card_from(card), {n: Path(p) for n, p in sources.items()}, store=_store(folder), progress=teller.step, drawn=teller.drawn)
-    workpiece = outcome.workpiece
-    for what, parcel in (("lines", lines_parcel), ("regions", regions_parcel)):
-        if not (results / f"{outcome.drawing_key}.{what}").exists():
-            write_whole(results / f"{outcome.drawing_key}.{what}", parcel(workpiece))
+    store = _store(folder)
+    outcome = run_card(card_from(card), _paths(sources), scope=scope, store=store, progress=teller.step, drawn=teller.drawn)
+    workpiece, keys = outcome.workpiece, outcome.keys
     figures = figures_of(workpiece)
-    if not (results / f"{outcome.key}.part").exists():
-        write_whole(results / f"{outcome.key}.part", part_parcel(workpiece, figures))
+    parcels: list[tuple[Path, Callable[[], bytes]]] = [
+        (results / f"{keys.linework}.lines", lambda: lines_parcel(workpiece)),
+        (results / f"{keys.linework}.regions", lambda: regions_parcel(workpiece)),
+        (results / f"{keys.placements}.placements", lambda: placements_parcel(workpiece)),
+        (results / f"{keys.whole}.part", lambda: part_parcel(workpiece, figures)),
+    ]
+    for path, made in parcels:
+        if not path.exists():
+            write_whole(path, made())
     report = {
-        "key": outcome.key,
-        "drawing_key": outcome.drawing_key,
+        "keys": {"whole": keys.whole, "linework": keys.linework, "placements": keys.placements},
         "steps": [s.as_json() for s in outcome.steps],
         "gauges": [g.as_json() for g in gauges_of(workpiece, outcome.steps)],
         "figures": figures,
         "drawing": drawing_figures(workpiece),
+        "notes": [n.as_json() for n in workpiece.notes],
     }
-    write_whole(results / f"{outcome.key}.report", json.dumps(report).encode())
-    threading.Thread(target=_store(folder).flush, daemon=True).start()
+    write_whole(results / f"{keys.whole}.report", json.dumps(report).encode())
+    threading.Thread(target=store.flush, daemon=True).start()
     return report
 
 
-def picture(card: dict[str, Any], sources: dict[str, str], folder: str) -> bytes:
+def picture(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str) -> bytes:
     """A small picture of the part."""
-    return part_picture(_workpiece(card, sources, folder))
+    return part_picture(_workpiece(card, sources, folder, scope))
 
 
-def export(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+def export(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
     """Write a file of the part into the results folder under `key`."""
-    workpiece = _workpiece(card, sources, folder)
+    workpiece = _workpiece(card, sources, folder, scope)
     kind, name = options["kind"], options["name"]
     watertight: bool | None = None
     if kind in ("dxf", "svg", "dat"):
@@ -107,43 +145,46 @@ def _flat(workpiece: Workpiece, kind: str, options: dict[str, Any]) -> bytes:
     return linework_as_dxf(kept, version=version)
 
 
-def distance(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
-    """The distance between two pieces of the part, left in the results folder under `key`."""
-    found = distance_between(_workpiece(card, sources, folder), *(tuple(options[name]) for name in ("a", "b")))
+def distance(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+    """The distance between two pieces of the part."""
+    return _left(folder, key, distance_between(_workpiece(card, sources, folder, scope), *(tuple(options[name]) for name in ("a", "b"))))
+
+
+def check(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+    """The views of a part against the part itself."""
+    return _left(folder, key, check_told(_workpiece(card, sources, folder, scope)))
+
+
+def depths(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+    """The depths proposed for one profile."""
+    return _left(folder, key, depths_told(_workpiece(card, sources, folder, scope), str(options["profile"])))
+
+
+def steps(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+    """The operations that build the part from its views."""
+    found = steps_from_views(_workpiece(card, sources, folder, scope))
+    return _left(folder, key, {"steps": [{"kind": kind, "params": params} for kind, params in found]})
+
+
+def _left(folder: str, key: str, found: dict[str, Any]) -> dict[str, Any]:
+    """What was found, left in the results folder under `key`."""
     write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
     return found
 
 
-def check(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
-    """The views of a part against the part itself, left in the results folder under `key`."""
-    found = check_told(_workpiece(card, sources, folder))
-    write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
-    return found
-
-
-def depths(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
-    """The depths proposed for one profile, left in the results folder under `key`."""
-    found = depths_told(_workpiece(card, sources, folder), str(options["profile"]))
-    write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
-    return found
-
-
-def steps(card: dict[str, Any], sources: dict[str, str], folder: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
-    """The operations that build the part from its views, left in the results folder under `key`."""
-    found = {"steps": [{"kind": kind, "params": params} for kind, params in steps_from_views(_workpiece(card, sources, folder))]}
-    write_whole(Path(folder) / f"{key}.file", json.dumps(found).encode())
-    return found
-
-
-def _workpiece(card: dict[str, Any], sources: dict[str, str], folder: str) -> Workpiece:
-    checked: Card = card_from(card)
-    outcome = run_card(checked, {n: Path(p) for n, p in sources.items()}, store=_store(folder))
+def _workpiece(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str) -> Workpiece:
+    outcome = run_card(card_from(card), _paths(sources), scope=scope, store=_store(folder))
     if outcome.failed and not outcome.workpiece.bodies and not len(outcome.workpiece.drawing.linework):
         raise NothingToBuild(outcome.failed.message)
     return outcome.workpiece
 
 
+def _paths(sources: dict[str, str]) -> dict[str, Path]:
+    return {name: Path(path) for name, path in sources.items()}
+
+
 def _store(folder: str) -> DiskStore:
+    """The one store of this process. Its keys hold whose they are; a memory of its own for each workshop would be as many budgets."""
     if folder not in _STORES:
         _STORES[folder] = DiskStore(Path(folder), late=True)
     return _STORES[folder]
@@ -161,11 +202,11 @@ class _Teller:
         self.facts |= {"step": step + 1, "steps": steps, "text": sentence[:250]}
         self._tell()
 
-    def drawn(self, workpiece: Workpiece, drawing_key: str) -> None:
-        path = self.results / f"{drawing_key}.lines"
+    def drawn(self, workpiece: Workpiece, keys: Keys) -> None:
+        path = self.results / f"{keys.linework}.lines"
         if not path.exists():
             write_whole(path, lines_parcel(workpiece))
-        self.facts["drawn"] = drawing_key
+        self.facts["drawn"] = keys.linework
         self._tell(at_once=len(workpiece.drawing.linework) > _LARGE)
 
     def _tell(self, *, at_once: bool = False) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from typing import Any
 
@@ -15,3 +16,12 @@ def tell(workshop_id: int, what: str, **facts: Any) -> None:
     payload = json.dumps({"workshop": workshop_id, "what": what, **facts})
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, payload[:7900]])
+
+
+def signed_out(workshop_id: int, session: str) -> None:
+    """Tell the web processes that a session is over, so that its streams end. The session itself is not named, its hash is."""
+    tell(workshop_id, "signed_out", session=hash_of(session))
+
+
+def hash_of(session: str) -> str:
+    return hashlib.sha256(session.encode()).hexdigest()

@@ -35,6 +35,7 @@ class Computation(Owned):
     code = models.CharField(max_length=40, default="")
     asked = models.DateTimeField(auto_now_add=True)
     beat = models.DateTimeField(null=True)
+    attempts = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
-        indexes = [models.Index(fields=["part", "-asked"]), models.Index(fields=["state", "beat"])]
+        indexes = [models.Index(fields=["part", "-asked"]), models.Index(fields=["state", "beat"]), models.Index(fields=["asked"])]

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import errno
 import multiprocessing
 import threading
 import time
 from collections.abc import Callable
+from concurrent.futures import Future, wait
 from concurrent.futures import TimeoutError as NotYet
 from typing import Any
 
@@ -34,6 +36,8 @@ class ChildDied(KernelRefused):
     code = "child_died"
 
 
+_TASKS = 400
+"""After so many calls a child is replaced by a fresh one, whatever it has gathered."""
 _lock = threading.Lock()
 _pool: ProcessPool | None = None
 
@@ -45,7 +49,7 @@ def pool() -> ProcessPool:
         if _pool is None or not _pool.active:
             context = multiprocessing.get_context("forkserver")
             context.set_forkserver_preload(["tectogon_server.computing.child"])
-            _pool = ProcessPool(max_workers=settings.COMPUTE_CHILDREN, context=context, initializer=call.start, initargs=(settings.COMPUTE_MEMORY,))
+            _pool = ProcessPool(max_workers=settings.COMPUTE_CHILDREN, context=context, initializer=call.start, initargs=(settings.COMPUTE_MEMORY,), max_tasks=_TASKS)
         return _pool
 
 
@@ -67,28 +71,52 @@ def close() -> None:
 
 
 def compute(
-    name: str, *args: Any, seconds: float, wanted: Callable[[], bool] = lambda: True, news: Callable[[], bool] = lambda: False, every: float = 0.25
+    name: str,
+    *args: Any,
+    seconds: float,
+    wanted: Callable[[], bool] = lambda: True,
+    news: Callable[[], bool] = lambda: False,
+    at_work: Callable[[], str] = str,
+    every: float = 0.25,
 ) -> Any:
     """Run a function of the child by name. `wanted` is asked every so often, and at once when there is `news`; when it says no, the child is killed.
+    `at_work` says in words what the child was doing, for the sentence when it breaks off.
 
-    Raises what the function raises of our own errors, and Stopped, TookTooLong, OverLimit (memory) or ChildDied.
+    Raises what the function raises of our own errors, and Stopped, TookTooLong, OverLimit (memory, disk) or ChildDied.
     """
     future = pool().schedule(call.named, args=(name, *args), timeout=seconds)
     asked = time.monotonic()
     while True:
-        try:
-            return future.result(timeout=0.05)
-        except NotYet:
-            if future.done():
-                raise TookTooLong(f"This takes longer than {seconds:.0f} s and was stopped. Simplify the drawing, or work on fewer profiles at once.") from None
-            if news() or time.monotonic() - asked > every:
-                asked = time.monotonic()
-                if not wanted():
-                    future.cancel()
-                    raise Stopped("Stopped.") from None
-        except ProcessExpired:
-            raise ChildDied("The computation broke off inside the solid kernel. Nothing recorded is lost; change the last step, or try it once more.") from None
-        except MemoryError:
-            raise OverLimit(
-                f"This needs more than the {settings.COMPUTE_MEMORY / 1e9:.1f} GB of memory that one computation may have. Split the drawing."
-            ) from None
+        done, _ = wait([future], timeout=0.05)
+        if done:
+            return _landed(future, seconds, at_work)
+        if news() or time.monotonic() - asked > every:
+            asked = time.monotonic()
+            if not wanted():
+                future.cancel()
+                raise Stopped("Stopped.")
+
+
+def _landed(future: Future[Any], seconds: float, at_work: Callable[[], str]) -> Any:
+    """The result of a call that has ended, or why it has none: a time-out is the call's own here, never that of waiting for it."""
+    try:
+        return future.result(timeout=0)
+    except NotYet:
+        raise TookTooLong(
+            f"This takes longer than {seconds:.0f} s and was stopped{_during(at_work)}. Simplify the drawing, or work on fewer profiles at once."
+        ) from None
+    except ProcessExpired:
+        raise ChildDied(f"The computation broke off{_during(at_work)}: its process ended. Nothing recorded is lost; change that step, or try once more.") from None
+    except MemoryError:
+        raise OverLimit(
+            f"This needs more than the {settings.COMPUTE_MEMORY / 1e9:.1f} GB of memory that one computation may have{_during(at_work)}. Split the drawing."
+        ) from None
+    except OSError as problem:
+        if problem.errno != errno.ENOSPC:
+            raise
+        raise OverLimit("The server has no room left on its disk for results. Nothing recorded is lost; its owner has to make room.") from None
+
+
+def _during(at_work: Callable[[], str]) -> str:
+    doing = at_work()
+    return f" at {doing}" if doing else ""

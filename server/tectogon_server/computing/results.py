@@ -1,16 +1,40 @@
-"""The results folder: what was computed, by content. It may be emptied at any time."""
+"""The results folder: what was computed, by content, within a budget. It may be emptied at any time.
+
+Keys hold the workshop (see `tectogon.route.keys`), and the bytes of sources lie in a folder for each workshop, so that nobody gets at what another
+brought in by knowing its hash.
+"""
 
 from __future__ import annotations
 
 import json
+import os
+import time
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from tectogon.route.cache import write_whole
+from tectogon.errors import UnreadableFile
+from tectogon.route.cache import write_chunks
 
 from tectogon_server.computing.models import Computation
+from tectogon_server.parts.actions.keep_source import chunks_of_source
 from tectogon_server.parts.models import Source
+
+FACET_OF = {"lines": "linework", "regions": "linework", "placements": "placements"}
+"""Parcels of the drawing, and whose key they go by."""
+_STRAY_SECONDS = 600.0
+
+
+class SourceMissing(UnreadableFile):
+    """A card names a file that is not among the workshop's."""
+
+    code = "source_missing"
+
+
+def scope_of(workshop_id: int) -> str:
+    """Whose results these are, as keys have it."""
+    return f"workshop {workshop_id}"
 
 
 def path_of(key: str, what: str) -> Path:
@@ -21,15 +45,15 @@ def report_of(key: str) -> dict[str, Any] | None:
     """The report of a card that was computed before, if all that goes with it is still there."""
     try:
         report: dict[str, Any] = json.loads(path_of(key, "report").read_bytes())
-    except (OSError, ValueError):
-        return None
-    if not path_of(key, "part").exists() or not all(path_of(report["drawing_key"], what).exists() for what in ("lines", "regions")):
+        for path in (path_of(key, "report"), path_of(key, "part"), *(path_of(report["keys"][facet], what) for what, facet in FACET_OF.items())):
+            os.utime(path)  # of use just now, for those who make room
+    except (OSError, ValueError, KeyError):
         return None
     return report
 
 
 def progress_of(computation: Computation) -> dict[str, Any]:
-    """What the child has said of a computation that is at work: the step, and the drawing's key once its lines can be shown."""
+    """What the child has said of a computation that is at work: the step, and the linework's key once its lines can be shown."""
     try:
         facts: dict[str, Any] = json.loads(path_of(str(computation.pk), "progress").read_bytes())
     except (OSError, ValueError):
@@ -45,15 +69,47 @@ def written_at(path: Path) -> int:
         return 0
 
 
-def source_files(workshop_id: int, sources: dict[str, str]) -> dict[str, str]:
-    """The sources of a card as files, written from the database where they are not there yet. A missing one is left out."""
+def source_files(workshop_id: int, sources: Mapping[str, str]) -> dict[str, str]:
+    """The sources of a card as files, written from the database where they are not there yet. Raises SourceMissing for one that the workshop has not."""
+    kept = {s.sha256: s for s in Source.objects.filter(workshop_id=workshop_id, sha256__in=sources.values())}
     out: dict[str, str] = {}
     for name, sha in sources.items():
-        path = path_of(sha, "source")
-        if not path.exists():
-            data = Source.objects.filter(workshop_id=workshop_id, sha256=sha).values_list("data", flat=True).first()
-            if data is None:
-                continue
-            write_whole(path, bytes(data))
+        source = kept.get(sha)
+        if source is None:
+            raise SourceMissing(f"The file “{name[:80]}” is not among the files of this workshop; bring it in again.")
+        path = Path(settings.RESULTS) / "sources" / str(workshop_id) / source.sha256
+        if written_at(path) and path.stat().st_size == source.size:
+            os.utime(path)
+        else:
+            write_chunks(path, chunks_of_source(source))
         out[name] = str(path)
     return out
+
+
+def make_room(budget: int) -> int:
+    """Remove what was of no use for longest until the folder takes 80 % of `budget` bytes, if it takes more than that; and temporary files that were
+    left behind. Returns the bytes that are there now."""
+    found: list[tuple[float, int, Path]] = []
+    total = 0
+    now = time.time()
+    for folder, _, names in os.walk(settings.RESULTS):
+        for name in names:
+            path = Path(folder) / name
+            try:
+                facts = path.stat()
+            except OSError:
+                continue
+            if name.startswith("tmp-") and now - facts.st_mtime > _STRAY_SECONDS:
+                path.unlink(missing_ok=True)
+                continue
+            if not name.endswith(".progress"):
+                found.append((facts.st_mtime, facts.st_size, path))
+            total += facts.st_size
+    if total <= budget:
+        return total
+    for _, size, path in sorted(found):
+        path.unlink(missing_ok=True)
+        total -= size
+        if total <= 0.8 * budget:
+            break
+    return total

@@ -1,11 +1,41 @@
-"""What the shelf shows of a part: kept with the part when its saved card was computed."""
+"""What the shelf shows of a part: kept with the part when its card on record was computed, and only if it still is the one on record."""
 
 from __future__ import annotations
 
 from typing import Any
 
+from django.db import transaction
+from tectogon.errors import TectogonError
+from tectogon.route.card import card_from
+from tectogon.route.keys import key_of
+
+from tectogon_server.computing.results import scope_of
 from tectogon_server.parts.models import Part
 
 
-def keep_on_shelf(part: Part, report: dict[str, Any]) -> None:
-    Part.objects.filter(pk=part.pk).update(figures={**report["figures"], "drawing": report.get("drawing")}, gauges=report["gauges"], computed_key=report["key"])
+def keep_on_shelf(part_id: int, report: dict[str, Any]) -> bool:
+    """Keep the figures of a report; whether they are of the card that is on record now."""
+    figures = {**report["figures"], "drawing": report.get("drawing")}
+    return _keep(part_id, report["keys"]["whole"], figures=figures, gauges=report["gauges"], computed_key=report["keys"]["whole"])
+
+
+def keep_picture(part_id: int, key: str, picture: bytes) -> bool:
+    """Keep the picture of the card with this key; whether it is the one on record now."""
+    return _keep(part_id, key, picture=picture)
+
+
+@transaction.atomic
+def _keep(part_id: int, key: str, **what: Any) -> bool:
+    part = Part.objects.select_for_update(of=("self",)).select_related("head").filter(pk=part_id).first()
+    if part is None or part.head is None or _key_on_record(part) != key:
+        return False
+    Part.objects.filter(pk=part_id).update(**what)
+    return True
+
+
+def _key_on_record(part: Part) -> str | None:
+    assert part.head is not None
+    try:
+        return key_of(card_from(part.head.card), scope_of(part.workshop_id))
+    except TectogonError:
+        return None

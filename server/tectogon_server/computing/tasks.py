@@ -1,9 +1,8 @@
-"""The jobs in the queue. A job takes ids, may run twice, and leaves what it found in the row it was asked by."""
+"""Doing computations. The queue's job is a ticket (see queue.py); what is found is left in the row it was asked by, and doing it twice does no harm."""
 
 from __future__ import annotations
 
 import logging
-from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
@@ -13,55 +12,62 @@ from django.utils import timezone
 from procrastinate.contrib.django import app
 from tectogon.errors import TectogonError
 
-from tectogon_server.computing import pool, results
+from tectogon_server.computing import pool, queue, results
 from tectogon_server.computing.events import tell
 from tectogon_server.computing.models import Computation
-from tectogon_server.computing.shelf import keep_on_shelf
-from tectogon_server.parts.models import Part
+from tectogon_server.computing.shelf import keep_on_shelf, keep_picture
 
 State = Computation.State
 _log = logging.getLogger(__name__)
-_LOST_AFTER = timedelta(seconds=20)
+_PICTURE_SECONDS = 60.0
 
 
-def put_in_queue(computation: Computation) -> None:
-    compute.configure(priority=5 if computation.purpose == "preview" else 3).defer(computation_id=str(computation.pk))
-
-
-@app.task(name="compute", queue="compute")
-def compute(computation_id: str) -> None:
-    """Do one computation and say how it went."""
+@app.task(name="work_off", queue="compute")
+def work_off() -> None:
+    """Do what is due until nothing is."""
     close_old_connections()
-    taken = Computation.objects.filter(pk=computation_id, state__in=(State.QUEUED, State.RUNNING)).update(state=State.RUNNING, beat=timezone.now())
-    if not taken:
-        return
-    computation = Computation.objects.select_related("part").get(pk=computation_id)
+    while (computation := queue.take_next()) is not None:
+        compute(computation)
+
+
+def compute(computation: Computation) -> None:
+    """Do one computation and say how it went."""
     try:
         _do(computation)
     except TectogonError as problem:
         _finish(computation, State.STOPPED if isinstance(problem, pool.Stopped) else State.FAILED, problem.sentence, problem.code)
     except Exception:
-        _log.exception("computation %s", computation_id)
+        _log.exception("computation %s", computation.pk)
         _finish(computation, State.FAILED, "An error of our own broke this computation off. Nothing recorded is lost.", "internal_error")
     else:
         _finish(computation, State.DONE, "", "")
-        if computation.purpose == "saved":
-            _draw(computation.part_id)
+        if computation.kind == "run" and Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
+            _picture(computation)
 
 
 def _do(computation: Computation) -> None:
-    files = results.source_files(computation.workshop_id, computation.card.get("sources", {}))
-    folder = str(settings.RESULTS)
-    if computation.kind != "run":
-        _call(computation, computation.kind, computation.card, files, folder, computation.key, computation.options)
+    if computation.kind == "picture":
+        _picture(computation)
         return
-    progress = results.path_of(str(computation.pk), "progress")
-    try:
-        report = _call(computation, "run", computation.card, files, folder, str(progress), progress=progress)
-    finally:
-        progress.unlink(missing_ok=True)
-    if computation.purpose == "saved":
-        keep_on_shelf(computation.part, report)
+    files, folder, scope = _given(computation)
+    if computation.kind != "run":
+        _call(computation, computation.kind, computation.card, files, folder, scope, computation.key, computation.options)
+        return
+    report = results.report_of(computation.key)
+    if report is None:
+        progress = results.path_of(str(computation.pk), "progress")
+        try:
+            report = _call(computation, "run", computation.card, files, folder, scope, str(progress), progress=progress)
+        finally:
+            progress.unlink(missing_ok=True)
+    if Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
+        keep_on_shelf(computation.part_id, report)
+
+
+def _given(computation: Computation) -> tuple[dict[str, str], str, str]:
+    """The sources as files, the folder for results, and whose they are."""
+    files = results.source_files(computation.workshop_id, computation.card.get("sources", {}))
+    return files, str(settings.RESULTS), results.scope_of(computation.workshop_id)
 
 
 def _call(computation: Computation, name: str, *args: Any, progress: Path | None = None) -> Any:
@@ -87,7 +93,11 @@ def _call(computation: Computation, name: str, *args: Any, progress: Path | None
             tell(computation.workshop_id, "progress", computation=str(computation.pk), part=computation.part_id, text=text)
         return bool(Computation.objects.filter(pk=computation.pk, state=State.RUNNING).update(**changes))
 
-    return pool.compute(name, *args, seconds=settings.COMPUTE_SECONDS, wanted=wanted, news=news)
+    def at_work() -> str:
+        facts = results.progress_of(computation) if progress else {}
+        return f"operation {facts['step']} of {facts['steps']}, {facts['text'][:120]}" if facts.get("text") else ""
+
+    return pool.compute(name, *args, seconds=settings.COMPUTE_SECONDS, wanted=wanted, news=news, at_work=at_work)
 
 
 def _finish(computation: Computation, state: str, message: str, code: str) -> None:
@@ -96,40 +106,12 @@ def _finish(computation: Computation, state: str, message: str, code: str) -> No
     tell(computation.workshop_id, "computation", computation=str(computation.pk), part=computation.part_id, state=state)
 
 
-@app.task(name="draw_picture", queue="compute")
-def draw_picture(part_id: int) -> None:
+def _picture(computation: Computation) -> None:
     """The small picture on the shelf, after the part itself is on the screen."""
-    close_old_connections()
-    _draw(part_id)
-
-
-def _draw(part_id: int) -> None:
-    part = Part.objects.select_related("head").filter(pk=part_id).first()
-    if part is None or part.head is None:
-        return
-    files = results.source_files(part.workshop_id, part.head.card.get("sources", {}))
     try:
-        data = pool.compute("picture", part.head.card, files, str(settings.RESULTS), seconds=60)
+        files, folder, scope = _given(computation)
+        data = pool.compute("picture", computation.card, files, folder, scope, seconds=_PICTURE_SECONDS)
     except TectogonError:
         return
-    Part.objects.filter(pk=part_id).update(picture=data)
-    tell(part.workshop_id, "picture", part=part_id)
-
-
-def take_up_lost() -> int:
-    """Put computations whose worker died back into the queue; returns how many."""
-    lost = Computation.objects.filter(state=State.RUNNING, beat__lt=timezone.now() - _LOST_AFTER)
-    count = 0
-    for computation in lost:
-        if Computation.objects.filter(pk=computation.pk, state=State.RUNNING, beat=computation.beat).update(state=State.QUEUED):
-            put_in_queue(computation)
-            count += 1
-    return count
-
-
-@app.periodic(cron="* * * * * */10")
-@app.task(name="take_up_lost", queue="compute", queueing_lock="take_up_lost", pass_context=False)
-def look_for_lost(timestamp: int) -> None:
-    """Every ten seconds: computations of workers that died are done by another."""
-    close_old_connections()
-    take_up_lost()
+    if keep_picture(computation.part_id, computation.key, data):
+        tell(computation.workshop_id, "picture", part=computation.part_id)

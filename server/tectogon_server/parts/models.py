@@ -9,15 +9,27 @@ from tectogon_server.accounts.models import Owned
 
 
 class Source(Owned):
-    """A file brought in, byte for byte, kept once for each content."""
+    """A file brought in, byte for byte, kept once for each content. Its bytes lie in chunks, so that none is ever in memory whole."""
 
     sha256 = models.CharField(max_length=64)
     size = models.BigIntegerField()
-    data = models.BinaryField()
     added = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workshop", "sha256"], name="one_source_per_content")]
+
+
+class SourceChunk(models.Model):
+    """The bytes of a source from `CHUNK` × number on."""
+
+    CHUNK = 1_000_000
+
+    source = models.ForeignKey(Source, on_delete=models.CASCADE, related_name="chunks")
+    number = models.PositiveIntegerField()
+    data = models.BinaryField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["source", "number"], name="one_chunk_per_number")]
 
 
 class Part(Owned):

@@ -26,7 +26,10 @@ export interface Gauge { stage: Stage; state: "agreed" | "attention" | "wrong" |
 export interface Figures {
   bodies: number; bounds: number[]; volume_mm3: number; surface_mm2: number; material: string | null; density: number | null; mass_g: number | null;
 }
-export interface Report { key: string; drawing_key: string; steps: StepReport[]; gauges: Gauge[]; figures: Figures }
+/** Names of contents: of the whole workpiece, of its linework, and of the planes that this lies in. */
+export interface Keys { whole: string; linework: string; placements: string }
+export interface Note { code: string; text: string; where: Where }
+export interface Report { keys: Keys; steps: StepReport[]; gauges: Gauge[]; figures: Figures; notes: Note[] }
 export type Stage = "bring_in" | "tidy" | "close" | "arrange" | "build" | "check" | "hand_over";
 
 export class Refused extends Error {
@@ -99,7 +102,7 @@ export const api = {
   stepsFound: (id: string) => json<{ steps: { kind: string; params: Record<string, unknown> }[] }>("GET", `/computations/${id}/file`),
   computation: (id: string) => json<Computation>("GET", `/computations/${id}`),
   stop: (id: string) => json<Computation>("POST", `/computations/${id}/stop`),
-  parcel: async (id: string, what: "lines" | "regions" | "part") => (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),
+  parcel: async (id: string, what: "lines" | "regions" | "placements" | "part") => (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),
 };
 
 /** Upload with progress, 0 to 1. `path` is where the file goes; `extra` are other fields of the form. */

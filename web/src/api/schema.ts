@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Whether this process answers at all; asks nothing of the database.
+         */
+        get: operations["tectogon_server_api_main_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sign-in": {
         parameters: {
             query?: never;
@@ -13,7 +33,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Sign In */
+        /**
+         * Sign In
+         * @description Wrong passwords are counted for a name at an address and for an address; after some, nobody gets in from there for a while.
+         */
         post: operations["tectogon_server_api_main_sign_in"];
         delete?: never;
         options?: never;
@@ -381,6 +404,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/computations/{computation_id}/placements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Placements
+         * @description The views and planes that the linework lies in.
+         */
+        get: operations["tectogon_server_api_main_placements"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/computations/{computation_id}/part": {
         parameters: {
             query?: never;
@@ -506,6 +549,11 @@ export interface components {
          * @description A route card. Steps stand in the order of their numbers; no number comes twice.
          */
         Card: {
+            /**
+             * Version
+             * @default 2
+             */
+            version: number;
             /**
              * Steps
              * @default []
@@ -696,6 +744,28 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    tectogon_server_api_main_health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
+                };
+            };
+        };
+    };
     tectogon_server_api_main_sign_in: {
         parameters: {
             query?: never;
@@ -1237,6 +1307,26 @@ export interface operations {
         };
     };
     tectogon_server_api_main_regions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_main_placements: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,6 +1,7 @@
 /** The intake: what came in, how sure its unit is, what we would leave out, and a legend of everything by which it can be told apart. */
 
-import type { Note, SheetFacts } from "../scene/sheetData";
+import type { Note } from "../api/client";
+import type { SheetFacts } from "../scene/sheetData";
 import type { SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { AddSource } from "./AddSource";
@@ -27,21 +28,21 @@ export function EvidencePane({ scene }: { scene: React.RefObject<SheetScene | nu
           <ul className="mt-1 columns-2 gap-6">{skipped.map(([kind, n]) => <li key={kind} className="dash-t flex justify-between py-1 text-[13.5px]"><span className="truncate">{kind.toLowerCase()}</span><span className="num">{n}</span></li>)}</ul>
         </>
       ) : null}
-      <Notes facts={facts} scene={scene} />
+      <Notes notes={shown.report.notes} facts={facts} scene={scene} />
     </section>
   );
 }
 
 /** Remarks of the readers, each with its place to fly to where it has one. */
-function Notes({ facts, scene }: { facts: SheetFacts; scene: React.RefObject<SheetScene | null> }) {
-  if (!facts.notes.length) return null;
+function Notes({ notes, facts, scene }: { notes: Note[]; facts: SheetFacts; scene: React.RefObject<SheetScene | null> }) {
+  if (!notes.length) return null;
   const fly = (note: Note) => {
     const [ox, oy] = facts.origin, reach = Math.max((facts.extents[2] - facts.extents[0]) * 0.05, 1e-3), p = note.where.point;
     if (p) scene.current?.flyTo([p[0]! - ox - reach, p[1]! - oy - reach, p[0]! - ox + reach, p[1]! - oy + reach]);
   };
   return (
     <ul className="mt-4 space-y-1 text-[13.5px]" aria-label="Remarks">
-      {facts.notes.map((n) => (
+      {notes.map((n) => (
         <li key={n.text} className="flex items-start gap-2 text-ochre">
           <span aria-hidden>◇</span><span className="flex-1">{n.text}</span>
           {n.where.point ? <button type="button" className="shrink-0 rounded border border-rule bg-paper px-2 text-[12.5px] text-ink hover:border-faint" onClick={() => { fly(n); }}>Show</button> : null}

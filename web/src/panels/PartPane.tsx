@@ -5,7 +5,7 @@ import { type RefObject, useEffect, useRef, useState } from "react";
 import { api } from "../api/client";
 import { finished } from "../api/wait";
 import { overallSizes } from "../scene/overallSizes";
-import { bare, type PartData, type Piece } from "../scene/partData";
+import { type PartData, type Piece } from "../scene/partData";
 import { type Direction, PartScene } from "../scene/partScene";
 import { show } from "../scene/sheetData";
 import { type Shown, useTable } from "../state/table";
@@ -26,7 +26,7 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   }, [scene]);
   useEffect(() => { if (shown) scene.current?.show(shown.part, shown.sheet); }, [shown, scene]);
   useEffect(() => {
-    const also = shown ? [...hover.curves.slice(0, 1), ...(hover.region >= 0 ? shown.sheet.curvesOfRegion(hover.region) : [])].flatMap((row) => shown.part.facesOn(bare(shown.sheet.facts.ids[row]!))) : [];
+    const also = shown ? [...hover.curves.slice(0, 1), ...(hover.region >= 0 ? shown.sheet.curvesOfRegion(hover.region) : [])].flatMap((row) => shown.part.facesOn(shown.sheet.facts.ids[row]!)) : [];
     scene.current?.mark(hover.piece, pickedPieces, also);
   }, [hover, pickedPieces, shown, scene]);
 

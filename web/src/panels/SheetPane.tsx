@@ -2,7 +2,6 @@
 
 import { type RefObject, useEffect, useRef, useState } from "react";
 
-import { bare } from "../scene/partData";
 import { show } from "../scene/sheetData";
 import { type SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
@@ -36,8 +35,8 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
     const rule = (draft?.step.params?.["profiles"] as { rule?: string } | undefined)?.rule;
     const regions = rule === "material" ? sheet.facts.regions.flatMap((r, i) => (r.level % 2 ? [] : [i])) : chosen.map((id) => sheet.regionOf.get(id) ?? -1).filter((n) => n >= 0);
     const fromPart = [hover.piece, ...pickedPieces].flatMap((piece) => {
-      const curve = piece?.type === "face" ? shown?.part.facts.faces[piece.index]?.curve : null;
-      const row = curve ? sheet.rowOf.get(bare(curve)) : undefined;
+      const curves = piece?.type === "face" ? (shown?.part.facts.faces[piece.index]?.curves ?? []) : [];
+      const row = curves.map((key) => sheet.rowOf.get(key)).find((r) => r !== undefined);
       return row === undefined ? [] : [row];
     });
     const inDraft = draft?.step.params?.["curves"] as string[] | undefined;

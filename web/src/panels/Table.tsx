@@ -90,7 +90,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
       </footer>
       {overlay === "finder" ? <Finder actions={actions} close={() => { setOverlay(null); }} /> : null}
       {overlay === "keys" ? <KeyPage close={() => { setOverlay(null); }} /> : null}
-      <span hidden data-ready={shown ? shown.report.key : ""} />
+      <span hidden data-ready={shown ? shown.report.keys.whole : ""} />
     </div>
   );
 }

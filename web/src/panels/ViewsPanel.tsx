@@ -42,7 +42,7 @@ export function ViewsPanel({ kinds, part, sheet }: { kinds: Kind[]; part: RefObj
 /** How the angle of projection was decided, one press to take the other, and what does not fit. */
 function Why({ shown }: { shown: Shown }) {
   const { part, draft } = useTable();
-  const { notes } = shown.sheet.facts, why = notes.filter((n) => n.code === "views").at(-1)?.text;
+  const { notes } = shown.report, why = notes.filter((n) => n.code === "views").at(-1)?.text;
   const step = part?.card.steps?.findLast((s) => s.kind === "arrange" && s.on), written = draft?.step.kind === "arrange";
   const put = (field: string, value: string) => { if (written) void change(field, value); else if (step) void changeRecorded(step.number, field, value); };
   const third = !why?.includes("first angle");
@@ -53,7 +53,7 @@ function Why({ shown }: { shown: Shown }) {
       {[...shown.sheet.facts.misfits.map((text) => ({ code: "misfit", text })), ...notes.filter((n) => n.code === "views_scale" || n.code === "views_advice")].map((n) => (
         <div key={n.text} className="mb-1 border-l-2 border-ochre pl-2 text-[12.5px] leading-snug">
           {n.text}
-          {n.code === "views_scale" ? <Button className="mt-1 block !px-2 !py-0 text-[12.5px]" onClick={() => { put("scales", "to the others"); }}>Bring it to their scale</Button> : null}
+          {n.code === "views_scale" ? <Button className="mt-1 block !px-2 !py-0 text-[12.5px]" onClick={() => { put("scales", "to_the_others"); }}>Bring it to their scale</Button> : null}
         </div>
       ))}
     </>
@@ -91,7 +91,7 @@ function ViewMenu({ view: { name, box }, curves, kinds }: { view: ViewFacts; cur
           <DropdownMenu.Separator className="my-1 border-t border-rule" />
           {item("Turn it by 90°", "right_view", { view: name, angle: 90 })}
           {item("Line it up by a distance", "line_up", { how: "distance", view: name })}
-          {item("Move it on the sheet", "move", { curves, about: "lower left", x: box[0], y: box[1] })}
+          {item("Move it on the sheet", "move", { curves, about: "lower_left", x: box[0], y: box[1] })}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -1,6 +1,7 @@
 /** Leaving out and taking back, by name: always operations on the card. */
 
 import type { Card, Step } from "../api/client";
+import { freeNumber, lastRead } from "../state/numbering";
 import { useTable } from "../state/table";
 import { save, withStep } from "../state/work";
 
@@ -13,13 +14,6 @@ export function leftOut(card: Card, field: Named): Set<string> {
   return new Set(card.steps!.flatMap((s) => (s.kind === "leave_out" && s.on && !s.params?.["only"] ? names(s, field) : [])));
 }
 
-/** A number for a step right behind the last file that was read. */
-function afterReading(card: Card): number {
-  const numbers = card.steps!.map((s) => s.number);
-  const after = Math.max(0, ...card.steps!.filter((s) => s.kind === "read").map((s) => s.number)), next = Math.min(...numbers.filter((n) => n > after), Infinity);
-  return next === Infinity ? (Math.floor(after / 10) + 1) * 10 : Math.floor((after + next) / 2);
-}
-
 /** Leave these names out: the last step that leaves something out takes them in, or a new one is written. */
 export function leaveOut(field: Named, fresh: string[], words: string): void {
   const { part } = useTable.getState();
@@ -27,7 +21,7 @@ export function leaveOut(field: Named, fresh: string[], words: string): void {
   const last = part.card.steps!.findLast((s) => s.kind === "leave_out" && s.on && !s.params?.["only"]);
   const step: Step = last
     ? { ...last, params: { ...last.params, [field]: [...new Set([...names(last, field), ...fresh])] } }
-    : { number: afterReading(part.card), kind: "leave_out", params: { [field]: fresh }, on: true };
+    : { number: freeNumber(part.card, lastRead(part.card)), kind: "leave_out", params: { [field]: fresh }, on: true };
   void save(withStep(part.card, step), `Left out ${words}`);
 }
 

@@ -4,8 +4,11 @@ import type { Figures } from "../api/client";
 import type { Parcel } from "../api/parcel";
 import { show } from "./sheetData";
 
-export interface FaceFacts { kind: string; area?: number; radius?: number; point?: number[]; direction?: number[]; name: string; curve: string | null; operation: number; body: string }
-export interface EdgeFacts { faces: string[]; kind: string; length?: number; radius?: number; point?: number[]; direction?: number[]; body: string }
+/** `key` is what a pick names the face by, `curves` the curve it stands on and all that one was made from, `normal` points out of the body. */
+export interface FaceFacts {
+  kind: string; area?: number; radius?: number; point?: number[]; direction?: number[]; normal?: number[]; key: string; name: string; curves: string[]; operation: number; body: string;
+}
+export interface EdgeFacts { faces: number[]; kind: string; length?: number; radius?: number; point?: number[]; direction?: number[]; body: string }
 export interface PartFacts {
   origin: number[]; figures: Figures; bodies: { key: string; name: string; volume_mm3: number; faces: [number, number]; edges: [number, number] }[]; faces: FaceFacts[]; edges: EdgeFacts[];
 }
@@ -43,7 +46,7 @@ export class PartData {
     }
     const f = this.facts.faces[piece.index]!;
     const round = f.radius !== undefined ? `, radius ${show(f.radius)} mm` : "";
-    return `${word(f.kind)} face${round}, area ${show(f.area ?? 0, 2)} mm², ${f.name.replace(/s\d+:/, "")}`;
+    return `${word(f.kind)} face${round}, area ${show(f.area ?? 0, 2)} mm², ${f.name}`;
   }
 
   /** The distance between two pieces, where it has one meaning: parallel flat faces, parallel axes, centres. */
@@ -69,15 +72,17 @@ export class PartData {
     return piece.type === "face" ? this.facts.faces[piece.index]! : this.facts.edges[piece.index]!;
   }
 
-  /** Faces that stand on a curve of the drawing. */
+  /** Faces that stand on a curve of the drawing, or on one that was made from it. */
   facesOn(curve: string): number[] {
-    return this.facts.faces.flatMap((f, i) => (f.curve && bare(f.curve) === curve ? [i] : []));
+    return this.facts.faces.flatMap((f, i) => (f.curves.includes(curve) ? [i] : []));
   }
-}
 
-/** A curve's id without the number of its piece. */
-export function bare(id: string): string {
-  return id.split("~")[0]!;
+  /** Keys of the faces that meet a face along an edge. */
+  beside(index: number): string[] {
+    const numbers = new Set(this.facts.edges.flatMap((e) => (e.faces.includes(index) ? e.faces : [])));
+    numbers.delete(index);
+    return [...new Set([...numbers].map((n) => this.facts.faces[n]!.key))].slice(0, 60);
+  }
 }
 
 function word(kind: string): string {

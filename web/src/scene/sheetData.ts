@@ -19,7 +19,6 @@ export interface PictureFacts { name: string; matrix: [number[], number[]]; pixe
 export interface LinetypeFacts { name: string; pattern: number[]; guide: boolean; hidden: boolean }
 /** What curves can be told apart by. */
 export type Respect = "layer" | "kind" | "linetype" | "colour" | "block";
-export interface Note { code: string; text: string; where: { curves: string[]; point: number[] | null } }
 export interface SourceFacts {
   name: string; format: string; version: string; unit: string; declared: string | null; proposed: string; sure: boolean; pages: number; sets: CurveSetFacts[];
   facts: { text: string; rests_on: string; agrees: boolean }[];
@@ -33,17 +32,19 @@ export interface SheetFacts {
   sections: Record<string, SectionFacts>;
   findings: FindingFacts[]; offered: FindingFacts[]; finding_count: number; certain_count: number; joining: JoiningFacts;
   texts: { text: string; at: [number, number]; height: number; angle: number }[];
-  entities: Record<string, number>; skipped: Record<string, number>; notes: Note[]; sources: SourceFacts[]; views: ViewFacts[]; agreements: AgreementFacts[]; misfits: string[]; contradictions: ContradictionFacts[]; tolerance: number;
+  entities: Record<string, number>; skipped: Record<string, number>; sources: SourceFacts[]; views: ViewFacts[]; agreements: AgreementFacts[]; misfits: string[]; contradictions: ContradictionFacts[]; tolerance: number;
   regions: RegionFacts[]; open_ends: [number, number][]; open_count: number; doubles: number; pinches: [number, number][];
 }
 
 /** What the regions' parcel holds, while it is still on its way. */
-const NOTHING_FOUND = { regions: [], open_ends: [], open_count: 0, doubles: 0, pinches: [], asides: [], tolerance: 0, sections: {}, findings: [], offered: [], finding_count: 0, certain_count: 0, joining: { sizes: [], loops: [0], proposed: 0, reason: "", swallows: null } };
+const NOTHING_FOUND = { views: [], agreements: [], misfits: [], regions: [], open_ends: [], open_count: 0, doubles: 0, pinches: [], asides: [], tolerance: 0, sections: {}, findings: [], offered: [], finding_count: 0, certain_count: 0, joining: { sizes: [], loops: [0], proposed: 0, reason: "", swallows: null } };
 const NO_ARRAYS = { ring_points: new Float32Array(0), ring_ends: new Uint32Array(1), ring_counts: new Uint32Array(0), region_curves: new Uint32Array(0), region_curve_ends: new Uint32Array(1) };
 
-/** The sheet of the parcel of lines, and of the parcel of what was found in them once it is there. */
-export function sheetOf(lines: Parcel<Partial<SheetFacts>>, found: Parcel<Partial<SheetFacts>> | null): SheetData {
-  return new SheetData({ facts: { ...NOTHING_FOUND, ...lines.facts, ...found?.facts } as SheetFacts, arrays: { ...NO_ARRAYS, ...lines.arrays, ...found?.arrays } });
+type Part = Parcel<Partial<SheetFacts>>;
+
+/** The sheet of the parcel of lines, of what was found in them, and of the planes that they lie in, once those are there. */
+export function sheetOf(lines: Part, found: Part | null = null, placed: Part | null = null): SheetData {
+  return new SheetData({ facts: { ...NOTHING_FOUND, ...lines.facts, ...found?.facts, ...placed?.facts } as SheetFacts, arrays: { ...NO_ARRAYS, ...lines.arrays, ...found?.arrays, ...placed?.arrays } });
 }
 
 export const GUIDE = 1, HIDDEN = 2, LEFT_OUT = 3;
@@ -69,7 +70,7 @@ export class SheetData {
     this.points = parcel.arrays["points"] as Float32Array;
     this.offsets = parcel.arrays["offsets"] as Uint32Array;
     this.state = parcel.arrays["state"] as Uint8Array;
-    this.view = parcel.arrays["view"] as Uint8Array;
+    this.view = (parcel.arrays["view"] as Uint8Array | undefined) ?? new Uint8Array(this.state.length);
     this.ringPoints = parcel.arrays["ring_points"] as Float32Array;
     this.rowOf = new Map(this.facts.ids.map((id, row) => [id, row]));
     this.regionOf = new Map(this.facts.regions.map((r, n) => [r.id, n]));
@@ -80,9 +81,15 @@ export class SheetData {
   withLines(lines: Parcel<Partial<SheetFacts>>): SheetData {
     const same = lines.facts.origin?.every((v, k) => v === this.facts.origin[k]);
     const { ring_points, ring_ends, ring_counts } = this.arrays;
-    if (!same || !ring_points || !ring_ends || !ring_counts) return sheetOf(lines, null);
+    if (!same || !ring_points || !ring_ends || !ring_counts) return sheetOf(lines);
     const curve_ends = new Uint32Array(this.facts.regions.length + 1);
     return new SheetData({ facts: { ...this.facts, ...lines.facts }, arrays: { ...lines.arrays, ring_points, ring_ends, ring_counts, region_curves: new Uint32Array(0), region_curve_ends: curve_ends } });
+  }
+
+  /** The same lines and findings on other planes: what was worked out of the lines stays. */
+  placedAs(placed: Part): SheetData {
+    const other = Object.assign(Object.create(SheetData.prototype) as SheetData, this);
+    return Object.assign(other, { facts: { ...this.facts, ...placed.facts }, view: placed.arrays["view"] as Uint8Array });
   }
 
   get curves(): number { return this.state.length; }
@@ -359,6 +366,12 @@ export class SheetData {
     let sum = 0;
     for (const row of rows) sum += this.arrays["length"]![row]!;
     return sum;
+  }
+
+  /** Ids of the curves along the outer boundary of a region, each once. */
+  boundaryOf(id: string): string[] {
+    const region = this.regionOf.get(id);
+    return region === undefined ? [] : [...new Set(this.curvesOfRegion(region))].map((row) => this.facts.ids[row]!);
   }
 
   curvesOfRegion(region: number): number[] {

@@ -1,15 +1,17 @@
 /** What the drawing table does: run the card, preview a draft, record it, undo. One place, so that mouse and keys do the same. */
 
-import { api, Refused, type Card, type Computation, type Kind, type PartOpen, type Report, type Step } from "../api/client";
+import { api, Refused, type Card, type Computation, type Keys, type Kind, type PartOpen, type Report, type Step } from "../api/client";
 import { type Parcel, unpack } from "../api/parcel";
 import { finished } from "../api/wait";
 import { PartData, type PartFacts } from "../scene/partData";
 import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
 import type { Snap } from "../scene/snapping";
+import { freeNumber } from "./numbering";
 import { type Draft, type Shown, useTable } from "./table";
 
 let current: AbortController | null = null;
-const sheets = new Map<string, SheetData>();
+/** Sheets by the key of their placements, and any one of them by the key of its linework. */
+const sheets = new Map<string, SheetData>(), lines = new Map<string, SheetData>();
 /** Lines that came ahead of what is found in them, and the computation they are of. */
 let earlyLines: { of: string; lines: Parcel<SheetFacts> } | null = null;
 
@@ -21,7 +23,7 @@ export function sentenceOf(error: unknown): string {
 }
 
 export async function openPart(id: number): Promise<void> {
-  sheets.clear();
+  forgetSheets();
   try {
     put({ part: await api.part(id) });
     await refresh();
@@ -71,9 +73,9 @@ export async function refresh(): Promise<void> {
 
 /** The lines of a drawing that is still being looked into; what was found in it before stands beside them till then. */
 async function showEarly(id: string, signal: AbortSignal): Promise<void> {
-  const lines = unpack<SheetFacts>(await api.parcel(id, "lines"));
-  earlyLines = { of: id, lines };
-  if (!signal.aborted) put({ early: get().shown?.sheet.withLines(lines) ?? sheetOf(lines, null) });
+  const fresh = unpack<SheetFacts>(await api.parcel(id, "lines"));
+  earlyLines = { of: id, lines: fresh };
+  if (!signal.aborted) put({ early: get().shown?.sheet.withLines(fresh) ?? sheetOf(fresh) });
 }
 
 async function take(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
@@ -93,17 +95,27 @@ async function take(done: Computation, preview: boolean, signal: AbortSignal): P
 }
 
 async function fetchShown(id: string, report: Report): Promise<Shown> {
-  let sheet = sheets.get(report.drawing_key);
   const shape = api.parcel(id, "part");
-  if (!sheet) {
-    const known = earlyLines?.of === id ? earlyLines.lines : null;
-    const [lines, regions] = await Promise.all([known ?? api.parcel(id, "lines").then(unpack<SheetFacts>), api.parcel(id, "regions")]);
-    earlyLines = null;
-    sheet = sheetOf(lines, unpack<SheetFacts>(regions));
-    if (sheets.size > 5) sheets.clear();
-    sheets.set(report.drawing_key, sheet);
-  }
+  const sheet = sheets.get(report.keys.placements) ?? (await fetchSheet(id, report.keys));
   return { computation: id, report, sheet, part: new PartData(unpack<PartFacts>(await shape)) };
+}
+
+/** The sheet of a computation; lines that are known lie in other planes at most. */
+async function fetchSheet(id: string, keys: Keys): Promise<SheetData> {
+  const known = lines.get(keys.linework);
+  const placed = api.parcel(id, "placements").then(unpack<SheetFacts>);
+  const early = earlyLines?.of === id ? earlyLines.lines : null;
+  earlyLines = null;
+  const sheet = known ? known.placedAs(await placed) : sheetOf(...(await Promise.all([early ?? api.parcel(id, "lines").then(unpack<SheetFacts>), api.parcel(id, "regions").then(unpack<SheetFacts>), placed])));
+  if (sheets.size > 5) forgetSheets();
+  sheets.set(keys.placements, sheet);
+  lines.set(keys.linework, sheet);
+  return sheet;
+}
+
+function forgetSheets(): void {
+  sheets.clear();
+  lines.clear();
 }
 
 // drafts ----------------------------------------------------------------------------------
@@ -119,18 +131,10 @@ export function begin(kind: Kind): void {
   void write({ number: freeNumber(part.card, upto), kind: kind.name, params, on: true }, true);
 }
 
-function freeNumber(card: Card, after: number | null): number {
-  const numbers = card.steps!.map((s) => s.number);
-  const last = Math.max(0, ...numbers);
-  if (after === null || after >= last) return (Math.floor(last / 10) + 1) * 10;
-  const following = Math.min(...numbers.filter((n) => n > after));
-  return following - after > 1 ? Math.floor((after + following) / 2) : (Math.floor(last / 10) + 1) * 10;
-}
-
 export function choiceOf(ids: string[], sheet: SheetData): unknown {
   const picks = ids.flatMap((id) => {
     const region = sheet.facts.regions[sheet.regionOf.get(id) ?? -1];
-    return region ? [{ id, at: region.inside, area: region.area }] : [];
+    return region ? [{ id, curves: sheet.boundaryOf(id).slice(0, 40), at: region.inside, area: region.area }] : [];
   });
   return { rule: "picked", picks };
 }
@@ -317,7 +321,7 @@ export function writeAs(kind: Kind, values: Record<string, unknown>): void {
 export interface PointPick { at: [number, number]; curve: string | null; kind: Snap["kind"]; other: string | null }
 
 /** Where a solid begins or ends: one of a point of a view, a face, or an edge of the part. */
-interface EndPick { point?: PointPick | null; face?: { name: string; point: number[] | null } | null; edge?: { faces: string[]; point: number[] } | null }
+interface EndPick { point?: PointPick | null; face?: { name: string; body: string; beside: string[]; normal: number[] | null; point: number[] } | null; edge?: { faces: string[]; point: number[] } | null }
 
 /** `drawn`: a line is drawn from point to point, so that what it arrives at can be tangent, square or in line. */
 export interface Wanted { field: string; ends: boolean; drawn: boolean; wanted: number; given: unknown[]; picks: PointPick[] }
@@ -358,12 +362,12 @@ export function givePiece(type: "face" | "edge", index: number, at: number[]): v
   if (!shown) return;
   if (type === "edge") {
     const edge = shown.part.facts.edges[index];
-    if (edge && field?.ends) give(field, { edge: { faces: edge.faces, point: at } });
+    if (edge && field?.ends) give(field, { edge: { faces: edge.faces.map((n) => shown.part.facts.faces[n]!.key), point: at } });
     return;
   }
   const face = shown.part.facts.faces[index];
   if (!face) return;
-  const pick = { name: face.name, point: face.point ?? null };
+  const pick = { name: face.key, body: face.body, beside: shown.part.beside(index), normal: face.normal ?? null, point: at };
   if (field?.ends) give(field, { face: pick });
   else void change("face", pick);
 }

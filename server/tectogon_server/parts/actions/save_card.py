@@ -2,16 +2,30 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
 from tectogon.errors import CardUnreadable
-from tectogon.route.card import card_from
+from tectogon.route.card import Card, card_from
 
 from tectogon_server.parts.actions.permission import editor
 from tectogon_server.parts.errors import Clash
 from tectogon_server.parts.models import Part, Revision, Source
+
+_SHA256 = re.compile(r"[0-9a-f]{64}")
+
+
+def check_sources(user: User, card: Card) -> None:
+    """Raises CardUnreadable where the card names a file that is not among those of the person's workshop."""
+    odd = next((name for name, sha in card.sources.items() if not _SHA256.fullmatch(sha)), None)
+    if odd is not None:
+        raise CardUnreadable(f"The card names the file “{odd[:80]}” by something that is no hash of a file.")
+    known = set(Source.objects.of(user).filter(sha256__in=card.sources.values()).values_list("sha256", flat=True))
+    missing = next((name for name, sha in card.sources.items() if sha not in known), None)
+    if missing is not None:
+        raise CardUnreadable(f"The file “{missing[:80]}” was never brought in.")
 
 
 def locked_part(user: User, part_id: int, based_on: int) -> Part:
@@ -32,10 +46,7 @@ def save_card(user: User, part_id: int, based_on: int, card: dict[str, Any], cha
     editor(user)
     part = locked_part(user, part_id, based_on)
     checked = card_from(card)
-    known = set(Source.objects.of(user).filter(sha256__in=checked.sources.values()).values_list("sha256", flat=True))
-    missing = [name for name, sha in checked.sources.items() if sha not in known]
-    if missing:
-        raise CardUnreadable(f"The file “{missing[0][:80]}” was never brought in.")
+    check_sources(user, checked)
     last = Revision.objects.filter(part=part).order_by("-number").values_list("number", flat=True).first() or 0
     revision = Revision.objects.create(
         workshop=part.workshop, part=part, number=last + 1, parent_id=part.head_id, card=checked.model_dump(mode="json"), change=change[:300], author=user

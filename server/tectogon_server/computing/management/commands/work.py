@@ -13,7 +13,7 @@ from django.core.management.base import BaseCommand
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.django_connector import DjangoConnector
 
-from tectogon_server.computing import pool
+from tectogon_server.computing import housekeeping, pool
 
 _log = logging.getLogger(__name__)
 
@@ -26,6 +26,7 @@ class Command(BaseCommand):
         stopping = threading.Event()
         signal.signal(signal.SIGTERM, lambda *_: _leave(stopping))
         pool.warm_up()
+        housekeeping.start(stopping)
         self.stdout.write("worker ready")
         self.stdout.flush()
         while not stopping.is_set():
@@ -43,7 +44,7 @@ class Command(BaseCommand):
         connector = app.connector
         assert isinstance(connector, DjangoConnector)
         with app.replace_connector(connector.get_worker_connector()) as running:
-            running.run_worker(queues=["compute"], concurrency=settings.COMPUTE_CHILDREN, install_signal_handlers=True, fetch_job_polling_interval=1.0)
+            running.run_worker(queues=["compute"], concurrency=settings.COMPUTE_CHILDREN, install_signal_handlers=True, fetch_job_polling_interval=1.0, delete_jobs="always")
 
 
 def _leave(stopping: threading.Event) -> None:

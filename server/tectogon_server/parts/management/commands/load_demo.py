@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from functools import partial
 from typing import Any
 
 from django.conf import settings
@@ -13,8 +14,9 @@ from tectogon.route.card import Card, card_from
 
 from tectogon_server.accounts.models import Membership, Workshop
 from tectogon_server.computing.ask import ask_run
+from tectogon_server.parts.actions.keep_source import in_chunks, kept
 from tectogon_server.parts.actions.make_part import make_part_with_card
-from tectogon_server.parts.models import Part, Source
+from tectogon_server.parts.models import Part
 
 PASSWORD = "river-gauge"
 PEOPLE = (("ines", "Ines", "Brandt", "owner"), ("tomas", "Tomas", "Reuter", "editor"), ("visitor", "Vera", "Lund", "viewer"))
@@ -36,12 +38,12 @@ class Command(BaseCommand):
             data = json.loads(path.read_text())
             part = Part.objects.of(owner).filter(name=data["name"]).first() or self._make(owner, workshop, data["name"], card_from(data))
             if part.head is not None and (not part.computed_key or part.picture is None):
-                ask_run(owner, part, Card.model_validate(part.head.card), "saved")
+                ask_run(owner, part, card_from(part.head.card), "saved")
 
     def _make(self, owner: User, workshop: Workshop, name: str, card: Card) -> Part:
         for file, sha in card.sources.items():
             content = (settings.BASE / "demo" / "files" / file).read_bytes()
             if hashlib.sha256(content).hexdigest() != sha:
                 raise SystemExit(f"demo/files/{file} is not the file that its card was made from; run python demo/make.py")
-            Source.objects.get_or_create(workshop=workshop, sha256=sha, defaults={"size": len(content), "data": content})
+            kept(workshop, partial(in_chunks, content))
         return make_part_with_card(owner, name, card)

@@ -1,0 +1,68 @@
+"""What keeps the site from growing and stalling, done by every worker in a thread of its own: never behind other work in the queue.
+
+Lost computations are taken up every few seconds; results are kept within their budget, rows and jobs that ended removed.
+"""
+
+from __future__ import annotations
+
+import logging
+import threading
+import time
+from datetime import timedelta
+from pathlib import Path
+
+from django.conf import settings
+from django.db import DatabaseError, close_old_connections, connection
+from django.utils import timezone
+
+from tectogon_server.computing import queue, results
+from tectogon_server.computing.models import Computation
+
+_log = logging.getLogger(__name__)
+_EVERY, _TIDY_EVERY = 2.0, 60.0
+_OPEN = (Computation.State.QUEUED, Computation.State.RUNNING)
+
+
+def start(stopping: threading.Event) -> threading.Thread:
+    """Keep house until `stopping` is set."""
+    thread = threading.Thread(target=_keep_house, args=(stopping,), daemon=True, name="housekeeping")
+    thread.start()
+    return thread
+
+
+def _keep_house(stopping: threading.Event) -> None:
+    tidied = -_TIDY_EVERY
+    while not stopping.wait(_EVERY):
+        try:
+            close_old_connections()
+            beat_file().touch()
+            queue.take_up_lost()
+            if time.monotonic() - tidied >= _TIDY_EVERY:
+                tidied = time.monotonic()
+                tidy()
+        except (DatabaseError, OSError):
+            _log.warning("housekeeping has to wait", exc_info=False)
+    connection.close()
+
+
+def beat_file() -> Path:
+    """Touched as long as the worker lives; who watches over it looks at its age."""
+    return Path(settings.VAR) / "worker-beat"
+
+
+def tidy() -> None:
+    """Keep results within their budget and remove rows that nobody will ask for any more."""
+    results.make_room(settings.RESULTS_BUDGET)
+    old = timezone.now() - timedelta(days=settings.COMPUTATIONS_KEPT_DAYS)
+    Computation.objects.filter(asked__lt=old).exclude(state__in=_OPEN).delete()
+    forget_jobs()
+
+
+def forget_jobs() -> None:
+    """Tickets that are used up, or whose worker is gone: what they were for stands in the computations, so none of them is missed."""
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM procrastinate_periodic_defers")  # of tasks by the clock, of which there are none any more
+        cursor.execute(
+            "DELETE FROM procrastinate_jobs j WHERE j.status NOT IN ('todo', 'doing') "
+            "OR (j.status = 'doing' AND NOT EXISTS (SELECT 1 FROM procrastinate_workers w WHERE w.id = j.worker_id))"
+        )

@@ -1,0 +1,21 @@
+/** Numbers of steps, in this one place: tens at the end, halfway between two that stand, and never one that is taken. */
+
+import type { Card } from "../api/client";
+
+/** A free number for a new step behind the step `after`, or at the end. Where nothing is free right behind it, the first gap further on is taken. */
+export function freeNumber(card: Pick<Card, "steps">, after: number | null = null): number {
+  const numbers = (card.steps ?? []).map((s) => s.number).sort((a, b) => a - b);
+  const last = numbers.at(-1) ?? 0;
+  if (after !== null) {
+    const behind = [after, ...numbers.filter((n) => n > after)];
+    for (let k = 0; k + 1 < behind.length; k++) {
+      if (behind[k + 1]! - behind[k]! > 1) return Math.floor((behind[k]! + behind[k + 1]!) / 2);
+    }
+  }
+  return (Math.floor(last / 10) + 1) * 10;
+}
+
+/** The number of the last step that reads a file; 0 where none does. */
+export function lastRead(card: Pick<Card, "steps">): number {
+  return Math.max(0, ...(card.steps ?? []).filter((s) => s.kind === "read").map((s) => s.number));
+}
