@@ -1,22 +1,33 @@
-"""Start the site: database, migrations, web process and worker; whatever dies is started again; Ctrl-C stops all of it.
+"""Start the site: database, migrations, web process and worker; whatever dies or no longer answers is started again; Ctrl-C stops all of it.
 
 python scripts/serve.py [--port 8000] [--demo]
+
+Two processes watch: the one that was started only sees to it that the other, which sees to everything else, is there. What they start dies with them.
+Started a second time, it says where the site is already, and changes nothing.
 """
 
 from __future__ import annotations
 
 import argparse
 import contextlib
+import ctypes
+import fcntl
 import os
 import signal
 import socket
 import subprocess
 import sys
 import time
+import urllib.request
 from pathlib import Path
+from typing import IO
 
 BASE = Path(__file__).resolve().parents[1]
 PYTHON = str(BASE / ".venv" / "bin" / "python")
+VAR = Path(os.environ.get("TECTOGON_VAR", BASE / "var"))
+ANSWER_SECONDS, DEAF_LOOKS, WORKER_SECONDS = 5.0, 3, 40.0
+"""A web process that does not answer within so long, so many times in a row, is started again; a worker that has not stirred for so long too."""
+_PR_SET_PDEATHSIG = 1
 
 
 def database(verb: str) -> str:
@@ -49,13 +60,17 @@ def free_port(wanted: int) -> int:
 def commands(port: int) -> dict[str, list[str]]:
     return {
         "web": ["env", "TECTOGON_DB_POOL=1", PYTHON, "-m", "uvicorn", "tectogon_server.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--log-level", "warning",
-                "--timeout-graceful-shutdown", "2", "--lifespan", "off"],
+                "--timeout-graceful-shutdown", "2", "--lifespan", "off", "--http", "tectogon_server.api.intake:PatientProtocol"],
         "worker": [PYTHON, str(BASE / "server" / "manage.py"), "work"],
     }  # fmt: skip
 
 
+def _die_with_parent() -> None:
+    ctypes.CDLL("libc.so.6", use_errno=True).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+
+
 def start(command: list[str], env: dict[str, str]) -> subprocess.Popen[bytes]:
-    return subprocess.Popen(command, env=env, cwd=BASE / "server", start_new_session=True, stdout=subprocess.DEVNULL)
+    return subprocess.Popen(command, env=env, cwd=BASE / "server", start_new_session=True, stdout=subprocess.DEVNULL, preexec_fn=_die_with_parent)
 
 
 def stop(process: subprocess.Popen[bytes]) -> None:
@@ -67,43 +82,139 @@ def stop(process: subprocess.Popen[bytes]) -> None:
         os.killpg(process.pid, signal.SIGKILL)
 
 
-def answers(port: int) -> bool:
-    with socket.socket() as probe:
-        probe.settimeout(0.5)
-        return probe.connect_ex(("127.0.0.1", port)) == 0
+def answers(port: int, seconds: float = ANSWER_SECONDS) -> bool:
+    """Whether the web process answers, and not only takes the connection."""
+    try:
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/health", timeout=seconds) as answer:
+            return bool(answer.status == 200)
+    except OSError:
+        return False
+
+
+# watching over the site ----------------------------------------------------------------------------
+
+
+class Site:
+    """Everything that runs, and how long it has been silent."""
+
+    def __init__(self, port: int, env: dict[str, str]) -> None:
+        self.port, self.env = port, env
+        self.running: dict[str, subprocess.Popen[bytes]] = {}
+        self.deaf = 0
+        self.stirred = time.time()
+
+    def start(self, *names: str) -> None:
+        for name in names or ("web", "worker"):
+            self.running[name] = start(commands(self.port)[name], self.env)
+            self.deaf = 0
+            self.stirred = time.time()
+
+    def restart(self, name: str, why: str) -> None:
+        print(f"{name} {why}; starting it again", file=sys.stderr, flush=True)
+        stop(self.running[name])
+        self.start(name)
+
+    def look(self) -> None:
+        """Start again whatever is gone or does not answer."""
+        for name, process in list(self.running.items()):
+            if process.poll() is not None:
+                self.restart(name, "stopped")
+        self.deaf = 0 if answers(self.port) else self.deaf + 1
+        if self.deaf >= DEAF_LOOKS:
+            self.restart("web", "does not answer")
+        with contextlib.suppress(OSError):
+            self.stirred = max(self.stirred, (VAR / "worker-beat").stat().st_mtime)
+        if time.time() - self.stirred > WORKER_SECONDS:
+            self.restart("worker", "does not stir")
+        with contextlib.suppress(subprocess.CalledProcessError):
+            database("start")  # does nothing while it runs
+
+    def stop(self) -> None:
+        for process in self.running.values():
+            stop(process)
+
+
+def supervise(port: int, demo: bool) -> None:
+    """Run the site until told to stop."""
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    site = None
+    try:
+        env = environment()
+        manage(env, "migrate", "-v", "0")
+        site = Site(port, env)
+        site.start()
+        if demo:
+            manage(env, "load_demo")
+        while not answers(port):
+            time.sleep(0.2)
+        greet(port, demo)
+        while True:
+            time.sleep(2.0)
+            site.look()
+    except KeyboardInterrupt:
+        pass
+    finally:
+        if site:
+            site.stop()
+        database("stop")
+
+
+def guard(port: int, demo: bool) -> None:
+    """See to it that the supervisor is there, until it ends of its own accord or is told to."""
+    told = False
+    child: subprocess.Popen[bytes] | None = None
+
+    def end(*_: object) -> None:
+        nonlocal told
+        told = True
+        if child is not None and child.poll() is None:
+            child.terminate()
+
+    signal.signal(signal.SIGTERM, end)
+    signal.signal(signal.SIGINT, end)
+    first = True
+    while not told:
+        words = [PYTHON, __file__, "--supervise", "--port", str(port), *(["--demo"] if demo and first else [])]
+        child = subprocess.Popen(words, start_new_session=True, preexec_fn=_die_with_parent)
+        code = child.wait()
+        if told or (first and code > 0):
+            sys.exit(0 if told else code)
+        first = False
+        print("the supervisor stopped; starting it again", file=sys.stderr, flush=True)
+        time.sleep(1.0)
+
+
+def alone() -> IO[str] | None:
+    """A lock that only one site of this checkout holds; None where another has it."""
+    VAR.mkdir(parents=True, exist_ok=True)
+    lock = (VAR / "serving").open("a+")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        lock.close()
+        return None
+    return lock
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--port", type=int, default=8000)
     parser.add_argument("--demo", action="store_true", help="load the demo company first")
+    parser.add_argument("--supervise", action="store_true", help=argparse.SUPPRESS)
     options = parser.parse_args()
-    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
-    running: dict[str, subprocess.Popen[bytes]] = {}
-    try:
-        env = environment()
-        manage(env, "migrate", "-v", "0")
-        port = free_port(options.port)
-        wanted = commands(port)
-        running = {name: start(command, env) for name, command in wanted.items()}
-        if options.demo:
-            manage(env, "load_demo")
-        while not answers(port):
-            time.sleep(0.2)
-        greet(port, options.demo)
-        while True:
-            time.sleep(1.0)
-            for name, process in running.items():
-                if process.poll() is not None:
-                    print(f"{name} stopped; starting it again", file=sys.stderr)
-                    stop(process)
-                    running[name] = start(wanted[name], env)
-    except KeyboardInterrupt:
-        pass
-    finally:
-        for process in running.values():
-            stop(process)
-        database("stop")
+    if options.supervise:
+        supervise(options.port, options.demo)
+        return
+    lock = alone()
+    if lock is None:
+        greet(int((VAR / "serving").read_text() or options.port), options.demo)
+        print("  It is running already.\n")
+        return
+    port = free_port(options.port)
+    lock.truncate(0)
+    lock.write(str(port))
+    lock.flush()
+    guard(port, options.demo)
 
 
 def greet(port: int, demo: bool) -> None:

@@ -10,11 +10,8 @@
 
 from __future__ import annotations
 
-import ast
 import math
-import operator
 import re
-from collections.abc import Callable
 
 from tectogon.errors import BadValue
 
@@ -22,9 +19,12 @@ MM_PER_UNIT: dict[str, float] = {
     "um": 0.001,
     "mm": 1.0,
     "cm": 10.0,
+    "dm": 100.0,
     "m": 1000.0,
+    "km": 1_000_000.0,
     "in": 25.4,
     "ft": 304.8,
+    "yd": 914.4,
     "mil": 0.0254,
     "px": 25.4 / 96.0,
     "pt": 25.4 / 72.0,
@@ -35,9 +35,12 @@ UNIT_WORDS: dict[str, str] = {
     "um": "micrometres",
     "mm": "millimetres",
     "cm": "centimetres",
+    "dm": "decimetres",
     "m": "metres",
+    "km": "kilometres",
     "in": "inches",
     "ft": "feet",
+    "yd": "yards",
     "mil": "thousandths of an inch",
     "px": "pixels at 96 to the inch",
     "pt": "points",
@@ -47,13 +50,6 @@ _ALIASES = {
     "µm": "um", "micron": "um", "millimetre": "mm", "millimeter": "mm", "centimetre": "cm", "metre": "m", "meter": "m",
     "inch": "in", "inches": "in", '"': "in", "″": "in", "foot": "ft", "feet": "ft", "'": "ft", "′": "ft", "thou": "mil",
 }  # fmt: skip
-
-_BINARY: dict[type[ast.operator], Callable[[float, float], float]] = {
-    ast.Add: operator.add,
-    ast.Sub: operator.sub,
-    ast.Mult: operator.mul,
-    ast.Div: operator.truediv,
-}
 
 _TOKEN = re.compile(r"\s*(?:(?P<number>\d+(?:[.,]\d*)?(?:e[+-]?\d+)?|[.,]\d+)|(?P<unit>[a-zµ]+|[\"'″′])|(?P<sign>[-+*/()]))", re.IGNORECASE)
 
@@ -94,7 +90,7 @@ def short_unit(unit: str) -> str:
 def parse_length(text: str | float, *, default_unit: str = "mm") -> float:
     """A typed length in mm: numbers with units, sums, fractions and brackets ("3/8 in + 2 mm", "1,5 cm").
 
-    A bare number takes the unit that another term of the sum states last, else `default_unit`. Raises BadValue with a sentence.
+    A bare number is in `default_unit`. Raises BadValue with a sentence, also for two units where one length is meant.
     """
     value = float(text) if isinstance(text, (int, float)) else _evaluate(text, default_unit)
     if not math.isfinite(value):
@@ -120,14 +116,13 @@ def _evaluate(text: str, default_unit: str) -> float:
         raise BadValue("A length is missing; type a number, with a unit if it is not mm.")
     if len(text) > 200:
         raise BadValue(f"“{shown}…” is too long for a length.")
-    words = _tokens(text, shown)
-    python = _as_expression(words, default_unit, shown)
+    reader = _Sum(_tokens(text, shown), default_unit, shown)
     try:
-        return _compute(ast.parse(python, mode="eval").body)
+        return reader.length()
     except ZeroDivisionError:
         raise BadValue(f"“{shown}” divides by zero.") from None
-    except (SyntaxError, KeyError, ValueError, RecursionError, OverflowError, MemoryError):
-        raise BadValue(f"“{shown}” can't be read as a length; try “12”, “3/8 in” or “10 mm + 0.5”.") from None
+    except (ValueError, RecursionError, OverflowError):
+        raise reader.unreadable() from None
 
 
 def _tokens(text: str, shown: str) -> list[tuple[str, str]]:
@@ -143,45 +138,75 @@ def _tokens(text: str, shown: str) -> list[tuple[str, str]]:
     return found
 
 
-def _as_expression(words: list[tuple[str, str]], default_unit: str, shown: str) -> str:
-    """The tokens as a Python expression; each term of a sum is multiplied by its own unit, or by the default."""
-    parts: list[str] = []
-    term_has_unit = False
-    depth = 0
+class _Sum:
+    """Reads a sum by descent: sums of terms, terms of factors. A value is a number of mm and whether it is a length; a plain number that stands in a
+    sum beside lengths, or alone, is in the default unit. A term holds one length at most: "5 in in", "10 in / 2 in" and "2 in * 3 mm" are none."""
 
-    def close_term() -> None:
-        nonlocal term_has_unit
-        if parts and parts[-1] not in "(+-" and not term_has_unit:
-            parts.append(f"*{MM_PER_UNIT[default_unit]!r}")
-        term_has_unit = False
+    def __init__(self, words: list[tuple[str, str]], default_unit: str, shown: str) -> None:
+        self.words, self.at, self.default, self.shown = words, 0, MM_PER_UNIT[default_unit], shown
 
-    for kind, word in words:
-        if kind == "number":
-            parts.append(f"{float(word.replace(',', '.'))!r}")
-        elif kind == "unit":
-            name = _ALIASES.get(word.lower(), word.lower())
-            if name not in MM_PER_UNIT:
-                raise BadValue(f"“{word}” in “{shown}” is not a unit known here; use one of {', '.join(MM_PER_UNIT)}.")
-            parts.append(f"*{MM_PER_UNIT[name]!r}")
-            term_has_unit = True
-        else:
-            depth += {"(": 1, ")": -1}.get(word, 0)
-            if word in "+-" and depth == 0:
-                close_term()
-            parts.append(word)
-    close_term()
-    return "".join(parts)
+    def length(self) -> float:
+        value, is_length = self.sum()
+        if self.at < len(self.words):
+            raise self.unreadable()
+        return value if is_length else value * self.default
 
+    def unreadable(self) -> BadValue:
+        return BadValue(f"“{self.shown}” can't be read as a length; try “12”, “3/8 in” or “10 mm + 0.5”.")
 
-def _compute(node: ast.expr) -> float:
-    if isinstance(node, ast.Constant) and isinstance(node.value, float):
-        return node.value
-    if isinstance(node, ast.UnaryOp) and isinstance(node.op, (ast.USub, ast.UAdd)):
-        value = _compute(node.operand)
-        return -value if isinstance(node.op, ast.USub) else value
-    if isinstance(node, ast.BinOp):
-        return _BINARY[type(node.op)](_compute(node.left), _compute(node.right))
-    raise ValueError("not a sum")
+    def next_is(self, *signs: str) -> bool:
+        return self.at < len(self.words) and self.words[self.at][1] in signs and self.words[self.at][0] == "sign"
+
+    def taken(self) -> str:
+        self.at += 1
+        return self.words[self.at - 1][1]
+
+    def sum(self) -> tuple[float, bool]:
+        terms = [self.term(1.0)]
+        while self.next_is("+", "-"):
+            terms.append(self.term(1.0 if self.taken() == "+" else -1.0))
+        if not any(is_length for _, is_length in terms):
+            return sum(value for value, _ in terms), False
+        return sum(value if is_length else value * self.default for value, is_length in terms), True
+
+    def term(self, way: float) -> tuple[float, bool]:
+        value, is_length = self.factor()
+        while True:
+            if self.next_is("*", "/"):
+                times = self.taken() == "*"
+                other, also = self.factor()
+                if also and (is_length or not times):
+                    raise BadValue(f"“{self.shown}” {'multiplies' if times else 'divides by'} a length, which gives none; one unit is enough.")
+                value, is_length = (value * other if times else value / other), is_length or also
+            elif self.at < len(self.words) and self.words[self.at][0] == "unit":
+                if is_length:
+                    raise BadValue(f"“{self.shown}” has two units for one length; give one.")
+                value, is_length = value * self.unit(), True
+            else:
+                return way * value, is_length
+
+    def factor(self) -> tuple[float, bool]:
+        if self.next_is("+", "-"):
+            way = 1.0 if self.taken() == "+" else -1.0
+            value, is_length = self.factor()
+            return way * value, is_length
+        if self.next_is("("):
+            self.at += 1
+            inner = self.sum()
+            if not self.next_is(")"):
+                raise self.unreadable()
+            self.at += 1
+            return inner
+        if self.at >= len(self.words) or self.words[self.at][0] != "number":
+            raise self.unreadable()
+        return float(self.taken().replace(",", ".")), False
+
+    def unit(self) -> float:
+        word = self.taken()
+        name = _ALIASES.get(word.lower(), word.lower())
+        if name not in MM_PER_UNIT:
+            raise BadValue(f"“{word}” in “{self.shown}” is not a unit known here; use one of {', '.join(MM_PER_UNIT)}.")
+        return MM_PER_UNIT[name]
 
 
 def show_number(value: float, digits: int = 4) -> str:

@@ -44,13 +44,18 @@ TRUTH = json.loads((DEMO / "truth.json").read_text())
         ("1/4in", 6.35),
         ("10 mil", 0.254),
         ("1e2", 100),
+        ("2*(1 + 3)", 8),
+        ("(1 in + 1 mm) / 2", 13.2),
+        ("6 / 2 in", 76.2),
+        ("1 yd", 914.4),
+        ("-(2 + 1 cm)", -12),
     ],
 )
 def test_lengths_as_people_type_them(text: str, mm: float) -> None:
     assert parse_length(text) == pytest.approx(mm)
 
 
-@pytest.mark.parametrize("text", ["", "twelve", "12 parsecs", "1/0", "(((", "2 ** 9", "__import__('os')", "1" * 300, "nan", "inf", "5 mm mm mm +"])
+@pytest.mark.parametrize("text", ["", "twelve", "12 parsecs", "1/0", "(((", "2 ** 9", "__import__('os')", "1" * 300, "nan", "inf", "5 mm mm mm +", "5 in in", "10 in / 2 in", "2 in * 3 mm", "2 (3 mm)", "1 / (2 mm)", ")(", "3 4"])
 def test_lengths_that_mean_nothing_are_refused(text: str) -> None:
     with pytest.raises(BadValue):
         parse_length(text)

@@ -7,4 +7,8 @@ import os
 from django.core.asgi import get_asgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "tectogon_server.settings")
-application = get_asgi_application()
+_django = get_asgi_application()
+
+from tectogon_server.api.intake import Intake  # noqa: E402  (models are there only now)
+
+application = Intake(_django)

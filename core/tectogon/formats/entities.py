@@ -30,7 +30,12 @@ from tectogon.formats.entity_curves import CURVES, RISING, rise_of
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, Mark, StatedSize, Written
 
-UNITS_BY_CODE = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m", 9: "mil", 13: "um"}
+UNITS_BY_CODE = {
+    1: "in", 2: "ft", 3: "1609344", 4: "mm", 5: "cm", 6: "m", 7: "km", 8: "2.54e-5", 9: "mil", 10: "yd", 11: "1e-7", 12: "1e-6", 13: "um", 14: "dm",
+    15: "10000", 16: "100000", 21: "304.8006096", 22: "25.4000508", 23: "914.4018288", 24: "1609347.2187",
+}  # fmt: skip
+"""The header's codes for units, by name or by the length of one unit in mm: 3 miles, 8 microinches, 11 ångströms, 12 nanometres, 15 decametres,
+16 hectometres, 21 to 24 US survey feet, inches, yards and miles. Those of astronomers (17 to 20) leave no digits for a part."""
 _BY_LAYER, _BY_BLOCK = -1, -2
 _MAX_DEPTH = 64
 _TALL = 1e-2

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 
 import numpy as np
@@ -12,9 +13,10 @@ from tectogon.operations.arranging import on_part
 from tectogon.operations.fields import EdgePick, EndPick, FacePick, PointPick
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
-from tectogon.solids import measure
+from tectogon.solids import kernel, measure
 from tectogon.solids.picking import find_edge_end, find_face
-from tectogon.tolerances import KERNEL_TOL
+from tectogon.solids.proof import Inside
+from tectogon.tolerances import KERNEL_TOL, LEVEL_TOL
 from tectogon.views import Frame
 
 _LEVEL = 1e-7
@@ -85,28 +87,44 @@ def _of_edge(workpiece: Workpiece, frame: Frame, pick: EdgePick) -> float:
 
 
 def next_spans(workpiece: Workpiece, regions: Sequence[Region], *, towards: bool, start: float, through_wall: bool) -> list[tuple[float, float]]:
-    """From `start` to the next face of the bodies on one side: the first that is met, or, `through_wall`, the one where material ends.
+    """From `start` (mm over each region's plane) to the next face of the bodies on one side: the first that is met, or, `through_wall`, the one where
+    the next wall ends, however many lie behind.
 
     Raises PickGone without bodies, NothingToBuild where nothing is met, BadValue where the face is not one flat face across the profile.
     """
     if not workpiece.bodies:
         raise PickGone("There is no body whose next face could be meant; type a length.")
+    inside = Inside(kernel.compound_of(b.shape for b in workpiece.bodies))
+    way = 1.0 if towards else -1.0
     out = []
     for region in regions:
         frame = workpiece.frame_of(region)
-        way = 1.0 if towards else -1.0
-        found = []
-        for x, y in _probes(workpiece, region):
-            hits = sorted(way * (h - start) for h in measure.hits_along([b.shape for b in workpiece.bodies], frame.at(x, y, 0.0), frame.normal))
-            ahead = [h for h in hits if h > 1e-6]
-            first = ahead[1:] if through_wall and len(hits) - len(ahead) in (0, 2, 4) and not (hits and abs(hits[len(hits) - len(ahead) - 1]) <= 1e-6) else ahead
-            if not first:
-                raise NothingToBuild(f"From this profile {'towards you' if towards else 'away from you'} no face is met; turn the side, or type a length.")
-            found.append(first[0])
-        if max(found) - min(found) > 1e-6 * max(max(found), 1.0):
+        found = [_next_along(workpiece, inside, frame, at, way, start, through_wall=through_wall) for at in _probes(workpiece, region)]
+        met = [h for h in found if h is not None]
+        if len(met) < len(found):
+            raise NothingToBuild(f"From this profile {'towards you' if towards else 'away from you'} no face is met; turn the side, or type a length.")
+        if max(met) - min(met) > LEVEL_TOL * max(max(met), 1.0):
             raise BadValue("The next face is not one flat face across the whole profile; press the face that is meant, or type a length.")
-        out.append((start, start + way * found[0]))
+        out.append((start, start + way * met[0]))
     return out
+
+
+def _next_along(
+    workpiece: Workpiece, inside: Inside, frame: Frame, at: tuple[float, float], way: float, start: float, *, through_wall: bool
+) -> float | None:
+    """How far from `start` the next face, or the end of the next wall, lies along one line (mm); None where there is none."""
+    hits = sorted(way * (h - start) for h in measure.hits_along([b.shape for b in workpiece.bodies], frame.at(*at, 0.0), frame.normal))
+    ahead = [h for h in hits if h > LEVEL_TOL]
+    if not through_wall:
+        return ahead[0] if ahead else None
+    full = [bool(inside(frame.at(*at, start + way * (a + b) / 2.0))) for a, b in itertools.pairwise([0.0, *ahead])]
+    walls = [n for n, material in enumerate(full) if material]
+    if not walls:
+        return None
+    last = walls[0]
+    while last + 1 < len(full) and full[last + 1]:
+        last += 1
+    return ahead[last]
 
 
 def _probes(workpiece: Workpiece, region: Region) -> list[tuple[float, float]]:

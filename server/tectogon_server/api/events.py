@@ -88,7 +88,7 @@ def _still_of(request: HttpRequest, workshop: int) -> bool:
     try:
         if not request.session.exists(request.session.session_key or ""):
             return False
-        return Membership.objects.filter(user__pk=request.user.pk, user__is_active=True, workshop_id=workshop).exists()
+        return Membership.objects.filter(user__pk=request.user.pk or 0, user__is_active=True, workshop_id=workshop).exists()
     except DatabaseError:
         return True
     finally:

@@ -13,6 +13,7 @@ from tectogon.route.keys import key_of
 
 from tectogon_server.accounts.models import Membership
 from tectogon_server.computing import queue
+from tectogon_server.computing.events import tell
 from tectogon_server.computing.models import Computation
 from tectogon_server.computing.results import path_of, report_of, scope_of
 from tectogon_server.computing.shelf import keep_on_shelf
@@ -71,6 +72,7 @@ def stop(user: User, computation: Computation) -> None:
     if computation.user_id != user.pk and not (membership and membership.may_edit):
         raise NotAllowed("Somebody else asked for this computation; you may look at it, but not stop it.")
     Computation.objects.filter(pk=computation.pk, state__in=OPEN).update(state=State.STOPPED, code="stopped", message="Stopped.")
+    tell(computation.workshop_id, "computation", computation=str(computation.pk), part=computation.part_id, state=State.STOPPED)
 
 
 def _row(user: User, part: Part, card: Card, key: str, kind: str, purpose: str, options: dict[str, Any], *, done: bool) -> Computation:

@@ -9,6 +9,7 @@ from typing import Any
 from django.conf import settings
 from django.db import close_old_connections
 from django.utils import timezone
+from procrastinate import JobContext
 from procrastinate.contrib.django import app
 from tectogon.errors import TectogonError
 
@@ -22,11 +23,11 @@ _log = logging.getLogger(__name__)
 _PICTURE_SECONDS = 60.0
 
 
-@app.task(name="work_off", queue="compute")
-def work_off() -> None:
-    """Do what is due until nothing is."""
+@app.task(name="work_off", queue="compute", pass_context=True)
+def work_off(context: JobContext) -> None:
+    """Do what is due until nothing is, or the worker is to stop."""
     close_old_connections()
-    while (computation := queue.take_next()) is not None:
+    while not context.should_abort() and (computation := queue.take_next()) is not None:
         compute(computation)
 
 

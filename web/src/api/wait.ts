@@ -1,21 +1,24 @@
-/** Wait for a computation: news wake us, and a slow poll in case news get lost. */
+/** Wait for a computation: news tell of its end. Only while no news come in is it asked for. */
 
 import { api, type Computation } from "./client";
-import { listen } from "./news";
+import { hasEnded, isFlowing, listen } from "./news";
+
+const ASK_EVERY = 700, ASK_ALL_THE_SAME = 15_000;
 
 export async function finished(first: Computation, progress: (text: string) => void, given: AbortSignal, drawn?: () => void): Promise<Computation> {
   let state = first;
-  let patience = 60;
   while (state.state === "queued" || state.state === "running") {
-    await news(first.id, progress, given, patience, drawn);
-    patience = Math.min(patience * 2, 1500);
+    if (!hasEnded(first.id)) await news(first.id, progress, given, drawn);
     if (given.aborted) throw new DOMException("superseded", "AbortError");
+    const before = state;
     state = await api.computation(first.id);
+    if (state.state === before.state && hasEnded(first.id)) await new Promise((resolve) => setTimeout(resolve, ASK_EVERY));
   }
   return state;
 }
 
-function news(id: string, progress: (text: string) => void, given: AbortSignal, patience: number, drawn?: () => void): Promise<void> {
+/** Resolves when a computation has ended, or may have. */
+function news(id: string, progress: (text: string) => void, given: AbortSignal, drawn?: () => void): Promise<void> {
   return new Promise((resolve) => {
     const stop = listen((n) => {
       if (n.what === "again") done();
@@ -24,8 +27,9 @@ function news(id: string, progress: (text: string) => void, given: AbortSignal, 
       else if (n.what === "drawn") drawn?.();
       else done();
     });
-    const timer = setTimeout(done, patience);
+    const timer = setTimeout(done, isFlowing() ? ASK_ALL_THE_SAME : ASK_EVERY);
     given.addEventListener("abort", done);
+    if (given.aborted) done();
     function done() {
       stop();
       clearTimeout(timer);

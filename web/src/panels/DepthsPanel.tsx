@@ -3,7 +3,8 @@
 import type { Kind } from "../api/client";
 import { show } from "../scene/sheetData";
 import { useTable } from "../state/table";
-import { choiceOf, writeAs } from "../state/work";
+import { choiceOf } from "../state/draft";
+import { writeAs } from "../state/work";
 import { useDepths } from "./useDepths";
 
 export function DepthsPanel({ kinds }: { kinds: Kind[] }) {

@@ -5,7 +5,7 @@ import { type ReactNode, useState } from "react";
 import { api } from "../api/client";
 import { finished } from "../api/wait";
 import { useTable } from "../state/table";
-import { sentenceOf } from "../state/work";
+import { sentenceOf } from "../state/draft";
 import { Button } from "../ui/Button";
 
 export function HandOverPane() {

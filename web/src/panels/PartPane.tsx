@@ -9,7 +9,8 @@ import { type PartData, type Piece } from "../scene/partData";
 import { type Direction, PartScene } from "../scene/partScene";
 import { show } from "../scene/sheetData";
 import { type Shown, useTable } from "../state/table";
-import { givePiece, sentenceOf, wantsPiece } from "../state/work";
+import { sentenceOf, wantsPiece } from "../state/draft";
+import { givePiece } from "../state/work";
 
 export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   const canvas = useRef<HTMLCanvasElement>(null);

@@ -3,7 +3,7 @@
 import { type SheetData, show } from "../scene/sheetData";
 import type { SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
-import type { Wanted } from "../state/work";
+import type { Wanted } from "../state/draft";
 import { aimed } from "./sheetPicking";
 
 export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }) {

@@ -5,7 +5,7 @@ import { type RefObject, useEffect, useRef, useState } from "react";
 import { show } from "../scene/sheetData";
 import { type SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
-import { draftRegions, wantedPoints } from "../state/work";
+import { draftRegions, wantedPoints } from "../state/draft";
 import { box, hasProfiles, opened, point, press, roped, told } from "./sheetPicking";
 import { Labels, PictureFader, SnapMark } from "./SheetMarks";
 

@@ -6,7 +6,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, type Gauge, type PartOnShelf, type PartOpen, type Person, upload } from "../api/client";
 import { listen } from "../api/news";
 import { show } from "../scene/sheetData";
-import { sentenceOf } from "../state/work";
+import { sentenceOf } from "../state/draft";
 import { Button } from "../ui/Button";
 import { HouseMark, StateMark } from "../ui/Mark";
 import { type Arrival, Arrivals } from "./Arrivals";

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import { api, type Person } from "../api/client";
-import { sentenceOf } from "../state/work";
+import { sentenceOf } from "../state/draft";
 import { Button } from "../ui/Button";
 import { HouseMark } from "../ui/Mark";
 

@@ -6,7 +6,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, type Gauge, type Kind, type Person, type Stage } from "../api/client";
 import type { PartScene } from "../scene/partScene";
 import type { SheetScene } from "../scene/sheetScene";
-import { STAGES, clearTable, useTable } from "../state/table";
+import { STAGES, useTable } from "../state/table";
 import { addSource, begin, change, drop, move, openPart, record, stop, toggleRegion } from "../state/work";
 import { Button } from "../ui/Button";
 import { HouseMark } from "../ui/Mark";
@@ -42,10 +42,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   const [overlay, setOverlay] = useState<"finder" | "keys" | null>(null);
   const [recorded, setRecorded] = useState<number | null>(null);
   const kinds = useQuery({ queryKey: ["kinds"], queryFn: api.kinds, staleTime: Infinity }).data;
-  useEffect(() => {
-    void openPart(id);
-    return clearTable;
-  }, [id]);
+  useEffect(() => openPart(id), [id]);
   useEffect(() => useTable.subscribe((s) => { if (s.shown && !s.previewing) setRecorded(s.shown.report.figures.volume_mm3); }), []);
   useEffect(() => { document.title = part ? `${part.name} · Tectogon` : "Tectogon"; }, [part]);
 
@@ -192,6 +189,7 @@ function useKeys({ here, sheetScene, partScene, open, closed }: Scenes & { here:
       else if (e.key === "Enter" && useTable.getState().draft && !target.closest("button, a")) void record();
       else if (e.key === "/") open("finder");
       else if (e.key === "?") open("keys");
+      else if (useTable.getState().draft && /^[0-9.,-]$/.test(e.key) && toWritingLine()) return; // digits belong to what is written
       else if (/^[1-9]$/.test(e.key) && here[Number(e.key) - 1]) {
         if (target.closest("button")) target.blur(); // so that Enter records, and does not press that button again
         begin(here[Number(e.key) - 1]!);
@@ -211,6 +209,15 @@ function useKeys({ here, sheetScene, partScene, open, closed }: Scenes & { here:
     window.addEventListener("keydown", press);
     return () => { window.removeEventListener("keydown", press); };
   }, [here, sheetScene, partScene, open, closed]);
+}
+
+/** Put the typing into the value that was touched last, or the first; the key that is pressed just now goes there too. */
+function toWritingLine(): boolean {
+  const fields = [...document.querySelectorAll<HTMLInputElement>("form[aria-label='Writing line'] input[data-typed]")];
+  const field = fields.find((f) => f.dataset["typed"] === "last") ?? fields[0];
+  field?.focus();
+  field?.select();
+  return field !== undefined;
 }
 
 function pickPointed(): boolean {

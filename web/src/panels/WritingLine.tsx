@@ -3,16 +3,17 @@
 import type { Kind } from "../api/client";
 import { show } from "../scene/sheetData";
 import { type Draft, useTable } from "../state/table";
-import { change, drop, record } from "../state/work";
+import { change, drop, record, takeUp } from "../state/work";
 import { Button } from "../ui/Button";
 import { Sentence } from "./Sentence";
 
 export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Kind[]; recorded: number | null }) {
-  const { draft, trouble, shown, shownStep, set } = useTable();
+  const { draft, trouble, shown, shownStep, aside, set } = useTable();
   if (!draft) {
     return (
       <div className="flex min-h-[58px] items-center gap-3 px-4 py-2">
-        {trouble ? <Trouble text={trouble} close={() => { set({ trouble: null }); }} /> : <p className="text-faint">{idle}</p>}
+        {trouble ? <Trouble text={trouble} close={() => { set({ trouble: null }); }} /> : <p className="flex-1 text-faint">{idle}</p>}
+        {aside ? <Aside draft={aside} /> : null}
       </div>
     );
   }
@@ -31,10 +32,18 @@ export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Ki
           ? <span className="basis-full text-[13px] text-madder" role="alert">{problem}</span>
           : <Effect after={mine?.status === "ok" ? (shown?.report.figures.volume_mm3 ?? null) : null} before={recorded} />}
       </div>
+      {aside ? <Aside draft={aside} /> : null}
       <Button tone="quiet" hint="Esc" onClick={() => { drop(); }}>Drop</Button>
+      {mine?.status === "failed" && !wants && !draft.problem ? <Button title="It stays on the card, marked, until what it lacks is there" onClick={() => { void record(true); }}>Record it marked</Button> : null}
       <Button tone="main" hint="Enter" type="submit">Record</Button>
     </form>
   );
+}
+
+/** What was being written before, kept so that nothing put into it is lost. */
+function Aside({ draft }: { draft: Draft }) {
+  const words = draft.tokens.map((t) => t.text).join("");
+  return <Button className="max-w-[240px] truncate" title={`Set aside: ${words}`} onClick={takeUp}>Go on with: {words}</Button>;
 }
 
 function trimmed(draft: Draft) {

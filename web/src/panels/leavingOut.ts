@@ -3,7 +3,8 @@
 import type { Card, Step } from "../api/client";
 import { freeNumber, lastRead } from "../state/numbering";
 import { useTable } from "../state/table";
-import { save, withStep } from "../state/work";
+import { withStep } from "../state/draft";
+import { save } from "../state/work";
 
 export type Named = "proposals" | "layers" | "kinds" | "linetypes" | "colours" | "blocks";
 

@@ -5,7 +5,8 @@ import { type SheetData, show } from "../scene/sheetData";
 import type { SheetPointer } from "../scene/sheetScene";
 import { type Snap, snapAt } from "../scene/snapping";
 import { type Draft, useTable } from "../state/table";
-import { changeMany, changeStep, draftRegions, givePoint, toggleRegion, type Wanted, wantedPoints } from "../state/work";
+import { draftRegions, type Wanted, wantedPoints } from "../state/draft";
+import { changeMany, changeStep, givePoint, toggleRegion } from "../state/work";
 import { colourAt } from "./pictureColour";
 
 /** How near a point must be to be taken, in pixels. */

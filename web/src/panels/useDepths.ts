@@ -5,7 +5,7 @@ import { useEffect, useState } from "react";
 import { api, type Depth } from "../api/client";
 import { finished } from "../api/wait";
 import { useTable } from "../state/table";
-import { sentenceOf } from "../state/work";
+import { sentenceOf } from "../state/draft";
 
 export interface Depths { regions: string[]; depths: Depth[]; state: string }
 

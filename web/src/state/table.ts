@@ -11,7 +11,8 @@ export const STAGES: { key: Stage; label: string }[] = [
   { key: "build", label: "Build" }, { key: "check", label: "Check" }, { key: "hand_over", label: "Hand over" },
 ];
 
-export interface Draft { step: Step; isNew: boolean; tokens: Token[]; problem: string | null }
+/** `touched`: something was put into it since it was begun, which must not be lost. */
+export interface Draft { step: Step; isNew: boolean; touched: boolean; tokens: Token[]; problem: string | null }
 /** What is on the screen: the computation it came from, and what that found. */
 export interface Shown { computation: string; report: Report; sheet: SheetData; part: PartData }
 export interface Picks { regions: string[]; curves: string[] }
@@ -29,6 +30,8 @@ export interface TableState {
   busy: { text: string; id: string | null } | null;
   trouble: string | null;
   draft: Draft | null;
+  /** What was being written when something else was begun: it can be taken up again. */
+  aside: Draft | null;
   picks: Picks;
   hover: { curves: number[]; region: number; piece: Piece | null };
   pickedPieces: Piece[];
@@ -49,7 +52,7 @@ export interface TableState {
 }
 
 const START = {
-  part: null, stage: "bring_in" as Stage, shown: null, early: null, shownStep: null, previewing: false, busy: null, trouble: null, draft: null, picks: { regions: [], curves: [] },
+  part: null, stage: "bring_in" as Stage, shown: null, early: null, shownStep: null, previewing: false, busy: null, trouble: null, draft: null, aside: null, picks: { regions: [], curves: [] },
   hover: { curves: [], region: -1, piece: null }, pickedPieces: [], upto: null, split: 0.5, finding: null, pickBy: "box" as const, sheetAsks: null, pictureShare: 0.55, checked: null,
 };
 

@@ -27,10 +27,14 @@ export function LengthField({ value, label, first, bare = false, empty = "", onV
   const now = text ?? shown;
   return (
     <input
-      ref={box} aria-label={label} placeholder={empty} spellCheck={false} autoComplete="off" value={now}
+      ref={box} data-typed="" aria-label={label} placeholder={empty} spellCheck={false} autoComplete="off" value={now}
       className="num rounded-lg border border-rule bg-paper px-2 py-1 text-center focus:border-brick"
       style={{ width: `${Math.min(Math.max(now.length, 4) + 3, 28)}ch` }}
-      onFocus={(e) => { e.target.select(); }}
+      onFocus={(e) => {
+        for (const other of e.target.form?.querySelectorAll<HTMLInputElement>("[data-typed]") ?? []) other.dataset["typed"] = "";
+        e.target.dataset["typed"] = "last";
+        e.target.select();
+      }}
       onChange={(e) => {
         const typed = e.target.value;
         setText(typed);

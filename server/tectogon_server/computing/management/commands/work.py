@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import os
 import signal
 import threading
 import time
@@ -39,12 +40,14 @@ class Command(BaseCommand):
                 _log.warning("the database went away; trying again", exc_info=False)
                 time.sleep(1.0)
         pool.close()
+        self.stdout.flush()
+        os._exit(0)  # not waiting for calls that were given up; what they were for is taken up by the next worker
 
     def _serve(self) -> None:
         connector = app.connector
         assert isinstance(connector, DjangoConnector)
         with app.replace_connector(connector.get_worker_connector()) as running:
-            running.run_worker(queues=["compute"], concurrency=settings.COMPUTE_CHILDREN, install_signal_handlers=True, fetch_job_polling_interval=1.0, delete_jobs="always")
+            running.run_worker(queues=["compute"], concurrency=settings.COMPUTE_CHILDREN, install_signal_handlers=True, fetch_job_polling_interval=1.0, shutdown_graceful_timeout=2.0, delete_jobs="always")
 
 
 def _leave(stopping: threading.Event) -> None:

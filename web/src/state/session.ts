@@ -1,0 +1,444 @@
+/** The part that is open: its record, what is being computed of it, what is kept of it. One for each part that is opened, and over when it is left.
+
+    A change of the record waits for the one before it, also when the part has been left meanwhile; what is shown is only ever that of the session that
+    is open. Nothing here knows the page: it is tested without a browser.
+ */
+
+import { type api as Api, type Card, type CheckedView, type Computation, type Keys, type Kind, type PartOpen, Refused, type Report, type Step } from "../api/client";
+import { type Parcel, unpack } from "../api/parcel";
+import { PartData, type PartFacts } from "../scene/partData";
+import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
+import type { Snap } from "../scene/snapping";
+import { choiceOf, draftRegions, sentenceOf, type Wanted, wantedPoints, wantsRegions, withStep } from "./draft";
+import { freeNumber } from "./numbering";
+import type { Draft, Shown, TableState } from "./table";
+
+export interface Surroundings {
+  api: typeof Api;
+  /** Waits for a computation. */
+  finished(first: Computation, progress: (text: string) => void, given: AbortSignal, drawn?: () => void): Promise<Computation>;
+  table: { getState(): TableState; setState(change: Partial<TableState>): void };
+}
+
+const NO_PICKS = { regions: [], curves: [] };
+const SAY_BUSY_AFTER = 250, MOST_SHEETS = 5;
+
+export class Session {
+  private readonly over = new AbortController();
+  private computing: AbortController | null = null;
+  /** The record as far as it is known, whether it is still shown or not. */
+  private part: PartOpen | null = null;
+  /** Sheets by the key of their placements, and any one of them by the key of its linework. */
+  private readonly sheets = new Map<string, SheetData>();
+  private readonly lines = new Map<string, SheetData>();
+  /** Lines that came ahead of what is found in them, and the computation they are of. */
+  private early: { of: string; lines: Parcel<SheetFacts> } | null = null;
+  private asking = 0;
+  private writing: Promise<void> = Promise.resolve();
+  private recording = false;
+  private changing: Promise<unknown> = Promise.resolve();
+
+  constructor(readonly id: number, private readonly around: Surroundings) {}
+
+  private get(): TableState { return this.around.table.getState(); }
+
+  private put(change: Partial<TableState>): void {
+    if (!this.over.signal.aborted) this.around.table.setState(change);
+  }
+
+  private know(part: PartOpen): void {
+    this.part = part;
+    this.put({ part });
+  }
+
+  async open(): Promise<void> {
+    try {
+      this.know(await this.around.api.part(this.id));
+      await this.refresh();
+      const report = this.get().shown?.report;
+      if (report && this.get().stage === "bring_in" && report.figures.bodies) this.put({ stage: "build" });
+    } catch (error) {
+      this.put({ trouble: sentenceOf(error) });
+    }
+  }
+
+  /** The part is left: nothing more is shown of it, what is being saved is saved all the same. */
+  end(): void {
+    this.over.abort();
+    this.computing?.abort();
+  }
+
+  // computing and showing ---------------------------------------------------------------------
+
+  /** The card as it is to be shown: with the draft in it, or stepped back, or as it is on record. */
+  private shownCard(part: PartOpen): Card | null {
+    const { draft, upto } = this.get();
+    if (draft && !draft.problem) return withStep(part.card, draft.step);
+    return upto === null ? null : { ...part.card, steps: part.card.steps!.filter((s) => s.number <= upto) };
+  }
+
+  /** Compute what is to be shown, and show it. A newer call takes the place of an older one. */
+  async refresh(): Promise<void> {
+    this.computing?.abort();
+    const mine = (this.computing = new AbortController()), part = this.part;
+    if (!part || this.over.signal.aborted) return;
+    const card = this.shownCard(part);
+    const say = (change: Partial<TableState>) => { if (!mine.signal.aborted) this.put(change); };
+    let busy = { text: "Computing", id: null as string | null };
+    const later = setTimeout(() => { say({ busy }); }, SAY_BUSY_AFTER);
+    try {
+      const asked = await this.around.api.run(part.id, card);
+      busy = { text: asked.progress || "Computing", id: asked.id };
+      if (this.get().busy) say({ busy });
+      const done = await this.around.finished(asked, (text) => { say({ busy: (busy = { text, id: asked.id }) }); }, mine.signal, () => { void this.showEarly(asked.id, mine.signal); });
+      if (!mine.signal.aborted) await this.take(done, card !== null, mine.signal);
+    } catch (error) {
+      say({ trouble: sentenceOf(error) });
+    } finally {
+      clearTimeout(later);
+      if (this.computing === mine) this.put({ busy: null, early: null });
+    }
+  }
+
+  /** The lines of a drawing that is still being looked into; what was found in it before stands beside them till then. */
+  private async showEarly(id: string, signal: AbortSignal): Promise<void> {
+    const fresh = unpack<SheetFacts>(await this.around.api.parcel(id, "lines"));
+    this.early = { of: id, lines: fresh };
+    if (!signal.aborted) this.put({ early: this.get().shown?.sheet.withLines(fresh) ?? sheetOf(fresh) });
+  }
+
+  private async take(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
+    if (done.state === "stopped" && done.code === "superseded") return;
+    if (!done.report) {
+      this.put({ trouble: done.message || "The computation did not finish." });
+      return;
+    }
+    const shown = await this.fetchShown(done.id, done.report);
+    if (signal.aborted) return;
+    const draft = this.get().draft;
+    this.put({ shown, early: null, shownStep: preview ? (draft?.step ?? null) : null, previewing: preview, trouble: null, pickedPieces: [], hover: { curves: [], region: -1, piece: null } });
+    const mine = draft && preview ? done.report.steps.find((s) => s.number === draft.step.number) : undefined;
+    if (draft && mine) this.put({ draft: { ...draft, tokens: mine.tokens } });
+  }
+
+  private async fetchShown(id: string, report: Report): Promise<Shown> {
+    const shape = this.around.api.parcel(id, "part");
+    const sheet = this.sheets.get(report.keys.placements) ?? (await this.fetchSheet(id, report.keys));
+    return { computation: id, report, sheet, part: new PartData(unpack<PartFacts>(await shape)) };
+  }
+
+  /** The sheet of a computation; lines that are known lie in other planes at most. */
+  private async fetchSheet(id: string, keys: Keys): Promise<SheetData> {
+    const parcel = async (what: "lines" | "regions" | "placements") => unpack<SheetFacts>(await this.around.api.parcel(id, what));
+    const known = this.lines.get(keys.linework), early = this.early?.of === id ? this.early.lines : null;
+    this.early = null;
+    const sheet = known ? known.placedAs(await parcel("placements")) : sheetOf(...(await Promise.all([early ?? parcel("lines"), parcel("regions"), parcel("placements")])));
+    if (this.sheets.size >= MOST_SHEETS) {
+      this.sheets.clear();
+      this.lines.clear();
+    }
+    this.sheets.set(keys.placements, sheet);
+    this.lines.set(keys.linework, sheet);
+    return sheet;
+  }
+
+  async stop(): Promise<void> {
+    const id = this.get().busy?.id;
+    if (id) await this.around.api.stop(id);
+  }
+
+  /** The straight-on check of what is shown. It goes on when its stage is left, and is not asked for twice. */
+  async check(): Promise<void> {
+    const of = this.get().shown?.computation;
+    if (!of || this.get().checked?.of === of) return;
+    const put = (views: CheckedView[], state: string) => { if (this.get().checked?.of === of) this.put({ checked: { of, views, state } }); };
+    this.put({ checked: { of, views: [], state: "looking" } });
+    try {
+      const done = await this.around.finished(await this.around.api.check(of), () => undefined, this.over.signal);
+      if (done.state === "done") put((await this.around.api.checkFound(done.id)).views, "done");
+      else put([], done.message || "The check did not finish.");
+    } catch (error) {
+      put([], sentenceOf(error));
+    }
+  }
+
+  // drafts --------------------------------------------------------------------------------------
+
+  /** Begin to write an operation; what is picked goes into it. What was being written, if anything was put into it, is set aside. */
+  begin(kind: Kind): void {
+    const { picks, shown, upto } = this.get(), part = this.part;
+    if (!part) return;
+    const params: Record<string, unknown> = structuredClone(kind.defaults);
+    if ("profiles" in params && picks.regions.length && shown) params["profiles"] = choiceOf(picks.regions, shown.sheet);
+    if ("curves" in params && picks.curves.length) params["curves"] = picks.curves;
+    if (kind.name === "extrude" && shown?.report.figures.bodies) params["result"] = "join";
+    this.setAside(kind.name);
+    void this.write({ number: freeNumber(part.card, upto), kind: kind.name, params, on: true }, true);
+  }
+
+  /** Keep what is being written, so that it can be taken up again, unless nothing was put into it yet. */
+  private setAside(next: string): void {
+    const { draft } = this.get();
+    if (draft?.touched && draft.step.kind !== next) this.put({ aside: draft });
+  }
+
+  /** Go on with what was set aside. */
+  takeUp(): void {
+    const { aside, draft, upto } = this.get(), part = this.part;
+    if (!aside || !part) return;
+    this.put({ aside: draft?.touched ? draft : null });
+    const taken = part.card.steps!.some((s) => s.number === aside.step.number);
+    void this.write(aside.isNew && taken ? { ...aside.step, number: freeNumber(part.card, upto) } : aside.step, aside.isNew, true);
+  }
+
+  /** Write a step into the writing line, with its sentence and its preview. */
+  write(step: Step, isNew: boolean, touched = !isNew): Promise<void> {
+    return (this.writing = this.told(step, isNew, touched));
+  }
+
+  private async told(step: Step, isNew: boolean, touched: boolean): Promise<void> {
+    const before = this.get().draft, mine = ++this.asking;
+    this.put({ draft: { step, isNew, touched, tokens: before && before.step.kind === step.kind ? before.tokens : [], problem: before?.problem ?? null }, trouble: null });
+    try {
+      const { tokens, problem } = await this.around.api.sentence(step);
+      if (mine !== this.asking) return;
+      const kept = problem ? this.get().draft?.tokens : undefined; // a value that can't be read leaves the sentence as it was, so that it can be put right
+      this.put({ draft: { step, isNew, touched, tokens: kept?.length ? kept : tokens, problem } });
+      if (!problem) void this.refresh();
+    } catch (error) {
+      if (mine === this.asking) this.put({ trouble: sentenceOf(error) });
+    }
+  }
+
+  change(field: string, value: unknown): Promise<void> {
+    return this.changeMany({ [field]: value });
+  }
+
+  /** Change several values of the draft at once. */
+  async changeMany(values: Record<string, unknown>): Promise<void> {
+    const { draft } = this.get();
+    if (draft) await this.write({ ...draft.step, params: { ...draft.step.params, ...values } }, draft.isNew, true);
+  }
+
+  /** Write a step of a kind with these values, in place of what is being written. */
+  writeAs(kind: Kind, values: Record<string, unknown>): void {
+    const { draft, upto } = this.get(), part = this.part;
+    if (!part) return;
+    const number = draft?.isNew && draft.step.kind === kind.name ? draft.step.number : freeNumber(part.card, upto);
+    this.setAside(kind.name);
+    void this.write({ number, kind: kind.name, params: { ...structuredClone(kind.defaults), ...values }, on: true }, true, true);
+  }
+
+  /** Drop the draft; what is on record is shown again. */
+  drop(): void {
+    const { draft, upto, aside } = this.get();
+    if (!draft && upto === null) {
+      this.put({ picks: NO_PICKS, pickedPieces: [], aside: aside && this.get().picks.regions.length + this.get().picks.curves.length ? aside : null });
+      return;
+    }
+    this.asking++;
+    this.put({ draft: null, upto: null, trouble: null });
+    void this.refresh();
+  }
+
+  // the record ----------------------------------------------------------------------------------
+
+  /** Put the draft on record. One that can't be read is not recorded; one that fails on the part as it is now can be, with `anyway`: it stays on the
+      card, marked, until what it lacks is there. */
+  async record(anyway = false): Promise<void> {
+    await this.writing;
+    const { draft } = this.get(), part = this.part;
+    if (!draft || !part || this.recording) return;
+    if (draft.problem) {
+      this.put({ trouble: draft.problem });
+      return;
+    }
+    this.recording = true;
+    try {
+      if (this.get().shownStep !== draft.step) await this.refresh();
+      const mine = this.get().shown?.report.steps.find((s) => s.number === draft.step.number);
+      if (mine?.status === "failed" && !(anyway && mine.code !== "unfinished")) {
+        this.put({ trouble: mine.message });
+        return;
+      }
+      const words = draft.tokens.map((t) => t.text).join("");
+      if (draft.isNew && draft.step.kind === "from_views" && mine?.status !== "failed" && (await this.recordFromViews(part.card, draft))) return;
+      await this.save(withStep(part.card, draft.step), draft.isNew ? words : `Changed ${draft.step.number}: ${words}`, draft);
+    } finally {
+      this.recording = false;
+    }
+  }
+
+  /** The part from its views goes on record as the ordinary operations it consists of, so that each can be changed or thrown away. */
+  private async recordFromViews(card: Card, draft: Draft): Promise<boolean> {
+    const id = this.get().shown?.computation, from = draft.step.number;
+    if (!id || card.steps!.some((s) => s.number > from)) return false;
+    const done = await this.around.finished(await this.around.api.steps(id), () => undefined, this.over.signal);
+    if (done.state !== "done") return false;
+    const { steps } = await this.around.api.stepsFound(done.id);
+    const more = steps.map(({ kind, params }, n): Step => ({ number: from + 10 * n, kind, params, on: true }));
+    return this.save({ ...card, steps: [...card.steps!, ...more] }, `Built the part from its views in ${more.length} steps`, draft);
+  }
+
+  /** Changes of the record go one after another, so that undo pressed right after Enter undoes what Enter recorded. */
+  private inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const mine = this.changing.then(work, work);
+    this.changing = mine.catch(() => undefined);
+    return mine;
+  }
+
+  save(card: Card, words: string, draft: Draft | null = null): Promise<boolean> {
+    return this.inTurn(() => this.saveNow(card, words, draft));
+  }
+
+  /** The card counts as saved from now on, so that the next pick or operation need not wait; if it can't be, all is put back as it was. */
+  private async saveNow(card: Card, words: string, draft: Draft | null): Promise<boolean> {
+    const part = this.part;
+    if (!part) return false;
+    this.asking++;
+    this.know({ ...part, card });
+    this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS });
+    try {
+      this.know(await this.around.api.save(part.id, part.revision, card, words.slice(0, 300)));
+      if (!this.get().draft) void this.refresh();
+      return true;
+    } catch (error) {
+      this.know(part);
+      this.put({ trouble: sentenceOf(error), draft: draft ?? this.get().draft });
+      await this.afterClash(error);
+      return false;
+    }
+  }
+
+  /** Somebody else has changed the part meanwhile: theirs is taken up, what was being written stays. */
+  private async afterClash(error: unknown): Promise<boolean> {
+    if (!(error instanceof Refused) || error.code !== "clash") return false;
+    this.know(await this.around.api.part(this.id));
+    return true;
+  }
+
+  move(way: "undo" | "redo"): Promise<void> {
+    return this.inTurn(() => this.moveNow(way));
+  }
+
+  private async moveNow(way: "undo" | "redo"): Promise<void> {
+    const part = this.part;
+    if (!part?.[way]) return;
+    try {
+      const moved = await this.around.api[way](part.id, part.revision);
+      this.asking++;
+      this.know(moved);
+      this.put({ draft: null, upto: null, trouble: null });
+      void this.refresh();
+    } catch (error) {
+      this.put({ trouble: sentenceOf(error) });
+      if (await this.afterClash(error)) await this.refresh();
+    }
+  }
+
+  stepBack(number: number | null): void {
+    this.put({ upto: number, draft: null });
+    void this.refresh();
+  }
+
+  /** Change one value of a step that is on record, at once. */
+  async changeRecorded(number: number, field: string, value: unknown): Promise<boolean> {
+    const part = this.part, step = part?.card.steps!.find((s) => s.number === number);
+    if (!part || !step) return false;
+    const changed: Step = { ...step, params: { ...step.params, [field]: value } };
+    const { problem } = await this.around.api.sentence(changed);
+    if (problem) {
+      this.put({ trouble: problem });
+      return false;
+    }
+    return this.save(withStep(this.part!.card, changed), `Changed ${number}: ${field.replace(/_/g, " ")}`);
+  }
+
+  /** Change several values of a recorded step at once. */
+  async changeStep(number: number, values: Record<string, unknown>, words: string): Promise<void> {
+    const part = this.part, step = part?.card.steps!.find((s) => s.number === number);
+    if (part && step) await this.save(withStep(part.card, { ...step, params: { ...step.params, ...values } }), `Changed ${number}: ${words}`);
+  }
+
+  // picks and sources ---------------------------------------------------------------------------
+
+  /** Take a region into the pick, or out of it; while an operation with profiles is written, into that. */
+  toggleRegion(id: string, add: boolean): void {
+    const { draft, picks, shown } = this.get();
+    if (!shown) return;
+    const chosen = wantsRegions(draft) ? draftRegions(draft) : picks.regions;
+    const next = chosen.includes(id) ? chosen.filter((r) => r !== id) : add || draft ? [...chosen, id] : [id];
+    if (wantsRegions(draft)) void this.change("profiles", choiceOf(next, shown.sheet));
+    else this.put({ picks: { regions: next, curves: [] } });
+  }
+
+  /** Put a point into the draft; a full field begins anew. */
+  givePoint(snap: Snap): void {
+    const { draft, shown } = this.get(), field = wantedPoints(draft);
+    if (!field || !shown) return;
+    const [ox, oy] = shown.sheet.facts.origin;
+    const id = (row: number | undefined) => (row !== undefined && row >= 0 ? shown.sheet.facts.ids[row]! : null);
+    const pick = { at: [snap.x + ox, snap.y + oy], curve: id(snap.row), kind: snap.kind, other: id(snap.other) };
+    this.give(field, field.ends ? { point: pick } : pick);
+  }
+
+  /** Put a face or an edge into the draft; `at` is where it was pressed, in space. */
+  givePiece(type: "face" | "edge", index: number, at: number[]): void {
+    const { draft, shown } = this.get(), field = wantedPoints(draft);
+    if (!shown) return;
+    if (type === "edge") {
+      const edge = shown.part.facts.edges[index];
+      if (edge && field?.ends) this.give(field, { edge: { faces: edge.faces.map((n) => shown.part.facts.faces[n]!.key), point: at } });
+      return;
+    }
+    const face = shown.part.facts.faces[index];
+    if (!face) return;
+    const pick = { name: face.key, body: face.body, beside: shown.part.beside(index), normal: face.normal ?? null, point: at };
+    if (field?.ends) this.give(field, { face: pick });
+    else void this.change("face", pick);
+  }
+
+  private give(field: Wanted, value: unknown): void {
+    void this.change(field.field, field.given.length >= field.wanted ? [value] : [...field.given, value]);
+  }
+
+  private sending(file: File): (share: number) => void {
+    return (share) => { this.put({ busy: { text: `Sending ${file.name}: ${Math.round(share * 100)} %`, id: null } }); };
+  }
+
+  /** Bring another file into this part, beside what is there. */
+  async addSource(file: File): Promise<void> {
+    if (!this.part) return;
+    try {
+      const source = await this.around.api.addSource(this.part.id, file, this.sending(file));
+      const { card } = this.part, taken = new Set(Object.keys(card.sources ?? {}));
+      let name = source.name;
+      for (let n = 2; taken.has(name); n++) name = `${source.name} (${n})`;
+      const step: Step = { number: freeNumber(card, this.get().upto), kind: "read", params: { source: name, place: taken.size ? "beside" : "own" }, on: true };
+      await this.save({ ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } }, `Brought in ${name}`);
+    } catch (error) {
+      this.put({ trouble: sentenceOf(error), busy: null });
+    }
+  }
+
+  /** A newer issue of a source: the card is replayed on it; what could not be found again is told. */
+  replaceSource(old: string, file: File): Promise<void> {
+    return this.inTurn(() => this.replaceNow(old, file));
+  }
+
+  private async replaceNow(old: string, file: File): Promise<void> {
+    const part = this.part;
+    if (!part) return;
+    const failed = () => this.get().shown?.report.steps.filter((s) => s.status === "failed") ?? [];
+    const before = new Set(failed().map((s) => s.number));
+    try {
+      this.know(await this.around.api.replaceSource(part.id, part.revision, old, file, this.sending(file)));
+      this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS });
+      await this.refresh();
+      const lost = failed().filter((s) => !before.has(s.number));
+      if (lost.length) this.put({ trouble: `On ${file.name}, ${lost.length === 1 ? "one step" : `${lost.length} steps`} can't be done: ${lost.map((s) => `${s.number}: ${s.message}`).join(" ")}` });
+    } catch (error) {
+      this.put({ trouble: sentenceOf(error), busy: null });
+    }
+  }
+}
