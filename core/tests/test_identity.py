@@ -90,7 +90,7 @@ def test_of_two_coplanar_faces_the_pressed_one_is_meant(drawing: Drawing, on_car
 def test_a_face_that_a_slot_parted_is_told_by_its_neighbours(drawing: Drawing, on_card: Running) -> None:
     path = drawing(Figure().rectangle(0, 0, 100, 50).rectangle(40, -5, 10, 60).circle(300, 0, 3).draw())
     read = on_card(path)
-    plate = ("extrude", {"profiles": {"picks": [p for p in (profile(read, 20, 25), profile(read, 45, 25), profile(read, 80, 25))]}, "length": 10})
+    plate = ("extrude", {"profiles": {"picks": [profile(read, x, 25) for x in (20, 45, 80)]}, "length": 10})
     slot = ("cut", {"profiles": {"picks": [profile(read, 45, 25)]}, "depth": "depth", "length": 4, "start": 10})
     made = on_card(path, plate, slot)
     right = face(made, (80, 25, 10))
@@ -195,6 +195,10 @@ def test_handles_may_hold_any_character() -> None:
 # random edits ---------------------------------------------------------------------------------------------------------------------------------
 
 
+def picks_of(plates: Iterable[list[dict[str, Any]]]) -> list[dict[str, Any]]:
+    return [pick for plate in plates for pick in plate]
+
+
 class Job:
     """A made-up card over plates in a row, each with a hole of a radius that only it has, and what every pick of it means, by that hole.
 
@@ -220,8 +224,8 @@ class Job:
         self.add(20, "scale", factor=1.0, about="origin")
         self.add(30, "move", about="origin", x=0, y=0)
         self.plates = [[plate, hole] for plate, hole in zip(plates, small, strict=True)]
-        self.add(50, "extrude", profiles={"picks": sum(self.plates[:2], [])}, length=c.choice((5, 8)))
-        self.add(60, "extrude", profiles={"picks": sum(self.plates[2:], [])}, length=c.choice((7, 12)))
+        self.add(50, "extrude", profiles={"picks": picks_of(self.plates[:2])}, length=c.choice((5, 8)))
+        self.add(60, "extrude", profiles={"picks": picks_of(self.plates[2:])}, length=c.choice((7, 12)))
         made = self.run()
         self.on_top = c.randrange(self.count)
         x, y, w, h = self.boxes[self.on_top]
@@ -266,7 +270,7 @@ class Job:
         elif change == "fewer":
             number = c.choice((50, 60))
             all_of = self.plates[:2] if number == 50 else self.plates[2:]
-            self.step(number)["params"]["profiles"] = {"picks": sum(c.sample(all_of, c.randrange(1, len(all_of) + 1)), [])}
+            self.step(number)["params"]["profiles"] = {"picks": picks_of(c.sample(all_of, c.randrange(1, len(all_of) + 1)))}
         elif change == "thickness":
             self.step(100)["params"]["thickness"] = c.uniform(1, 6)
         else:

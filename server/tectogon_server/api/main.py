@@ -76,7 +76,8 @@ def _stranger(request: HttpRequest, problem: AuthenticationError) -> HttpRespons
 
 @api.exception_handler(HttpError)
 def _other(request: HttpRequest, problem: HttpError) -> HttpResponse:
-    return api.create_response(request, {"code": "refused", "text": str(problem)}, status=problem.status_code)
+    told = problem.__cause__ if isinstance(problem.__cause__, HttpError) else problem  # what the parser of bodies said is wrapped
+    return api.create_response(request, {"code": "refused", "text": str(told)}, status=told.status_code)
 
 
 @api.exception_handler(DataError)

@@ -1,0 +1,175 @@
+import { expect, test, vi } from "vitest";
+
+import { type Card, type Computation, Refused, type Report, type Step } from "../api/client";
+import { Session, type Surroundings } from "./session";
+import type { TableState } from "./table";
+
+const step = (number: number, kind = "read", params: Record<string, unknown> = {}): Step => ({ number, kind, params, on: true });
+const EXTRUDE = { name: "extrude", stage: "build", label: "Extrude", help: "", defaults: { profiles: { rule: "picked", picks: [] }, length: 10 } };
+const CUT = { ...EXTRUDE, name: "cut", label: "Cut" };
+
+/** A promise to be settled by hand. */
+function later<T>() {
+  let resolve!: (value: T) => void, reject!: (error: unknown) => void;
+  const promise = new Promise<T>((a, b) => { resolve = a; reject = b; });
+  return { promise, resolve, reject };
+}
+
+/** 4 bytes of length, then the JSON head: an empty parcel. */
+function parcel(facts: object): ArrayBuffer {
+  const head = new TextEncoder().encode(JSON.stringify({ facts, arrays: {} }).padEnd(508));
+  const out = new Uint8Array(4 + head.length);
+  new DataView(out.buffer).setUint32(0, head.length, true);
+  out.set(head, 4);
+  return out.buffer;
+}
+
+/** A table and a server in memory: every save is one revision on. */
+function around(id = 1) {
+  const state = { draft: null, aside: null, upto: null, picks: { regions: [], curves: [] }, shown: null, checked: null, busy: null, stage: "build", trouble: null } as unknown as TableState;
+  const table = { getState: () => state, setState: (change: Partial<TableState>) => { Object.assign(state, change); } };
+  const record = { revision: 1, card: { version: 2, steps: [step(10)], sources: {} } as Card };
+  const open = (of = id) => ({ id: of, name: `Part ${of}`, revision: record.revision, change: "", card: record.card, undo: "x", redo: null });
+  const report = (): Report => ({ keys: { whole: `w${record.revision}`, linework: "l", placements: "p" }, steps: [], gauges: [], figures: { bodies: 0 } as Report["figures"], notes: [] });
+  const done = (): Computation => ({ id: "c", state: "done", kind: "run", progress: "", message: "", code: "", report: report() });
+  const api = {
+    part: vi.fn(async () => Promise.resolve(open())),
+    run: vi.fn(async () => Promise.resolve(done())),
+    save: vi.fn(async (_: number, based: number, card: Card) => {
+      if (based !== record.revision) throw new Refused(409, "clash", "changed meanwhile");
+      record.revision++;
+      record.card = card;
+      return Promise.resolve(open());
+    }),
+    sentence: vi.fn(async (s: Step) => Promise.resolve({ tokens: [{ text: `${s.kind} ${JSON.stringify(s.params?.["length"])}`, field: "length", editor: null }], problem: s.params?.["length"] === "abc" ? "“abc” can't be read" : null })),
+    undo: vi.fn(async () => { record.revision++; return Promise.resolve(open()); }),
+    check: vi.fn(async () => Promise.resolve(done())),
+    checkFound: vi.fn(async () => Promise.resolve({ views: [] })),
+    parcel: vi.fn(async (_: string, what: string) => Promise.resolve(parcel(what === "part" ? { bodies: [], faces: [], edges: [], figures: {}, origin: [0, 0, 0] } : { ids: [], regions: [], origin: [0, 0], extents: [0, 0, 0, 0] }))),
+  };
+  const finished: Surroundings["finished"] = async (first, _progress, given) => {
+    if (given.aborted) throw new DOMException("superseded", "AbortError");
+    return Promise.resolve(first);
+  };
+  return { state, record, api, given: { api: api as unknown as Surroundings["api"], finished, table } };
+}
+
+vi.mock("../scene/sheetData", () => ({ sheetOf: () => ({ facts: { regions: [] }, placedAs: () => ({ facts: { regions: [] } }) }) }));
+vi.mock("../scene/partData", () => ({ PartData: class { constructor(readonly parcel: unknown) {} } }));
+
+test("a save that comes back after the part was left changes nothing that is shown, and the next save of another part is its own", async () => {
+  const one = around(1), slow = later<ReturnType<typeof one.api.part> extends Promise<infer T> ? T : never>();
+  const first = new Session(1, one.given);
+  await first.open();
+  one.api.save.mockImplementationOnce(async () => slow.promise);
+  const saving = first.save({ version: 2, steps: [step(10), step(20)], sources: {} }, "Added");
+  first.end();
+  one.given.table.setState({ part: null });
+  const two = around(2);
+  const second = new Session(2, { ...two.given, table: one.given.table });
+  await second.open();
+  slow.resolve({ id: 1, name: "Part 1", revision: 2, change: "", card: { version: 2, steps: [step(10), step(20)], sources: {} }, undo: "x", redo: null });
+  expect(await saving).toBe(true);
+  expect((one.state as TableState).part?.id).toBe(2);
+  await second.save({ version: 2, steps: [step(10), step(30)], sources: {} }, "Other");
+  expect(two.api.save.mock.calls[0]![0]).toBe(2);
+});
+
+test("changes that were asked for before the part was left are all saved, one after another", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  const both = [session.save({ version: 2, steps: [step(10), step(20)], sources: {} }, "a"), session.save({ version: 2, steps: [step(10), step(20), step(30)], sources: {} }, "b")];
+  session.end();
+  expect(await Promise.all(both)).toEqual([true, true]);
+  expect(one.record.card.steps).toHaveLength(3);
+});
+
+test("a clash puts the draft back, takes the other's card up and says so", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  session.begin(EXTRUDE);
+  await session.change("length", 20);
+  one.record.revision = 7;
+  await session.record();
+  expect(one.state.trouble).toContain("changed meanwhile");
+  expect(one.state.draft?.step.params?.["length"]).toBe(20);
+  expect(one.state.part?.revision).toBe(7);
+});
+
+test("what was put into an operation is set aside when another is begun, and can be taken up", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  session.begin(EXTRUDE);
+  session.begin(CUT);
+  expect(one.state.aside).toBeNull(); // nothing was put into it
+  session.begin(EXTRUDE);
+  await session.change("length", 33);
+  session.begin(CUT);
+  expect(one.state.aside?.step.params?.["length"]).toBe(33);
+  await session.record();
+  session.takeUp();
+  await vi.waitFor(() => { expect(one.state.draft?.step.kind).toBe("extrude"); });
+  expect(one.state.draft?.step).toMatchObject({ number: 30, params: { length: 33 } });
+  expect(one.state.aside).toBeNull();
+});
+
+test("a value that can't be read is not recorded and keeps the sentence", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  session.begin(EXTRUDE);
+  await session.change("length", 12);
+  await session.change("length", "abc");
+  expect(one.state.draft).toMatchObject({ problem: "“abc” can't be read", tokens: [{ text: "extrude 12" }] });
+  await session.record();
+  expect(one.api.save).not.toHaveBeenCalled();
+});
+
+test("a step that fails is recorded only if that is asked for", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  one.api.run.mockImplementation(async () => Promise.resolve({
+    id: "c", state: "done", kind: "run", progress: "", message: "", code: "",
+    report: { keys: { whole: "w", linework: "l", placements: "p" }, steps: [{ number: 20, status: "failed", code: "pick_gone", message: "It is gone.", tokens: [], sentence: "", kind: "cut", where: { curves: [], point: null } }], gauges: [], figures: { bodies: 0 }, notes: [] } as unknown as Report,
+  }));
+  session.begin(CUT);
+  await session.record();
+  expect(one.state.trouble).toBe("It is gone.");
+  expect(one.api.save).not.toHaveBeenCalled();
+  await session.record(true);
+  expect(one.record.card.steps).toHaveLength(2);
+});
+
+test("a check goes on when its stage is left, and is asked for once", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  const slow = later<{ views: [] }>();
+  one.api.checkFound.mockImplementationOnce(async () => slow.promise);
+  const looking = session.check();
+  await session.check();
+  await session.check();
+  expect(one.state.checked?.state).toBe("looking");
+  slow.resolve({ views: [] });
+  await looking;
+  expect(one.state.checked?.state).toBe("done");
+  expect(one.api.check).toHaveBeenCalledTimes(1);
+});
+
+test("an older computation never shows over a newer one", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  const slow = later<Computation>();
+  one.api.run.mockImplementationOnce(async () => slow.promise);
+  const older = session.refresh();
+  one.record.revision = 5;
+  await session.refresh();
+  slow.resolve({ id: "old", state: "done", kind: "run", progress: "", message: "", code: "", report: { keys: { whole: "old", linework: "l", placements: "p" }, steps: [], gauges: [], figures: { bodies: 0 }, notes: [] } as unknown as Report });
+  await older;
+  expect(one.state.shown?.report.keys.whole).toBe("w5");
+});
