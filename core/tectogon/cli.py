@@ -16,13 +16,13 @@ from typing import Any
 import numpy as np
 from pydantic import ValidationError
 
-from tectogon.errors import Note, NothingToBuild, TectogonError
+from tectogon.errors import Note, NothingToBuild, OverLimit, TectogonError
 from tectogon.findings.finding import counted
 from tectogon.findings.look import mend_all
 from tectogon.findings.not_geometry import find_not_geometry
 from tectogon.formats import FORMATS, ReadLimits, ReadOptions, ReadResult, read_drawing
 from tectogon.linework import Linework
-from tectogon.linework.evidence import UnitEvidence, weigh_unit
+from tectogon.linework.evidence import UnitEvidence, doubts, weigh_unit
 from tectogon.operations.edits import replaced
 from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions
@@ -166,7 +166,9 @@ def _read(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[Rea
     if not evidence.sure and options.units is None:
         answer.warnings.append({"code": "unit_unsure", "text": f"The unit is not certain; {evidence.proposed} was taken.", "where": None})
     answer.warnings += [note.as_json() for note in result.linework.notes]
-    return result, evidence, result.linework.scaled(factor), factor
+    linework = result.linework.scaled(factor)
+    answer.warnings += [note.as_json() for note in doubts(linework)]
+    return result, evidence, linework, factor
 
 
 _READ_OPTIONS = ("strokes", "page", "drawing_scale", "ends", "curve", "invert", "threshold")
@@ -232,6 +234,8 @@ def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Dra
 def _mended(drawing: Drawing, options: argparse.Namespace, answer: _Answer) -> tuple[Drawing, dict[str, Any]]:
     """The drawing with everything certain mended, unless it is to be left; and the keys that tell of it."""
     before = drawing.look
+    if drawing.too_much:
+        raise OverLimit(drawing.too_much)
     tolerance, done = drawing.tolerance, 0
     if not options.no_mend and len(drawing.bounding):
         rows = drawing.bounding
@@ -287,9 +291,19 @@ def _build(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     answer.keys |= _write(workpiece, kind, path.stem, _target(options.out, path, kind, many=len(options.files) > 1))
 
 
+def _percents(workpiece: Workpiece) -> list[float] | None:
+    """How much of each view the part explains; None where there are no views or no body."""
+    if not workpiece.views or not workpiece.bodies:
+        return None
+    from tectogon.operations.straight_on import straight_on
+
+    return [view.percent for view in straight_on(workpiece)]
+
+
 def _body_keys(workpiece: Workpiece) -> dict[str, Any]:
     from tectogon.display.part import figures_of
     from tectogon.solids.mesh import mesh_of
+    from tectogon.solids.proof import is_sound
 
     figures = figures_of(workpiece)
     return {
@@ -297,7 +311,8 @@ def _body_keys(workpiece: Workpiece) -> dict[str, Any]:
         "volume_mm3": figures["volume_mm3"],
         "surface_mm2": figures["surface_mm2"],
         "bbox_mm": figures["bounds"],
-        "valid": True,
+        "valid": all(is_sound(b.shape) for b in workpiece.bodies),
+        "checked": "kernel, volume, witnesses" if all(b.checked_whole for b in workpiece.bodies) else "volume, witnesses",
         "watertight": all(mesh_of(b.shape).watertight for b in workpiece.bodies),
         "faces": sum(len(b.faces) for b in workpiece.bodies),
         "out": None,
@@ -398,7 +413,7 @@ def _run_card(options: argparse.Namespace, answer: _Answer) -> None:
         "operations": [
             {"number": s.number, "kind": s.kind, "sentence": "".join(t.text for t in s.sentence), "status": s.status, "message": s.message} for s in run.steps
         ],
-        "gauges": {g.stage: {"state": g.state, "figure": g.figure, "words": g.words} for g in gauges_of(run.workpiece, run.steps)},
+        "gauges": {g.stage: {"state": g.state, "figure": g.figure, "words": g.words} for g in gauges_of(run.workpiece, run.steps, _percents(run.workpiece))},
         "outputs": outputs,
     }
     if run.workpiece.bodies:

@@ -11,4 +11,4 @@ _django = get_asgi_application()
 
 from tectogon_server.api.intake import Intake  # noqa: E402  (models are there only now)
 
-application = Intake(_django)  # type: ignore[arg-type]  (Django knows scopes as plain dictionaries)
+application = Intake(_django)  # type: ignore[arg-type]

@@ -14,9 +14,12 @@ import numpy as np
 import shapely
 
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.meet_bent import boxes_as_lines, meet_bent
+from tectogon.curves.meet_bent import MOST_MEETINGS, boxes_as_lines, meet_bent, refuse_many
 from tectogon.curves.shapes import TURN
 from tectogon.curves.table import ARC, LINE, CurveTable, IntArray
+
+_SAMPLED = 400
+_MOST_PAIRS = 20_000_000
 
 
 @dataclass(frozen=True)
@@ -31,12 +34,16 @@ class Meetings:
 def box_pairs(bounds: FloatArray, *, margin: float) -> IntArray:
     """Pairs (k, 2), i < j, whose boxes (n, 4) come within `margin` of each other."""
     lines = boxes_as_lines(bounds + np.array([-margin, -margin, margin, margin]) / 2.0)
-    pairs = shapely.STRtree(lines).query(lines).T
+    tree = shapely.STRtree(lines)
+    if len(lines) > _SAMPLED:
+        some = tree.query(lines[:: len(lines) // _SAMPLED])
+        refuse_many(len(some[0]) * (len(lines) // _SAMPLED) // 2, _MOST_PAIRS)
+    pairs = tree.query(lines).T
     return np.asarray(pairs[pairs[:, 0] < pairs[:, 1]])
 
 
 def find_meetings(table: CurveTable, end_node: IntArray, *, tol: float) -> Meetings:
-    """All interior meetings of the curves of a table.
+    """All interior meetings of the curves of a table. Raises OverLimit where there are far more than any drawing of a part has.
 
     `end_node` (n, 2) numbers the ends so that ends within `tol` share a number: neighbours that only share an end need no test.
     Meetings at a curve's own ends are left out: they split nothing.
@@ -68,6 +75,7 @@ def _gather(table: CurveTable, found: list[tuple[IntArray, FloatArray, FloatArra
     if not found:
         return Meetings(np.zeros(0, np.int64), np.zeros(0), np.zeros((0, 2)))
     row = np.concatenate([f[0] for f in found])
+    refuse_many(len(row) // 2, MOST_MEETINGS)
     t = np.concatenate([f[1] for f in found])
     point = np.concatenate([f[2] for f in found])
     ends = table.ends[row]

@@ -13,9 +13,24 @@ import shapely
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, ELLIPSE, CurveTable, IntArray
+from tectogon.errors import OverLimit
 
 _CHORD = 1e-3
 """How far chords may stray from their curve, as a share of the curve's box."""
+
+MOST_MEETINGS = 250_000
+"""A drawing whose curves meet more often than this is no drawing of a part: hatching over hatching, or one line a thousand times."""
+_MOST_CHORD_PAIRS = 1_500_000
+
+
+def refuse_many(count: int, most: int) -> None:
+    """Raises OverLimit for more meetings than are worked on, before they are."""
+    if count > most:
+        raise OverLimit(
+            f"The curves cross or lie on each other in more than {most:,} places (about {count:,}): too many to find regions in. "
+            "Leave hatching and repeated lines out, or take a part of the drawing."
+        )
+
 
 Found = tuple[IntArray, FloatArray, FloatArray]
 
@@ -51,6 +66,7 @@ def meet_bent(table: CurveTable, i: IntArray, j: IntArray, end_node: IntArray, t
     rows = np.unique(np.concatenate([i, j, bent]))
     chords = _chords(table, rows, end_node, tol)
     pairs = _near_pairs(chords, table, i, j)
+    refuse_many(len(pairs), _MOST_CHORD_PAIRS)
     return [*_crossings(table, chords, pairs, tol), *_ends_on(table, chords, rows, end_node, tol)]
 
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 import re
+from collections import Counter, deque
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -20,12 +21,11 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.fit import closed_spline_through, spline_through, spline_within
 from tectogon.curves.table import IntArray
 from tectogon.errors import Note, OverLimit, Place, UnreadableFile
-from tectogon.formats.marks import ROW
+from tectogon.formats.marks import is_number, is_row
 from tectogon.formats.result import CurveSet, ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Layer, LineType, Linework
 
 _COMMENT = re.compile(r"^\s*(#|!|%|//|\*|;)")
-_NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eEdD][-+]?\d+)?"
 _CORNER = np.radians(40.0)
 _SNUG = 1e-9
 _MOST_POINTS = 400_000
@@ -128,7 +128,7 @@ def _blocks(path: Path) -> tuple[list[_Block], list[int]]:
         blocks[-1].lines.append(number)
     blocks = [b for b in blocks if b.rows]
     counts = [len(r) for b in blocks for r in b.rows]
-    usual = max(set(counts), key=counts.count) if counts else 0
+    usual = Counter(counts).most_common(1)[0][0] if counts else 0
     if usual < 2:
         return [], []
     gaps = [n for b in blocks for r, n in zip(b.rows, b.lines, strict=True) if not _whole(r, usual)]
@@ -170,9 +170,9 @@ class _separator:
                 out.append(float("nan"))
                 continue
             try:
-                out.append(float(re.sub("[dD]", "e", text) if re.fullmatch(_NUMBER, text) else text))
+                out.append(float(re.sub("[dD]", "e", text) if is_number(text) else text))
             except ValueError:
-                return None if not out or len(parts) > 4 or not ROW.match(" ".join(parts[:2])) else [*out, float("nan")]
+                return None if not out or len(parts) > 4 or not is_row(" ".join(parts[:2])) else [*out, float("nan")]
         out = [v for v in out if np.isfinite(v) and abs(v) < 1e9] if not all(np.isfinite(v) and abs(v) < 1e9 for v in out) else out
         return out or None
 
@@ -205,12 +205,12 @@ def _runs(found: list[_Run]) -> list[_Run]:
         found[0].name = found[0].name or title
     elif found and len(found[0].points) > 3 and _counts(found[0].points[0], [_Run("", found[0].points[1:], found[0].lines[1:]), *found[1:]]):
         found[0].points, found[0].lines = found[0].points[1:], found[0].lines[1:]
-    runs = [part for run in found for part in _parted(run)]
+    runs = deque(part for run in found for part in _parted(run))
     out: list[_Run] = []
     while runs:
-        run = runs.pop(0)
+        run = runs.popleft()
         if runs and _is_lower(run, runs[0]):
-            lower = runs.pop(0)
+            lower = runs.popleft()
             points = np.concatenate([run.points[::-1], lower.points])
             run = _Run(run.name or lower.name, points, np.concatenate([run.lines[::-1], lower.lines]), foil=True)
         elif _is_around(run.points):
@@ -218,9 +218,9 @@ def _runs(found: list[_Run]) -> list[_Run]:
         out.append(run)
     for number, run in enumerate(out):
         run.name = run.name or f"curve {number + 1}"
-    names = [r.name for r in out]
+    names = Counter(r.name for r in out)
     for number, run in enumerate(out):
-        if names.count(run.name) > 1:
+        if names[run.name] > 1:
             run.name = f"{run.name} {number + 1}"
     return out
 

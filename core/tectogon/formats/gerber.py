@@ -7,6 +7,7 @@ must clear within itself alone, not what lies under it.
 from __future__ import annotations
 
 import copy
+import itertools
 import math
 import re
 import warnings
@@ -31,6 +32,7 @@ from tectogon.profiles.stroke import Pen, inked
 from tectogon.tolerances import resolution
 
 _MACRO_PARTS = 20_000
+_MOST_CORNERS = 10_000
 
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
@@ -61,7 +63,7 @@ def read_drill(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResu
     text = _text(path)
     parsed: list[Any] = []
     faults = _guarded(path, "drill file", lambda: parsed.append(ExcellonFile.from_string(text, filename=path.name)))
-    inches = re.search(r"^\s*(INCH|M72)", text, re.MULTILINE) is not None and re.search(r"^\s*(METRIC|M71)", text, re.MULTILINE) is None
+    inches = re.search(r"^[ \t]*+(INCH|M72)", text, re.MULTILINE) is not None and re.search(r"^[ \t]*+(METRIC|M71)", text, re.MULTILINE) is None
     scale = 25.4 if inches else 1.0
     art = Art(limits.max_curves)
     for number, thing in enumerate(parsed[0].objects):
@@ -128,6 +130,8 @@ class _Parser(GerberParser):  # type: ignore[misc]
         nx, ny, dx, dy = self.repeat
         self.repeat = None
         once = objects[self.repeat_from :]
+        if not once:
+            return  # nothing, however often
         total = self.repeat_from + len(once) * max(nx, 1) * max(ny, 1)
         if total > self.limits.max_entities:
             raise OverLimit(f"The step-and-repeat lays out {total:,} objects; up to {self.limits.max_entities:,} are taken.")
@@ -167,9 +171,12 @@ def _paint(art: Art, thing: Any, key: str, apertures: dict[int, list[list[list[C
 
 def _aperture(aperture: Any, unit: Any) -> list[list[list[Curve]]]:
     """The shapes of one flash at the origin; where parts of it clear, one shape with its holes."""
-    parts = list(aperture.flash(0.0, 0.0, unit, True))
+    corners = getattr(aperture, "n_vertices", 0) or 0
+    if not 0 <= corners <= _MOST_CORNERS:
+        raise OverLimit(f"An aperture is a polygon of {corners:.4g} corners; up to {_MOST_CORNERS:,} are taken.")
+    parts = list(itertools.islice(aperture.flash(0.0, 0.0, unit, True), _MACRO_PARTS + 1))
     if len(parts) > _MACRO_PARTS:
-        raise OverLimit(f"An aperture is made of {len(parts):,} parts; up to {_MACRO_PARTS:,} are taken.")
+        raise OverLimit(f"An aperture is made of more than {_MACRO_PARTS:,} parts; so many are taken.")
     outlines = [_outline(part) for part in parts]
     if all(part.polarity_dark for part in parts):
         return [[outline] for outline in outlines if outline]

@@ -29,6 +29,10 @@ Contour = Any
 _CORNER = math.radians(33.0)
 _REACH = 5
 _MOST_OUTLINES = 50_000
+_MOST_STEPS = 4_000_000
+_BYTES_A_PIXEL = {"1": 1, "L": 1, "P": 1, "RGB": 3, "LA": 8, "RGBA": 8, "PA": 8, "CMYK": 7, "YCbCr": 6}
+"""What unpacking takes in memory, by the mode of a picture; others, of 16 bits and of fractions, 20."""
+_MOST_UNPACKED = 600_000_000
 _MOST_SHOWN = 1600
 
 
@@ -100,6 +104,8 @@ def _opened(path: Path, limits: ReadLimits, options: ReadOptions) -> tuple[Image
             raise OverLimit(
                 f"{path.name} has {width:,} × {height:,} pixels; up to {limits.max_pixels / 1e6:.0f} million are taken. Cut out the part that matters."
             )
+        if width * height * _BYTES_A_PIXEL.get(image.mode, 20) > _MOST_UNPACKED:
+            raise OverLimit(f"{path.name} unpacks to too much: {width:,} × {height:,} pixels of the kind {image.mode}. Save it as plain grey, or cut out the part that matters.")
         if options.page > 1:
             image.seek(options.page - 1)
         told = image.info.get("dpi")
@@ -195,6 +201,11 @@ def _outlines(grey: Grey, level: float, speckle: int) -> list[FloatArray]:
         return []
     padded: Any = cv2.copyMakeBorder(np.ascontiguousarray(grey), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=255)
     mask = (padded < level).astype(np.uint8)
+    steps = int(np.count_nonzero(mask[:, 1:] != mask[:, :-1])) + int(np.count_nonzero(mask[1:] != mask[:-1]))
+    if steps > _MOST_STEPS:
+        raise OverLimit(
+            f"The picture is full of noise: its outlines would have {steps:,} steps; up to {_MOST_STEPS:,} are traced. Smooth it, or choose another threshold."
+        )
     contours, padded = _without_speckles(padded, mask, level, speckle)
     if len(contours) > _MOST_OUTLINES:
         raise OverLimit(

@@ -7,13 +7,16 @@ from __future__ import annotations
 
 import gc
 import importlib
+import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from tectogon.budget import within
 from tectogon.errors import OverLimit, TectogonError, UnreadableFile, UnsupportedFile
 from tectogon.formats import marks
+from tectogon.formats.apart import SECONDS, SECONDS_A_MEGABYTE, apart
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.formats.sensible import sensible
 from tectogon.units import mm_per_unit
@@ -28,6 +31,8 @@ class FileFormat:
     writes: bool = False
     looks_like: Callable[[bytes], bool] | None = None
     reader: str = ""
+    apart: bool = False
+    """Whether it is read in a process of its own, as a library of others unfolds it."""
 
     @property
     def reads(self) -> bool:
@@ -35,18 +40,21 @@ class FileFormat:
 
     def read(self, path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         module, function = self.reader.split(".")
-        result: ReadResult = getattr(importlib.import_module(f"tectogon.formats.{module}"), function)(path, limits, options)
+        reader = getattr(importlib.import_module(f"tectogon.formats.{module}"), function)
+        if self.apart:
+            return apart(lambda: reader(path, limits, options), path.name, path.stat().st_size)
+        result: ReadResult = reader(path, limits, options)
         return result
 
 
 FORMATS: tuple[FileFormat, ...] = (
     FileFormat(name="DXF", endings=(".dxf",), writes=True, looks_like=marks.is_dxf, reader="dxf.read"),
     FileFormat(name="DWG", endings=(".dwg",), looks_like=marks.is_dwg, reader="dwg.read"),
-    FileFormat(name="SVG", endings=(".svg", ".svgz"), writes=True, looks_like=marks.is_svg, reader="svg.read"),
-    FileFormat(name="PDF", endings=(".pdf",), looks_like=marks.is_pdf, reader="pdf.read"),
-    FileFormat(name="Gerber", endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"), looks_like=marks.is_gerber, reader="gerber.read"),
-    FileFormat(name="drill", endings=(".drl", ".xln"), looks_like=marks.is_drill, reader="gerber.read_drill"),
-    FileFormat(name="picture", endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"), looks_like=marks.is_picture, reader="picture.read"),
+    FileFormat(name="SVG", endings=(".svg", ".svgz"), writes=True, looks_like=marks.is_svg, reader="svg.read", apart=True),
+    FileFormat(name="PDF", endings=(".pdf",), looks_like=marks.is_pdf, reader="pdf.read", apart=True),
+    FileFormat(name="Gerber", endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"), looks_like=marks.is_gerber, reader="gerber.read", apart=True),
+    FileFormat(name="drill", endings=(".drl", ".xln"), looks_like=marks.is_drill, reader="gerber.read_drill", apart=True),
+    FileFormat(name="picture", endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"), looks_like=marks.is_picture, reader="picture.read", apart=True),
     FileFormat(name="coordinates", endings=(".dat", ".txt", ".csv", ".xyz"), writes=True, looks_like=marks.is_coordinates, reader="coordinates.read"),
     FileFormat(name="STEP", endings=(".step", ".stp"), writes=True),
     FileFormat(name="STL", endings=(".stl",), writes=True),
@@ -88,9 +96,21 @@ def _read(path: Path, options: ReadOptions, limits: ReadLimits) -> ReadResult:
     if found is None:
         readable = ", ".join(f.name for f in FORMATS if f.reads)
         raise UnsupportedFile(f"{path.name} is not a drawing that can be read here, whatever its name says; kinds that are read: {readable}.")
-    with _no_collecting():
-        result = found.read(path, limits, options)
+    with _no_collecting(), within(SECONDS + SECONDS_A_MEGABYTE * size / 1e6, f"{path.name} takes too long to read; split it."):
+        result = _sensibly(found, path, limits, options)
     return replace(result, linework=sensible(result.linework), declared_unit=_possible(result.declared_unit))
+
+
+def _sensibly(found: FileFormat, path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
+    """What a reader gives; what it stumbles over in a damaged file is a sentence."""
+    try:
+        return found.read(path, limits, options)
+    except (TectogonError, MemoryError):
+        raise
+    except Exception:
+        if os.environ.get("TECTOGON_STRICT"):
+            raise
+        raise UnreadableFile(f"{path.name} starts like a {found.name} file, but holds something that can't be made sense of; it is damaged. Ask for it once more.") from None
 
 
 @contextmanager

@@ -6,17 +6,19 @@ is laid out. Path data is parsed by svg_path.py. Lengths come out in the drawing
 
 from __future__ import annotations
 
+import contextlib
 import math
 import re
 import zlib
-from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 from xml.etree.ElementTree import Element, ParseError
 
+import cssselect2
 import numpy as np
 import svgelements
+import tinycss2
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
@@ -34,13 +36,12 @@ from tectogon.units import MM_PER_UNIT
 
 _MAX_DEPTH = 120
 _MAX_NUMBERS = 3_000_000
-_LARGEST_UNPACKED = 200_000_000
-_NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-_LENGTH = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(px|mm|cm|in|pt|pc|em|ex|%|q|)\s*$", re.IGNORECASE)
+_MOST_STYLE, _MOST_RULES = 1_000_000, 20_000
+_LARGEST_UNPACKED = 100_000_000
+_NUMBER = re.compile(r"[-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+")
+_LENGTH = re.compile(r"\s*+([-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+)\s*+(px|mm|cm|in|pt|pc|em|ex|%|q|)\s*+$", re.IGNORECASE)
 _PX = {"": 1.0, "px": 1.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "pt": 96 / 72, "pc": 16.0, "em": 16.0, "ex": 8.0, "q": 96 / 101.6}
 _PLAIN_ENTITY = re.compile(r"<!ENTITY\s+([\w.-]+)\s+(?:\"([^\"&%<]{0,500})\"|'([^'&%<]{0,500})')\s*>")
-_RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
-_COMPOUND = re.compile(r"([.#]?)([\w-]+|\*)")
 _INHERITED = (
     "fill", "stroke", "stroke-width", "fill-rule", "stroke-linejoin", "stroke-linecap", "stroke-miterlimit", "stroke-dasharray",
     "visibility", "color", "fill-opacity", "stroke-opacity", "font-size",
@@ -69,7 +70,9 @@ def _tree(path: Path, limits: ReadLimits) -> Element:
     data = path.read_bytes()
     if data[:2] == b"\x1f\x8b":
         data = _unpacked(data, path.name)
-    text = re.sub(rb"<!--.*?-->", b"", data, flags=re.DOTALL) if b"<!ENTITY" in data else data
+    if data.count(b"<") > 4 * limits.max_entities:
+        raise OverLimit(f"{path.name} holds more than {4 * limits.max_entities:,} tags; split it.")
+    text = _without(data, b"<!--", b"-->") if b"<!ENTITY" in data else data
     try:
         if b"<!ENTITY" in text:
             return _with_plain_entities(text, path.name)
@@ -104,14 +107,28 @@ def _with_plain_entities(data: bytes, name: str) -> Element:
     plain = {m[1]: m[2] or m[3] or "" for m in _PLAIN_ENTITY.finditer(text)}
     if len(plain) != text.count("<!ENTITY") or len(plain) > 100:
         raise UnreadableFile(f"{name} defines XML entities or refers to things outside of itself; such a file is not opened. Save it again as plain SVG.")
-    body = re.sub(r"<!DOCTYPE[^\[>]*\[.*?\]\s*>", "", text, count=1, flags=re.DOTALL)
+    begin = text.find("<!DOCTYPE")
+    end = text.find("]", begin)
+    close = text.find(">", end)
+    body = text[:begin] + text[close + 1 :] if 0 <= begin < end < close else text
     used = sum(body.count(f"&{key};") * len(value) for key, value in plain.items())
     if used > 1_000_000:
         raise OverLimit(f"{name} repeats its XML entities too often.")
     for key, value in plain.items():
         body = body.replace(f"&{key};", value)
-    root: Element = fromstring(re.sub(r"^\s*<\?xml[^>]*\?>", "", body))
+    if body.lstrip().startswith("<?xml"):
+        body = body.partition("?>")[2]
+    root: Element = fromstring(body)
     return root
+
+
+def _without(data: bytes, begin: bytes, end: bytes) -> bytes:
+    """The data without everything between two marks; an open one at the end stays."""
+    out, at = [], 0
+    while (start := data.find(begin, at)) >= 0 and (stop := data.find(end, start + len(begin))) >= 0:
+        out.append(data[at:start])
+        at = stop + len(end)
+    return b"".join([*out, data[at:]])
 
 
 def _tag(element: Element) -> str:
@@ -140,7 +157,6 @@ class _State:
     path: str
     depth: int
     opacity: float = 1.0
-    chain: tuple[Element, ...] = field(default=())
 
 
 class _Reader:
@@ -148,7 +164,7 @@ class _Reader:
         self.root, self.limits, self.name = root, limits, name
         self.art = Art(limits.max_curves)
         self.by_id = {key: e for e in root.iter() if (key := e.get("id"))}
-        self.rules = _style_rules(root)
+        self.sheet = _Sheet(root)
         self.page = _page_of(root)
         self.drawn = 0
         self.numbers = 0
@@ -208,7 +224,7 @@ class _Reader:
     def _one(self, element: Element, tag: str, outer: _State, key: str) -> None:
         self.art.entities[tag] += 1
         state = self._styled(element, outer)
-        if _own(element, self.rules, state).get("display") == "none":
+        if self._own(element).get("display") == "none":
             self.art.skipped["not displayed"] += 1
             return
         if tag in ("g", "a", "svg"):
@@ -239,7 +255,7 @@ class _Reader:
             self._one(target, _tag(target), replace(inner, path=f"{key}/"), f"{key}/{target.get('id', '')}")
 
     def _styled(self, element: Element, outer: _State) -> _State:
-        own = _own(element, self.rules, outer)
+        own = self._own(element)
         style = outer.style
         changed = {k: v for k, v in own.items() if k in _INHERITED and v != "inherit"}
         if changed:
@@ -249,17 +265,31 @@ class _Reader:
             matrix = affine.after(matrix, self._transform(transform))
         if own.get("clip-path", "none") != "none" or own.get("mask", "none") != "none":
             self.art.skipped["clip path"] += 1
-        return replace(outer, matrix=matrix, style=style, opacity=outer.opacity * _share(own.get("opacity", "1")), chain=(*outer.chain[-8:], element))
+        return replace(outer, matrix=matrix, style=style, opacity=outer.opacity * _share(own.get("opacity", "1")))
 
     def _transform(self, text: str) -> FloatArray:
         try:
             m = svgelements.Matrix(text)
             m.render(ppi=96.0, width=self.page.width, height=self.page.height)
             out = np.array([[m.a, m.c, m.e], [m.b, m.d, m.f]], float)
+        except MemoryError:
+            raise
         except Exception:
             self.art.skipped["transform that can't be read"] += 1
             return affine.IDENTITY
         return out if np.isfinite(out).all() else affine.IDENTITY
+
+    def _own(self, element: Element) -> dict[str, str]:
+        """An element's own style: attributes, then rules of the sheet, then its style attribute, then what the sheet calls important."""
+        out = {k: v.strip() for k, v in element.attrib.items() if k in _INHERITED or k in _OWN}
+        said = self.sheet.says(element)
+        for plain, _ in said:
+            out.update(plain)
+        if style := element.get("style"):
+            out.update(_declarations(style))
+        for _, important in said:
+            out.update(important)
+        return out
 
     # shapes ------------------------------------------------------------------
     def _shape(self, element: Element, tag: str, state: _State, key: str) -> None:
@@ -278,7 +308,7 @@ class _Reader:
             return
         try:
             chains = self._chains(element, tag)
-        except OverLimit:
+        except (OverLimit, MemoryError):
             raise
         except Exception:
             self.art.skipped[f"{tag} damaged"] += 1
@@ -374,56 +404,42 @@ def _rectangle(x: float, y: float, w: float, h: float, rx: float, ry: float) -> 
 # style -----------------------------------------------------------------------
 
 
-_Rule = tuple[tuple[int, int], list[str], dict[str, str]]
+_Payload = tuple[tuple[int, int, int], int, None, tuple[dict[str, str], dict[str, str]]]
 
 
-def _style_rules(root: Element) -> list[_Rule]:
-    """Rules of the style elements: specificity and order, compound selectors from the outermost to the shape's own, declarations."""
-    rules: list[_Rule] = []
-    for element in root.iter():
-        if _tag(element) != "style":
-            continue
-        text = re.sub(r"/\*.*?\*/", "", "".join(element.itertext()), flags=re.DOTALL)[:1_000_000]
-        for selectors, body in _RULE.findall(text):
-            declared = _declarations(body)
-            for selector in selectors.split(","):
-                compounds = selector.replace(">", " ").split()
-                if compounds and not compounds[0].startswith("@") and ":" not in selector and "[" not in selector:
-                    weight = sum({"#": 10_000, ".": 100, "": 1}[m[0]] for c in compounds for m in _COMPOUND.findall(c) if m[1] != "*")
-                    rules.append(((weight, len(rules)), compounds, declared))
-    return sorted(rules, key=lambda rule: rule[0])
+class _Sheet:
+    """The rules of the style elements: what they say of an element, plain declarations and important ones, the strongest last."""
+
+    def __init__(self, root: Element) -> None:
+        self.matcher: Any = None
+        self.wrapped: dict[int, Any] = {}
+        texts = ["".join(e.itertext())[:_MOST_STYLE] for e in root.iter() if _tag(e) == "style"]
+        if any(text.strip() for text in texts):
+            self.matcher = cssselect2.Matcher()
+            self.wrapped = {id(w.etree_element): w for w in cssselect2.ElementWrapper.from_xml_root(root).iter_subtree()}
+        for rule in [rule for text in texts for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True)][:_MOST_RULES]:
+            if rule.type == "qualified-rule":
+                self._add(rule)
+
+    def _add(self, rule: Any) -> None:
+        declared = [d for d in tinycss2.parse_declaration_list(rule.content, skip_comments=True, skip_whitespace=True) if d.type == "declaration"]
+        plain, important = ({d.lower_name: tinycss2.serialize(d.value).strip() for d in declared if d.important == strong} for strong in (False, True))
+        with contextlib.suppress(cssselect2.SelectorError):  # one that is not understood says nothing of anything
+            for selector in cssselect2.compile_selector_list(rule.prelude):
+                if selector.pseudo_element is None:
+                    self.matcher.add_selector(selector, (plain, important))
+
+    def says(self, element: Element) -> list[tuple[dict[str, str], dict[str, str]]]:
+        wrapped = self.wrapped.get(id(element))
+        if self.matcher is None or wrapped is None:
+            return []
+        found: list[_Payload] = self.matcher.match(wrapped)
+        return [payload for _, _, _, payload in sorted(found, key=lambda m: m[:2])]
 
 
 def _declarations(text: str) -> dict[str, str]:
     pairs = (part.split(":", 1) for part in text.split(";") if ":" in part)
     return {k.strip().lower(): v.replace("!important", "").strip() for k, v in pairs}
-
-
-def _own(element: Element, rules: list[_Rule], state: _State) -> dict[str, str]:
-    """An element's own style: attributes, then rules of the sheet, then its style attribute."""
-    out = {k: v.strip() for k, v in element.attrib.items() if k in _INHERITED or k in _OWN}
-    for _, compounds, declared in rules:
-        if _fits(element, compounds[-1]) and _within(compounds[:-1], state.chain):
-            out.update(declared)
-    if style := element.get("style"):
-        out.update(_declarations(style))
-    return out
-
-
-def _fits(element: Element, compound: str) -> bool:
-    for mark, name in _COMPOUND.findall(compound):
-        if mark == "." and name not in (element.get("class") or "").split():
-            return False
-        if mark == "#" and element.get("id") != name:
-            return False
-        if mark == "" and name != "*" and _tag(element) != name.lower():
-            return False
-    return True
-
-
-def _within(compounds: list[str], chain: tuple[Element, ...]) -> bool:
-    above: Iterator[Element] = iter(reversed(chain))
-    return all(any(_fits(e, c) for e in above) for c in reversed(compounds))
 
 
 def _colour(text: str, style: dict[str, str]) -> str | None:
@@ -440,6 +456,8 @@ def _colour(text: str, style: dict[str, str]) -> str | None:
         if colour.value is None or colour.alpha == 0:
             return None
         return f"#{colour.red:02x}{colour.green:02x}{colour.blue:02x}"
+    except MemoryError:
+        raise
     except Exception:
         return "#000000"
 

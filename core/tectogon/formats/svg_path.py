@@ -14,9 +14,9 @@ import numpy as np
 
 from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
 
-_TOKEN = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])|([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)|([\s,]+)|(.)", re.DOTALL)
+_TOKEN = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])|([-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+)|([\s,]+)|(.)", re.DOTALL)
 _WANTS = {"m": 2, "l": 2, "h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "t": 2, "a": 7, "z": 0}
-_FLAGS = re.compile(r"[\s,]*([01])")
+_FLAGS = re.compile(r"[\s,]*+([01])")
 
 
 @dataclass
@@ -72,7 +72,7 @@ def _arcs_spaced(d: str) -> str:
 
     def spaced(match: re.Match[str]) -> str:
         text, at, out = match[2], 0, [match[1]]
-        number = re.compile(r"[\s,]*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)")
+        number = re.compile(r"[\s,]*+([-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+)")
         n = 0
         while at < len(text):
             found = (_FLAGS if n % 7 in (3, 4) else number).match(text, at)

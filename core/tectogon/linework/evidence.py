@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tectogon.errors import Note, Place
 from tectogon.linework.model import Linework
 from tectogon.units import MM_PER_UNIT, UNIT_WORDS, mm_per_unit, show_number, unit_words
 
@@ -60,7 +61,39 @@ def weigh_unit(linework: Linework, declared: str | None, says: str = "") -> Unit
     size = _size_fact(linework, proposed)
     if size:
         facts.append(size)
+    if any(note.code == "extents_absurd" for note in doubts(linework.scaled(mm_per_unit(proposed)))):
+        firm = False
     return UnitEvidence(declared, proposed, firm and all(f.agrees for f in facts), tuple(facts))
+
+
+LARGEST_MM, SMALLEST_MM = 1e5, 0.02
+"""A drawing of a part is hardly larger than a hundred metres, or smaller than a hair."""
+_FAR_OUT = 1e4
+
+
+def doubts(linework: Linework) -> list[Note]:
+    """What is hard to believe of linework in millimetres, with its place: extents out of all proportion, and single curves far from all others."""
+    if not len(linework):
+        return []
+    size = linework.size
+    out = []
+    b = linework.table.bounds
+    middles = (b[:, :2] + b[:, 2:]) / 2.0
+    usual = np.median(middles, axis=0)
+    away = np.abs(middles - usual).max(axis=1) + np.ptp(b.reshape(-1, 2, 2), axis=1).max(axis=1)
+    common = float(np.median(away))
+    far = np.flatnonzero(away > _FAR_OUT * max(common, 1e-9)) if len(linework) >= _FEWEST else np.zeros(0, np.int64)
+    if size > LARGEST_MM or 0 < size < SMALLEST_MM:
+        words = f"{size / 1e6:,.4g} km" if size >= 1e6 else f"{size / 1000:,.4g} m" if size >= 1000 else f"{size:.3g} mm"
+        where = f"; the curve furthest out is {linework.ids[int(away.argmax())]}" if size > LARGEST_MM else ""
+        out.append(Note("extents_absurd", f"The drawing would measure {words}: its unit, or some of its numbers, can hardly be right{where}.", Place((linework.ids[int(away.argmax())],))))
+    elif len(far):
+        keys = tuple(linework.ids[int(n)] for n in far[:20])
+        out.append(Note("far_away", f"{len(far)} {'curve lies' if len(far) == 1 else 'curves lie'} more than {_FAR_OUT:,.0f} times further out than most; the first is {keys[0]}.", Place(keys)))
+    return out
+
+
+_FEWEST = 8
 
 
 @dataclass(frozen=True)

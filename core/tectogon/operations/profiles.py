@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
-from tectogon.errors import NothingToBuild, PickGone, Place, Unfinished
+from tectogon.errors import NothingToBuild, OverLimit, PickGone, Place, Unfinished
 from tectogon.operations.fields import MOST_CURVES, ProfileChoice, ProfilePick
 from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region, Regions
@@ -18,6 +18,8 @@ from tectogon.profiles import Region, Regions
 def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
     """The regions that a choice names. Raises PickGone naming what can't be found, NothingToBuild where no region is closed."""
     regions = workpiece.drawing.regions
+    if workpiece.drawing.too_much:
+        raise OverLimit(workpiece.drawing.too_much)
     if not regions.regions:
         raise NothingToBuild(f"No region of the drawing is closed{_nearest_gap(workpiece)}. Close it first, or raise the joining distance.")
     if choice.rule == "material":

@@ -12,7 +12,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild
 from tectogon.formats import ReadOptions, read_drawing
 from tectogon.linework import Linework, identity
-from tectogon.linework.evidence import weigh_unit
+from tectogon.linework.evidence import doubts, weigh_unit
 from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, number_token, words
 from tectogon.operations.kind import LINEWORK, Context, Kind
 from tectogon.operations.workpiece import Source, Workpiece
@@ -59,7 +59,7 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
     if params.place == "beside" and len(workpiece.drawing.linework):
         linework = linework.transformed(_beside(workpiece.drawing.linework.extents, linework.extents))
     drawing = replace(workpiece.drawing, linework=Linework.beside(workpiece.drawing.linework, linework))
-    return replace(workpiece, drawing=drawing, sources=(*workpiece.sources, source)).with_notes(*linework.notes)
+    return replace(workpiece, drawing=drawing, sources=(*workpiece.sources, source)).with_notes(*linework.notes, *doubts(linework))
 
 
 def _beside(there: FloatArray, new: FloatArray) -> FloatArray:

@@ -8,14 +8,16 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from tectogon.curves.table import BoolArray, IntArray
-from tectogon.errors import Note
+from tectogon.budget import within
+from tectogon.curves.table import EMPTY, BoolArray, IntArray
+from tectogon.errors import Note, OverLimit
 from tectogon.findings.look import Look, look_at
 from tectogon.findings.not_geometry import Aside, find_not_geometry
 from tectogon.formats.result import CurveSet
 from tectogon.linework import Linework
 from tectogon.linework.evidence import UnitEvidence
 from tectogon.profiles import Region, Regions, find_regions
+from tectogon.profiles.regions import no_regions
 from tectogon.tolerances import resolution
 from tectogon.views import Frame, View, frame_of
 from tectogon.views.align import Agreement, agreements_of, shown_of
@@ -25,6 +27,8 @@ if TYPE_CHECKING:
 
 
 _MOST_OFFERED = 60_000
+_SECONDS, _SECONDS_A_CURVE = 20.0, 3e-4
+"""Time that finding regions may take: so much, and more for many curves."""
 _HIDDEN_GAP = 1e-5
 """Ends of dashed lines that are no further apart than this share of the drawing's size count as met."""
 
@@ -65,6 +69,8 @@ class Drawing:
         place = {key: n for n, key in enumerate(self.bounding_ids)} if self.linework.marks else {}
         marks = [(place[m.curve], m.kind, m.size) for m in self.linework.marks if m.curve in place]
         table = self.linework.table.take(self.bounding)
+        if self.too_much:
+            return look_at(EMPTY)
         return look_at(table, within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED, marks=marks)
 
     @property
@@ -92,8 +98,22 @@ class Drawing:
         return max(self.join_tol or 0.0, resolution(size))
 
     @cached_property
+    def _closing(self) -> tuple[Regions, str]:
+        """The regions; none, with the sentence why, where the curves meet too often to find any."""
+        try:
+            with within(_SECONDS + _SECONDS_A_CURVE * len(self.bounding), "Finding what this linework closes takes too long; take a part of the drawing."):
+                return find_regions(self.linework.table.take(self.bounding), self.bounding_ids, join_tol=self.tolerance), ""
+        except OverLimit as problem:
+            return no_regions(self.bounding_ids, join_tol=self.tolerance), problem.sentence
+
+    @property
     def regions(self) -> Regions:
-        return find_regions(self.linework.table.take(self.bounding), self.bounding_ids, join_tol=self.tolerance)
+        return self._closing[0]
+
+    @property
+    def too_much(self) -> str:
+        """Why no regions could be looked for; empty where they were."""
+        return self._closing[1]
 
     @cached_property
     def behind(self) -> Regions:

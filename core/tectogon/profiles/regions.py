@@ -21,7 +21,7 @@ import shapely
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.moments import area_moments
-from tectogon.curves.table import BoolArray, IntArray
+from tectogon.curves.table import EMPTY, BoolArray, IntArray
 from tectogon.linework import identity
 from tectogon.profiles.faces import Faces, find_faces
 from tectogon.profiles.nesting import FlatRings, Nesting, nest
@@ -185,6 +185,12 @@ def find_regions(table: CurveTable, ids: tuple[str, ...], *, join_tol: float) ->
         join_tol=join_tol,
         pinches=net.points[faces.twice] + origin,
     )
+
+
+def no_regions(ids: tuple[str, ...], *, join_tol: float) -> Regions:
+    """No regions of curves that nothing could be found in."""
+    found = find_regions(EMPTY, (), join_tol=join_tol)
+    return replace(found, curve_ids=ids)
 
 
 def _find(net: Network, faces: Faces, origin: FloatArray) -> Found | None:

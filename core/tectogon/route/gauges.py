@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -12,6 +14,10 @@ from tectogon.route.run import StepReport
 from tectogon.units import short_unit
 
 State = Literal["agreed", "attention", "wrong", "none"]
+
+
+EXPLAINED = 99.9
+"""A view counts as explained from so many per cent of its drawn length."""
 
 
 @dataclass(frozen=True)
@@ -28,14 +34,15 @@ class Gauge:
         return {"stage": self.stage, "state": self.state, "figure": self.figure, "words": self.words, "where": self.place.as_json()}
 
 
-def gauges_of(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> list[Gauge]:
+def gauges_of(workpiece: Workpiece, steps: tuple[StepReport, ...], percents: Sequence[float] | None = None) -> list[Gauge]:
+    """A figure for each stage. `percents`: how much of each view the part explains, where that was looked at (it takes seconds)."""
     return [
         _bring_in(workpiece),
         _tidy(workpiece),
         _close(workpiece),
         _arrange(workpiece),
         _build(workpiece, steps),
-        Gauge("check", "none", "", "not yet"),
+        check_gauge(workpiece, percents),
         _hand_over(workpiece, steps),
     ]
 
@@ -63,6 +70,8 @@ def _tidy(workpiece: Workpiece) -> Gauge:
 def _close(workpiece: Workpiece) -> Gauge:
     if not workpiece.sources:
         return Gauge("close", "none", "", "not yet")
+    if workpiece.drawing.too_much:
+        return Gauge("close", "wrong", "", "too many crossings")
     closed = len(workpiece.drawing.regions.regions)
     if not closed:
         return Gauge("close", "wrong", "0", "regions closed")
@@ -88,7 +97,21 @@ def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
         return Gauge("build", "wrong", str(len(failed)), "step failed" if len(failed) == 1 else "steps failed", failed[0].place)
     if not workpiece.bodies:
         return Gauge("build", "none", "", "not yet")
-    return Gauge("build", "agreed", str(len(workpiece.bodies)), "body, sound" if len(workpiece.bodies) == 1 else "bodies, sound")
+    count = len(workpiece.bodies)
+    sound = "sound" if all(body.checked_whole for body in workpiece.bodies) else "right in volume"
+    return Gauge("build", "agreed", str(count), f"body, {sound}" if count == 1 else f"bodies, {sound}")
+
+
+def check_gauge(workpiece: Workpiece, percents: Sequence[float] | None) -> Gauge:
+    """How much of the worst view the part explains: rounded down, so that 100 % is all of it."""
+    if not workpiece.views or not workpiece.bodies:
+        return Gauge("check", "none", "", "no views to check" if workpiece.bodies else "not yet")
+    if percents is None:
+        return Gauge("check", "none", "", "not looked at yet")
+    if not percents:
+        return Gauge("check", "none", "", "no view shows a side")
+    worst = math.floor(min(percents) * 10.0) / 10.0
+    return Gauge("check", "agreed" if min(percents) >= EXPLAINED else "attention", f"{worst:.1f} %", "explained")
 
 
 def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:

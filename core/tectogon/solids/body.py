@@ -11,6 +11,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from tectogon.linework import identity
 from tectogon.solids import kernel, measure
 from tectogon.solids.kernel import Shape
+from tectogon.tolerances import MOST_EDGES_CHECKED
 
 
 @dataclass(frozen=True)
@@ -80,6 +81,11 @@ class Body:
     @cached_property
     def edges(self) -> list[Shape]:
         return kernel.edges_of(self.shape)
+
+    @property
+    def checked_whole(self) -> bool:
+        """Whether it has few enough edges for the kernel's own check; larger ones rest on their volume and their witnesses alone."""
+        return len(self.edges) <= MOST_EDGES_CHECKED
 
     @cached_property
     def neighbours(self) -> list[set[int]]:

@@ -30,7 +30,7 @@ from tectogon.operations.workpiece import Workpiece
 from tectogon.route import run_card
 from tectogon.route.cache import DiskStore, write_whole
 from tectogon.route.card import card_from
-from tectogon.route.gauges import gauges_of
+from tectogon.route.gauges import check_gauge, gauges_of
 from tectogon.route.keys import Keys
 from tectogon.solids import exchange
 
@@ -152,7 +152,9 @@ def distance(card: dict[str, Any], sources: dict[str, str], folder: str, scope: 
 
 def check(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
     """The views of a part against the part itself."""
-    return _left(folder, key, check_told(_workpiece(card, sources, folder, scope)))
+    workpiece = _workpiece(card, sources, folder, scope)
+    found = check_told(workpiece)
+    return _left(folder, key, {**found, "gauge": check_gauge(workpiece, [view["percent"] for view in found["views"]]).as_json()})
 
 
 def depths(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:

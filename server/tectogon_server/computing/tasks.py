@@ -21,6 +21,7 @@ from tectogon_server.computing.shelf import keep_on_shelf, keep_picture
 State = Computation.State
 _log = logging.getLogger(__name__)
 _PICTURE_SECONDS = 60.0
+_OPEN_MESH = "The mesh that was written is not closed everywhere; a printer may refuse it. Take a finer chord tolerance, or STEP."
 
 
 @app.task(name="work_off", queue="compute", pass_context=True)
@@ -34,26 +35,27 @@ def work_off(context: JobContext) -> None:
 def compute(computation: Computation) -> None:
     """Do one computation and say how it went."""
     try:
-        _do(computation)
+        said = _do(computation)
     except TectogonError as problem:
         _finish(computation, State.STOPPED if isinstance(problem, pool.Stopped) else State.FAILED, problem.sentence, problem.code)
     except Exception:
         _log.exception("computation %s", computation.pk)
         _finish(computation, State.FAILED, "An error of our own broke this computation off. Nothing recorded is lost.", "internal_error")
     else:
-        _finish(computation, State.DONE, "", "")
+        _finish(computation, State.DONE, said, "")
         if computation.kind == "run" and Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
             _picture(computation)
 
 
-def _do(computation: Computation) -> None:
+def _do(computation: Computation) -> str:
+    """What there is to say of what was done."""
     if computation.kind == "picture":
         _picture(computation)
-        return
+        return ""
     files, folder, scope = _given(computation)
     if computation.kind != "run":
-        _call(computation, computation.kind, computation.card, files, folder, scope, computation.key, computation.options)
-        return
+        found = _call(computation, computation.kind, computation.card, files, folder, scope, computation.key, computation.options)
+        return _OPEN_MESH if found.get("watertight") is False else ""
     report = results.report_of(computation.key)
     if report is None:
         progress = results.path_of(str(computation.pk), "progress")
@@ -63,6 +65,7 @@ def _do(computation: Computation) -> None:
             progress.unlink(missing_ok=True)
     if Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
         keep_on_shelf(computation.part_id, report)
+    return ""
 
 
 def _given(computation: Computation) -> tuple[dict[str, str], str, str]:

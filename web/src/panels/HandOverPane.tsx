@@ -27,7 +27,7 @@ export function HandOverPane() {
       document.body.append(link);
       link.click();
       link.remove();
-      setTold(`${kind.toUpperCase()} written.`);
+      setTold(`${kind.toUpperCase()} written. ${done.message}`.trim());
     } catch (error) {
       setTold(sentenceOf(error).replace("Something of ours went wrong: ", ""));
     } finally {

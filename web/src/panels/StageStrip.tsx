@@ -1,15 +1,13 @@
 /** Where am I, and each stage's one figure. Pressing a stage goes there, and to the first place its figure is about. */
 
 import type { Gauge } from "../api/client";
-import { show } from "../scene/sheetData";
 import { STAGES, useTable } from "../state/table";
 import { StateMark } from "../ui/Mark";
 
 export function StageStrip({ flyTo }: { flyTo(gauge: Gauge): void }) {
   const { stage, shown, checked, set } = useTable();
   const gauges = new Map(shown?.report.gauges.map((g) => [g.stage, g]));
-  const worst = shown && checked?.of === shown.computation ? Math.min(...checked.views.map((v) => v.percent)) : Infinity;
-  if (worst < Infinity) gauges.set("check", { stage: "check", state: worst >= 99.9 ? "agreed" : "attention", figure: `${show(Math.floor(worst * 10) / 10, 1)} %`, words: "explained", where: { curves: [], point: null } });
+  if (shown && checked?.of === shown.computation && checked.gauge) gauges.set("check", checked.gauge);
   return (
     <nav className="flex border-b border-rule bg-raised" aria-label="Stages">
       {STAGES.map(({ key, label }, n) => {

@@ -44,7 +44,7 @@ function around(id = 1) {
     sentence: vi.fn(async (s: Step) => Promise.resolve({ tokens: [{ text: `${s.kind} ${JSON.stringify(s.params?.["length"])}`, field: "length", editor: null }], problem: s.params?.["length"] === "abc" ? "“abc” can't be read" : null })),
     undo: vi.fn(async () => { record.revision++; return Promise.resolve(open()); }),
     check: vi.fn(async () => Promise.resolve(done())),
-    checkFound: vi.fn(async () => Promise.resolve({ views: [] })),
+    checkFound: vi.fn(async () => Promise.resolve({ views: [], gauge: null })),
     parcel: vi.fn(async (_: string, what: string) => Promise.resolve(parcel(what === "part" ? { bodies: [], faces: [], edges: [], figures: {}, origin: [0, 0, 0] } : { ids: [], regions: [], origin: [0, 0], extents: [0, 0, 0, 0] }))),
   };
   const finished: Surroundings["finished"] = async (first, _progress, given) => {
@@ -148,13 +148,13 @@ test("a check goes on when its stage is left, and is asked for once", async () =
   const one = around();
   const session = new Session(1, one.given);
   await session.open();
-  const slow = later<{ views: [] }>();
+  const slow = later<{ views: []; gauge: null }>();
   one.api.checkFound.mockImplementationOnce(async () => slow.promise);
   const looking = session.check();
   await session.check();
   await session.check();
   expect(one.state.checked?.state).toBe("looking");
-  slow.resolve({ views: [] });
+  slow.resolve({ views: [], gauge: null });
   await looking;
   expect(one.state.checked?.state).toBe("done");
   expect(one.api.check).toHaveBeenCalledTimes(1);

@@ -4,7 +4,7 @@
     is open. Nothing here knows the page: it is tested without a browser.
  */
 
-import { type api as Api, type Card, type CheckedView, type Computation, type Keys, type Kind, type PartOpen, Refused, type Report, type Step } from "../api/client";
+import { type api as Api, type Card, type CheckedView, type Computation, type Gauge, type Keys, type Kind, type PartOpen, Refused, type Report, type Step } from "../api/client";
 import { type Parcel, unpack } from "../api/parcel";
 import { PartData, type PartFacts } from "../scene/partData";
 import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
@@ -151,14 +151,17 @@ export class Session {
   async check(): Promise<void> {
     const of = this.get().shown?.computation;
     if (!of || this.get().checked?.of === of) return;
-    const put = (views: CheckedView[], state: string) => { if (this.get().checked?.of === of) this.put({ checked: { of, views, state } }); };
-    this.put({ checked: { of, views: [], state: "looking" } });
+    const put = (views: CheckedView[], gauge: Gauge | null, state: string) => { if (this.get().checked?.of === of) this.put({ checked: { of, views, gauge, state } }); };
+    this.put({ checked: { of, views: [], gauge: null, state: "looking" } });
     try {
       const done = await this.around.finished(await this.around.api.check(of), () => undefined, this.over.signal);
-      if (done.state === "done") put((await this.around.api.checkFound(done.id)).views, "done");
-      else put([], done.message || "The check did not finish.");
+      if (done.state !== "done") put([], null, done.message || "The check did not finish.");
+      else {
+        const { views, gauge } = await this.around.api.checkFound(done.id);
+        put(views, gauge, "done");
+      }
     } catch (error) {
-      put([], sentenceOf(error));
+      put([], null, sentenceOf(error));
     }
   }
 

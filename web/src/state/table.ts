@@ -2,7 +2,7 @@
 
 import { create } from "zustand";
 
-import type { CheckedView, PartOpen, Report, Stage, Step, Token } from "../api/client";
+import type { CheckedView, Gauge, PartOpen, Report, Stage, Step, Token } from "../api/client";
 import type { PartData, Piece } from "../scene/partData";
 import type { SheetData } from "../scene/sheetData";
 
@@ -47,7 +47,7 @@ export interface TableState {
   /** How strongly a picture shows under its outline, 0 to 1. */
   pictureShare: number;
   /** The straight-on check of one computation: still looking, done, or the sentence why not. */
-  checked: { of: string; views: CheckedView[]; state: string } | null;
+  checked: { of: string; views: CheckedView[]; gauge: Gauge | null; state: string } | null;
   set(change: Partial<TableState>): void;
 }
 
