@@ -92,7 +92,7 @@ def _limit_memory() -> None:
 
 def _received(receiving: int, seconds: float) -> bytes | None:
     """All that comes until the other side closes; None where that takes too long."""
-    chunks = []
+    chunks: list[bytes] = []
     deadline = time.monotonic() + seconds
     while (left := deadline - time.monotonic()) > 0:
         ready, _, _ = select.select([receiving], [], [], left)
