@@ -2,10 +2,11 @@
 
 import type { Gauge } from "../api/client";
 import { STAGES, useTable } from "../state/table";
+import { goTo } from "../state/work";
 import { StateMark } from "../ui/Mark";
 
 export function StageStrip({ flyTo }: { flyTo(gauge: Gauge): void }) {
-  const { stage, shown, checked, set } = useTable();
+  const { stage, shown, checked } = useTable();
   const gauges = new Map(shown?.report.gauges.map((g) => [g.stage, g]));
   if (shown && checked?.of === shown.computation && checked.gauge) gauges.set("check", checked.gauge);
   return (
@@ -17,7 +18,7 @@ export function StageStrip({ flyTo }: { flyTo(gauge: Gauge): void }) {
           <button key={key} type="button" aria-current={here ? "step" : undefined}
             className={`relative min-w-0 flex-1 px-4 pt-2 pb-2.5 text-left ${n < 6 ? "dash-r" : ""} ${here ? "bg-paper" : "hover:bg-paper"}`}
             onClick={() => {
-              set({ stage: key });
+              goTo(key);
               if (gauge) flyTo(gauge);
             }}>
             {here ? <span className="absolute inset-x-0 top-0 h-[3px] bg-brick" /> : null}

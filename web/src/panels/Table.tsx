@@ -7,7 +7,7 @@ import { api, type Gauge, type Kind, type Person, type Stage } from "../api/clie
 import type { PartScene } from "../scene/partScene";
 import type { SheetScene } from "../scene/sheetScene";
 import { STAGES, useTable } from "../state/table";
-import { addSource, begin, change, drop, move, openPart, record, stop, toggleRegion } from "../state/work";
+import { addSource, begin, change, drop, goTo, move, openPart, record, stop, toggleRegion } from "../state/work";
 import { Button } from "../ui/Button";
 import { HouseMark } from "../ui/Mark";
 import { DepthsPanel } from "./DepthsPanel";
@@ -46,7 +46,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   useEffect(() => useTable.subscribe((s) => { if (s.shown && !s.previewing) setRecorded(s.shown.report.figures.volume_mm3); }), []);
   useEffect(() => { document.title = part ? `${part.name} · Tectogon` : "Tectogon"; }, [part]);
 
-  const flyTo = useCallback((gauge: Gauge) => { goTo(gauge, sheetScene.current); }, []);
+  const flyTo = useCallback((gauge: Gauge) => { flyToGauge(gauge, sheetScene.current); }, []);
   useCheck();
   const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.name !== "read"), [kinds, stage]);
   const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
@@ -127,7 +127,7 @@ function Divider() {
   );
 }
 
-function goTo(gauge: Gauge, scene: SheetScene | null): void {
+function flyToGauge(gauge: Gauge, scene: SheetScene | null): void {
   const sheet = useTable.getState().shown?.sheet;
   if (!scene || !sheet) return;
   const [ox, oy] = sheet.facts.origin;
@@ -154,9 +154,9 @@ function stepRegion(by: number): void {
 }
 
 function goStage(by: number): void {
-  const { stage, set } = useTable.getState();
+  const { stage } = useTable.getState();
   const next = STAGES[STAGES.findIndex((s) => s.key === stage) + by];
-  if (next) set({ stage: next.key });
+  if (next) goTo(next.key);
 }
 
 function allActions(kinds: Kind[], sheetScene: Scenes["sheetScene"], partScene: Scenes["partScene"], leave: () => void): Action[] {
@@ -171,7 +171,7 @@ function allActions(kinds: Kind[], sheetScene: Scenes["sheetScene"], partScene: 
     { label: "Redo", help: "Forward again", keys: "Ctrl Shift Z", act: () => { void move("redo"); } },
     { label: "Fit", help: "Sheet and part fill their panes", keys: "F", act: () => { sheetScene.current?.fit(); partScene.current?.fit(); } },
     ...(["front", "top", "right", "left", "rear", "bottom"] as const).map((d) => ({ label: `Look from the ${d}`, help: "Straight on, parallel", keys: "", act: () => { partScene.current?.look(d); } })),
-    ...STAGES.map((s) => ({ label: `Go to ${s.label}`, help: "Stage", keys: "", act: () => { set({ stage: s.key }); } })),
+    ...STAGES.map((s) => ({ label: `Go to ${s.label}`, help: "Stage", keys: "", act: () => { goTo(s.key); } })),
     { label: "Back to the shelf", help: "All parts of the workshop", keys: "", act: leave },
   ];
 }

@@ -244,6 +244,13 @@ export class Session {
     void this.refresh();
   }
 
+  /** Another stage: what is being written comes along, unless nothing was put into it. */
+  goTo(stage: TableState["stage"]): void {
+    const { draft } = this.get();
+    if (draft && !draft.touched) this.drop();
+    this.put({ stage });
+  }
+
   // the record ----------------------------------------------------------------------------------
 
   /** Put the draft on record. One that can't be read is not recorded; one that fails on the part as it is now can be, with `anyway`: it stays on the

@@ -1,6 +1,6 @@
 /** What the drawing table does, for the part that is open: mouse and keys call the same functions. All of it is the session's (session.ts). */
 
-import { api, type Card, type Kind, type Step } from "../api/client";
+import { api, type Card, type Kind, type Stage, type Step } from "../api/client";
 import { finished } from "../api/wait";
 import type { Snap } from "../scene/snapping";
 import { Session } from "./session";
@@ -29,6 +29,7 @@ export const writeAs = (kind: Kind, values: Record<string, unknown>) => {
 };
 export const change = (field: string, value: unknown) => session?.change(field, value) ?? Promise.resolve();
 export const changeMany = (values: Record<string, unknown>) => session?.changeMany(values) ?? Promise.resolve();
+export const goTo = (stage: Stage) => { session?.goTo(stage); };
 export const drop = () => { session?.drop(); };
 export const record = (anyway = false) => session?.record(anyway) ?? Promise.resolve();
 export const save = (card: Card, words: string) => session?.save(card, words) ?? Promise.resolve(false);
