@@ -274,15 +274,16 @@ def _profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
 
 
 def _build(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
-    from tectogon.operations import building
+    from tectogon.operations.building import extrusions
+    from tectogon.solids.features import with_features
 
     drawing, told = _mended(_drawing_of(path, options, answer), options, answer)
     regions, answer.keys = _profile_keys(drawing, told)
     if not regions.profiles:
         raise NothingToBuild(f"{path.name}: no closed profile; {len(regions.open_ends)} ends are open.")
     workpiece = Workpiece(drawing=drawing)
-    tools = building.make_tools(workpiece, list(regions.profiles), [(0.0, options.thickness)] * len(regions.profiles), 10)
-    workpiece = replace(workpiece, bodies=building.new_bodies(workpiece, tools, 10))
+    features = extrusions(workpiece, regions.profiles, [(0.0, options.thickness)] * len(regions.profiles), 10)
+    workpiece = replace(workpiece, bodies=with_features((), features, "new", None, 10))
     kind = options.to or (options.out.suffix.lstrip(".").lower() if options.out and options.out.suffix else "step")
     answer.keys |= _body_keys(workpiece)
     if kind not in ("step", "stp", "stl", "3mf", "glb"):

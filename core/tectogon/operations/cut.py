@@ -7,12 +7,14 @@ from typing import Literal
 
 from tectogon.operations.fields import (
     SIDES,
+    BodyPick,
     EndPick,
     Length,
     Params,
     ProfileChoice,
     Sentence,
     Side,
+    body_tokens,
     choice_token,
     ends_token,
     length_token,
@@ -42,7 +44,7 @@ class CutParams(Params):
     start: Length = 0.0
     ends: tuple[EndPick, ...] = ()
     takes: Takes = "inside"
-    body: str | None = None
+    body: BodyPick = None
 
 
 def apply(workpiece: Workpiece, params: CutParams, context: Context) -> Workpiece:
@@ -68,7 +70,7 @@ def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
         out += [words(": "), ends_token("ends", params.ends)]
     elif params.depth == "next_face":
         out += [words(", "), choice_token("side", params.side, SIDES)]
-    return out
+    return [*out, *body_tokens(", in ", params.body, workpiece)]
 
 
 KIND = Kind("cut", "build", "Cut", "Take the inside or the outside of profiles away", CutParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

@@ -8,7 +8,8 @@ import numpy as np
 
 from tectogon.curves import CurveTable, Line
 from tectogon.errors import BadValue, PickGone
-from tectogon.operations import building, ends
+from tectogon.operations import ends
+from tectogon.operations.building import extrusions
 from tectogon.operations.fields import EndPick, ProfileChoice, Side
 from tectogon.operations.profiles import chosen_regions
 from tectogon.operations.reading import depths_seen, part_stretch
@@ -17,6 +18,7 @@ from tectogon.profiles import Region, find_regions
 from tectogon.solids import measure
 from tectogon.solids.body import Body, Named
 from tectogon.solids.combine import combine
+from tectogon.solids.features import Feature, with_features
 from tectogon.solids.prism import prism
 from tectogon.solids.proof import Witness
 from tectogon.tolerances import KERNEL_TOL
@@ -45,15 +47,25 @@ def cut(workpiece: Workpiece, profiles: ProfileChoice, reach: Reach, takes: str,
     if not workpiece.bodies:
         raise PickGone("There is no body to cut yet; extrude a profile as a new body first.")
     spans = _spans(workpiece, regions, reach)
-    tools = building.make_tools(workpiece, regions, spans, number)
-    witnesses = building.witnesses_of(tools)
-    named = [t.named for t in tools]
-    if takes == "outside":
-        if any(t.frame != tools[0].frame for t in tools):
-            raise BadValue("To take the outside, all profiles must lie in one view.")
-        named = [combine("cut", [_slab(workpiece, tools[0], number)], named)]
-        witnesses = [Witness(w.point, False, w.curves) for w in witnesses]
-    return building.change_bodies(workpiece, "cut", named, witnesses, body, number)
+    features = [extrusions(workpiece, [region], [span], number) for region, span in zip(regions, spans, strict=True)]
+    if takes == "inside":
+        return with_features(workpiece.bodies, [f for some in features for f in some], "cut", body, number)
+    if any(f.frame != features[0][0].frame for some in features for f in some):
+        raise BadValue("To take the outside, all profiles must lie in one view.")
+    return with_features(workpiece.bodies, [_around(workpiece, regions, spans, features, number)], "cut", body, number)
+
+
+def _around(workpiece: Workpiece, regions: list[Region], spans: list[tuple[float, float]], features: list[list[Feature]], number: int) -> Feature:
+    """Everything beside some prisms of one plane, between the heights of the first: what a cut of their outside takes away."""
+    first = features[0][0]
+    assert first.frame is not None
+    low, high = min(spans[0]), max(spans[0])
+    slab, volume = _slab(workpiece, regions, first.frame, low, high, number)
+    named = combine("cut", [slab], [f.named for some in features for f in some])
+    outside = tuple(Witness(w.point, False, w.curves) for some in features for f in some for w in f.witnesses)
+    for region, span in zip(regions, spans, strict=True):
+        volume -= region.area * max(0.0, min(high, max(span)) - max(low, min(span)))
+    return Feature(named, volume, outside, first.place, first.frame).proven()
 
 
 def _spans(workpiece: Workpiece, regions: list[Region], reach: Reach) -> list[tuple[float, float]]:
@@ -99,16 +111,15 @@ def _span(workpiece: Workpiece, frame: Frame, reach: Reach) -> tuple[float, floa
     return begin, begin + (depth if reach.side == "towards" else -depth)
 
 
-def _slab(workpiece: Workpiece, tool: building.Tool, number: int) -> Named:
-    """A block between the tool's two heights that holds everything sideways."""
-    frame = tool.frame
+def _slab(workpiece: Workpiece, regions: list[Region], frame: Frame, low: float, high: float, number: int) -> tuple[Named, float]:
+    """A block between two heights over a plane that holds all bodies and profiles sideways, and its volume (mm³)."""
     boxes = np.array(measure.joint_bounds([b.shape for b in workpiece.bodies])).reshape(2, 3)
     corners = np.array([[boxes[i, 0], boxes[j, 1], boxes[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]) - np.asarray(frame.origin)
     flat = np.column_stack([corners @ np.asarray(frame.x_dir, float), corners @ np.asarray(frame.y_dir, float)])
-    b = tool.region.bounds
-    flat = np.concatenate([flat, [[b[0], b[1]], [b[2], b[3]]]])
+    bounds = np.array([r.bounds for r in regions])
+    flat = np.concatenate([flat, bounds[:, :2], bounds[:, 2:]])
     (x0, y0), (x1, y1) = (flat.min(axis=0) - 5.0).tolist(), (flat.max(axis=0) + 5.0).tolist()
     points = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
     table = CurveTable.of(Line(*points[n], *points[(n + 1) % 4]) for n in range(4))
-    regions = find_regions(table, ("around",) * 4, join_tol=1e-6)
-    return prism(regions, regions.regions[0], frame, tool.low, tool.high, number)
+    found = find_regions(table, ("around",) * 4, join_tol=1e-6)
+    return prism(found, found.regions[0], frame, low, high, number), (x1 - x0) * (y1 - y0) * (high - low)

@@ -8,12 +8,14 @@ from typing import Literal
 from tectogon.errors import BadValue
 from tectogon.operations.fields import (
     SIDES,
+    BodyPick,
     EndPick,
     Length,
     Params,
     ProfileChoice,
     Sentence,
     Side,
+    body_tokens,
     choice_token,
     ends_token,
     length_token,
@@ -48,7 +50,7 @@ class ExtrudeParams(Params):
     start: Length = 0.0
     ends: tuple[EndPick, ...] = ()
     result: Result = "new"
-    body: str | None = None
+    body: BodyPick = None
 
 
 def span(params: ExtrudeParams) -> tuple[float, float]:
@@ -69,15 +71,12 @@ def span(params: ExtrudeParams) -> tuple[float, float]:
 
 
 def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Workpiece:
-    from tectogon.operations import building  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.operations.building import extrusions  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.solids.features import with_features
 
     regions = chosen_regions(workpiece, params.profiles)
-    spans = _spans(workpiece, params, regions)
-    tools = building.make_tools(workpiece, regions, spans, context.number)
-    if params.result == "new":
-        return replace(workpiece, bodies=building.new_bodies(workpiece, tools, context.number))
-    bodies = building.change_bodies(workpiece, params.result, [t.named for t in tools], building.witnesses_of(tools), params.body, context.number)
-    return replace(workpiece, bodies=bodies)
+    features = extrusions(workpiece, regions, _spans(workpiece, params, regions), context.number)
+    return replace(workpiece, bodies=with_features(workpiece.bodies, features, params.result, params.body, context.number))
 
 
 def _spans(workpiece: Workpiece, params: ExtrudeParams, regions: list[Region]) -> list[tuple[float, float]]:
@@ -102,17 +101,18 @@ def _half(low: float, high: float) -> tuple[float, float]:
 
 
 def sentence(params: ExtrudeParams, workpiece: Workpiece | None) -> Sentence:
+    on = [] if params.result == "new" else body_tokens(": ", params.body, workpiece)
     if params.extent in ("as_seen", "half_as_seen", "picked", "next_face"):
         extent, result = choice_token("extent", params.extent, EXTENTS), choice_token("result", params.result, RESULTS)
         more = {"picked": [words(": "), ends_token("ends", params.ends)], "next_face": [words(", "), choice_token("side", params.side, SIDES)]}.get(params.extent, [])
-        return [words("Extrude "), profiles_token("profiles", params.profiles), words(" "), extent, *more, words(", "), result]
+        return [words("Extrude "), profiles_token("profiles", params.profiles), words(" "), extent, *more, words(", "), result, *on]
     out = [words("Extrude "), profiles_token("profiles", params.profiles), words(" by "), length_token("length", params.length), words(", ")]
     out.append(choice_token("extent", params.extent, EXTENTS))
     if params.extent == "two_lengths":
         out += [words(", "), length_token("length_away", params.length_away), words(" away")]
     elif params.extent == "one_side":
         out += [words(", "), choice_token("side", params.side, SIDES)]
-    out += [words(", starting at "), length_token("start", params.start), words(", "), choice_token("result", params.result, RESULTS)]
+    out += [words(", starting at "), length_token("start", params.start), words(", "), choice_token("result", params.result, RESULTS), *on]
     return out
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Protocol
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, model_validator
 
@@ -76,6 +76,14 @@ class FacePick(Params):
     beside: tuple[str, ...] = ()
     normal: tuple[float, float, float] | None = None
     point: tuple[float, float, float] | None = None
+
+
+def _or_none(key: str | None) -> str | None:
+    return key or None
+
+
+BodyPick = Annotated[str | None, AfterValidator(_or_none)]
+"""A body by its key, or by the number of the step that made it alone; none for every body that is reached."""
 
 
 class EdgePick(Params):
@@ -199,6 +207,25 @@ def count_of(number: int, one: str, many: str | None = None) -> str:
 def profiles_token(field: str, choice: ProfileChoice) -> Token:
     text = "all material" if choice.rule == "material" else count_of(len(choice.picks), "profile") if choice.picks else "profiles: point at them"
     return Token(text, field, {"type": "profiles", "value": choice.model_dump(mode="json")})
+
+
+class _Bodied(Protocol):
+    """What has bodies with keys and names: a workpiece."""
+
+    @property
+    def bodies(self) -> Sequence[Any]: ...
+
+
+def body_tokens(before: str, wanted: str | None, workpiece: _Bodied | None) -> list[Token]:
+    """The body that an operation works on, where there is a choice."""
+    bodies = workpiece.bodies if workpiece else ()
+    if wanted is None and len(bodies) < 2:
+        return []
+    options = {"": "every body it reaches", **{b.key: b.name for b in bodies}}
+    if wanted and wanted not in options:
+        of_step = [b.name for b in bodies if b.key.partition(":")[0] == wanted]
+        options[wanted] = of_step[0] if len(of_step) == 1 else "a body that is gone"
+    return [words(before), choice_token("body", wanted or "", options)]
 
 
 def plain(sentence: Sentence) -> str:

@@ -28,7 +28,8 @@ class LevelsParams(Params):
 
 
 def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workpiece:
-    from tectogon.operations import building  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.operations.building import extrusions  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.solids.features import with_features
 
     heights = [parse_length(v) for v in (params.outside, params.first, params.second, params.deeper)]
     if any(h < 0 or h > 1e6 for h in heights):
@@ -40,10 +41,8 @@ def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workp
     if not chosen:
         raise NothingToBuild("Every level has a thickness of nothing; type one.")
     spans = [(-h / 2.0, h / 2.0) if params.extent == "half_each_side" else (0.0, h) for _, h in chosen]
-    tools = building.make_tools(workpiece, [r for r, _ in chosen], spans, context.number)
-    if params.result == "new":
-        return replace(workpiece, bodies=building.new_bodies(workpiece, tools, context.number))
-    return replace(workpiece, bodies=building.change_bodies(workpiece, params.result, [t.named for t in tools], building.witnesses_of(tools), None, context.number))
+    features = extrusions(workpiece, [r for r, _ in chosen], spans, context.number)
+    return replace(workpiece, bodies=with_features(workpiece.bodies, features, params.result, None, context.number))
 
 
 def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:

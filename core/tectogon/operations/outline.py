@@ -5,9 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
-import numpy as np
-
-from tectogon.errors import NothingToBuild, PickGone, Place
+from tectogon.errors import NothingToBuild, Place
 from tectogon.operations.arranging import view_named, view_options
 from tectogon.operations.fields import Params, Sentence, choice_token, words
 from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
@@ -23,8 +21,7 @@ class OutlineParams(Params):
 
 def apply(workpiece: Workpiece, params: OutlineParams, context: Context) -> Workpiece:
     from tectogon.operations import building, reading, viewing  # the kernel takes 2 s to load: only where it is needed
-    from tectogon.solids import proof
-    from tectogon.solids.bodies import made_bodies
+    from tectogon.solids.features import Feature, with_features
 
     view = view_named(workpiece, params.view)
     seen = reading.sides_seen(workpiece)
@@ -35,18 +32,10 @@ def apply(workpiece: Workpiece, params: OutlineParams, context: Context) -> Work
         raise NothingToBuild(*fault)
     tool = viewing.outline_of(mine, reading.part_box(seen), context.number)
     low, high = reading.depth_of(mine.view, reading.part_box(seen))
-    place = Place(point=mine.outline.profiles[0].centroid)
-    proof.check_volume(tool.volume, sum(r.area for r in mine.outline.profiles) * (high - low), place)
-    if params.result == "new":
-        proof.check_valid(tool, place)
-        made = made_bodies(tool.solids(), context.number, before=len(workpiece.bodies))
-        return replace(workpiece, bodies=(*workpiece.bodies, *made))
-    if not workpiece.bodies:
-        raise PickGone("There is no body to keep a common part of yet; extrude the outline of another view first.")
-    witnesses = [
-        proof.Witness(tuple(mine.view.frame.place(np.array(r.inside), height).tolist()), True, (r.id,)) for r in mine.outline.profiles for height in proof.depths(low, high).tolist()
-    ]
-    return replace(workpiece, bodies=building.change_bodies(workpiece, "common", [tool], witnesses, None, context.number))
+    profiles = mine.outline.profiles
+    witnesses = [w for r in profiles for w in building.witnesses_in(r, mine.view.frame, low, high)]
+    feature = Feature(tool, sum(r.area for r in profiles) * (high - low), tuple(witnesses), Place(point=profiles[0].centroid), mine.view.frame).proven()
+    return replace(workpiece, bodies=with_features(workpiece.bodies, [feature], params.result, None, context.number))
 
 
 def sentence(params: OutlineParams, workpiece: Workpiece | None) -> Sentence:

@@ -8,7 +8,7 @@ Tried first and dropped: shapely's union + polygonize on flattened segments (twi
 
 from __future__ import annotations
 
-import hashlib
+import zlib
 from collections import Counter
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -256,8 +256,9 @@ def _points_inside(found: Found, pieces: CurveTable) -> FloatArray:
 
 
 def _hashes(ids: tuple[str, ...]) -> Hashes:
-    """A 64-bit hash of each id (n,), the same in every process."""
-    return np.frombuffer(b"".join([hashlib.blake2b(key.encode("utf-8", "surrogatepass"), digest_size=8).digest() for key in ids]), "<u8")
+    """A 64-bit hash of each id (n,), the same in every process; two check sums side by side take a fifth of the time of one good hash."""
+    raw = [key.encode("utf-8", "surrogatepass") for key in ids]
+    return np.array(list(map(zlib.crc32, raw)), np.uint64) << np.uint64(32) | np.array(list(map(zlib.adler32, raw)), np.uint64)
 
 
 def _stirred(hashes: Hashes) -> Hashes:

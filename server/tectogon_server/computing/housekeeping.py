@@ -19,7 +19,9 @@ from tectogon_server.computing import queue, results
 from tectogon_server.computing.models import Computation
 
 _log = logging.getLogger(__name__)
-_EVERY, _TIDY_EVERY = 2.0, 60.0
+_EVERY, _ROOM_EVERY, _TIDY_EVERY = 2.0, 10.0, 60.0
+_FULL = 0.8
+"""Room is made from this share of the budget on, so that what is written until the next look still fits."""
 _OPEN = (Computation.State.QUEUED, Computation.State.RUNNING)
 
 
@@ -31,12 +33,15 @@ def start(stopping: threading.Event) -> threading.Thread:
 
 
 def _keep_house(stopping: threading.Event) -> None:
-    tidied = -_TIDY_EVERY
+    made_room = tidied = -_TIDY_EVERY
     while not stopping.wait(_EVERY):
         try:
             close_old_connections()
             beat_file().touch()
             queue.take_up_lost()
+            if time.monotonic() - made_room >= _ROOM_EVERY:
+                made_room = time.monotonic()
+                results.make_room(int(_FULL * settings.RESULTS_BUDGET))
             if time.monotonic() - tidied >= _TIDY_EVERY:
                 tidied = time.monotonic()
                 tidy()
@@ -51,8 +56,7 @@ def beat_file() -> Path:
 
 
 def tidy() -> None:
-    """Keep results within their budget and remove rows that nobody will ask for any more."""
-    results.make_room(settings.RESULTS_BUDGET)
+    """Remove rows that nobody will ask for any more."""
     old = timezone.now() - timedelta(days=settings.COMPUTATIONS_KEPT_DAYS)
     Computation.objects.filter(asked__lt=old).exclude(state__in=_OPEN).delete()
     forget_jobs()
