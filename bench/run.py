@@ -153,12 +153,12 @@ def bench_findings() -> None:
     import shapely
     from make_inputs import rings
     from tectogon.curves import CurveTable
-    from tectogon.findings.look import look_at
+    from tectogon.findings.search import find_all
     from tectogon.profiles import find_regions
     from tectogon.tolerances import resolution
 
     def all_of(table: CurveTable) -> object:
-        return look_at(table, regions=find_regions(table, tuple(map(str, range(len(table)))), join_tol=resolution(float(np.ptp(table.extents.reshape(2, 2), axis=0).max()))), offers=False)
+        return find_all(table, regions=find_regions(table, tuple(map(str, range(len(table)))), join_tol=resolution(float(np.ptp(table.extents.reshape(2, 2), axis=0).max()))), offers=False)
 
     times = {}
     for count in (10_000, 100_000):
@@ -170,9 +170,9 @@ def bench_findings() -> None:
     row("the same findings, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 13)
     bench_one_mend(table)
     code = (
-        f"{HEAD}sys.path[:0] = ['bench']\nfrom make_inputs import rings\nfrom tectogon.findings.look import look_at\nfrom tectogon.profiles import find_regions\n"
+        f"{HEAD}sys.path[:0] = ['bench']\nfrom make_inputs import rings\nfrom tectogon.findings.look import find_all\nfrom tectogon.profiles import find_regions\n"
         f"table = rings({50_000 if QUICK else 500_000}); ids = tuple(map(str, range(len(table))))\n"
-        "t = time.process_time(); look_at(table, regions=find_regions(table, ids, join_tol=1e-6), offers=False)" + TAIL
+        "t = time.process_time(); find_all(table, regions=find_regions(table, ids, join_tol=1e-6), offers=False)" + TAIL
     )
     seconds, peak = apart(code)
     row("500,000 curves in one go, peak memory", f"{peak:.0f} MB in {seconds:.0f} s", "2000 MB", peak / 2000, 1.0)
@@ -183,9 +183,9 @@ def bench_one_mend(table: object) -> None:
     from tectogon.curves import CurveTable
     from tectogon.display.sheet import lines_parcel, regions_parcel
     from tectogon.linework import Layer, LineType, Linework
-    from tectogon.operations.kind import Context
     from tectogon.operations.mend import MendParams, apply
-    from tectogon.operations.workpiece import Drawing, Workpiece
+    from tectogon.workpiece.model import Drawing, Workpiece
+    from tectogon.workpiece.operation import Context
 
     assert isinstance(table, CurveTable)
     zero = np.zeros(len(table), np.int64)
@@ -209,13 +209,13 @@ def bench_smooth() -> None:
     """An outline of 5,000 pieces, raised and engraved as it is, and smoothed first."""
     import math
 
+    from tectogon.building.extrusion import make_tools, new_bodies
     from tectogon.curves import CurveTable, Line
     from tectogon.curves.chain_fit import fit_chain
     from tectogon.linework import Layer, LineType, Linework
-    from tectogon.operations.building import make_tools, new_bodies
-    from tectogon.operations.workpiece import Drawing, Workpiece
-    from tectogon.solids.body import Named
+    from tectogon.solids.body import NamedShape
     from tectogon.solids.combine import combine
+    from tectogon.workpiece.model import Drawing, Workpiece
 
     count = 1000 if QUICK else 5000
     a = np.linspace(0.0, 2 * math.pi, count, endpoint=False)
@@ -229,7 +229,7 @@ def bench_smooth() -> None:
         workpiece = Workpiece(drawing=drawing)
         plate = new_bodies(workpiece, make_tools(workpiece, list(drawing.regions.profiles), [(0.0, 8.0)], 10), 10)[0]
         tool = make_tools(workpiece, list(drawing.regions.profiles), [(6.0, 9.0)], 20)[0].named
-        combine("cut", [Named(plate.shape, plate.names)], [tool])
+        combine("cut", [NamedShape(plate.shape, plate.names)], [tool])
 
     smooth = fit_chain(points, closed=True, deviation=0.02, corner=math.radians(25))
     rough, fine = best(lambda: solid(list(pieces)), 1), best(lambda: solid(list(smooth)), 2)
@@ -240,7 +240,7 @@ def bench_spoiled() -> None:
     """Drawings broken by a seeded spoiler, mended: how many come out as they were. Other seeds than the tests'."""
     from figures import by_level
     from spoiler import drawing, spoiled
-    from tectogon.findings.look import look_at, mend_all
+    from tectogon.findings.search import find_all, mend_certain
     from tectogon.profiles import find_regions
     from tectogon.tolerances import resolution
 
@@ -249,12 +249,12 @@ def bench_spoiled() -> None:
     for seed in range(90_000, 90_000 + count):
         clean = drawing(seed)
         expected = by_level(clean.regions(1e-6))
-        done, distance = mend_all(spoiled(clean, seed, 0.2).table, within=None)
+        done, distance = mend_certain(spoiled(clean, seed, 0.2).table, within=None)
         got = by_level(find_regions(done.table, tuple(map(str, range(len(done.table)))), join_tol=resolution(600.0)))
         fits = len(got) == len(expected) and all(a[0] == b[0] and a[2] == b[2] and abs(a[1] - b[1]) <= 1e-3 * b[1] for a, b in zip(got, expected, strict=True))
         if not fits:
             wrong += 1
-            unsaid += not look_at(done.table, within=distance, offers=False).faults
+            unsaid += not find_all(done.table, within=distance, offers=False).faults
     row(f"{count} spoiled drawings mended, wrong ones", f"{wrong} ({unsaid} without a finding left)", "1 in 100", (wrong / count) / 0.01 + 100 * unsaid, 1.0)
 
 
@@ -266,7 +266,7 @@ def bench_views() -> None:
     from made_views import made_sheet
     from tectogon.curves import CurveTable, Line
     from tectogon.linework import Layer, LineType, Linework
-    from tectogon.operations.straight_on import straight_on
+    from tectogon.reconstruction.straight_on import straight_on
     from tectogon.route import run_card
     from tectogon.route.card import Card
     from tectogon.views.find import find_views
@@ -321,9 +321,9 @@ def bench_plate() -> None:
     from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon, BRepBuilderAPI_MakeWire
     from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
     from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pnt, gp_Vec
+    from tectogon.building.extrusion import make_tools, new_bodies
     from tectogon.linework import Layer, LineType, Linework
-    from tectogon.operations.building import make_tools, new_bodies
-    from tectogon.operations.workpiece import Drawing, Workpiece
+    from tectogon.workpiece.model import Drawing, Workpiece
 
     figure = Figure().rectangle(0, 0, 420, 220)
     centres = [(10 + 20 * (n % 20), 10 + 20 * (n // 20)) for n in range(200)]

@@ -54,19 +54,19 @@ def _bare_kernel() -> float:
     """The prism, three cuts and the mesh of the clamp bracket, nothing else."""
     from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
     from OCP.BRepMesh import BRepMesh_IncrementalMesh
-    from tectogon.operations import cutting
-    from tectogon.operations.fields import ProfileChoice
-    from tectogon.operations.profiles import chosen_regions
+    from tectogon.building import cuts
     from tectogon.route import run_card
     from tectogon.route.card import Card
     from tectogon.solids.prism import prism
+    from tectogon.workpiece.parameters import ProfileChoice
+    from tectogon.workpiece.profile_picks import chosen_regions
 
     data = json.loads((BASE / "demo" / "cards" / "clamp-bracket.json").read_text())
     run = run_card(Card.model_validate({**data, "steps": data["steps"][:7]}), {"clamp-bracket.dxf": BASE / "demo" / "files" / "clamp-bracket.dxf"})
     workpiece, regions = run.workpiece, run.workpiece.drawing.regions
     block = chosen_regions(workpiece, ProfileChoice.model_validate(data["steps"][6]["params"]["profiles"]))[0]
     tools = [chosen_regions(workpiece, ProfileChoice.model_validate(s["params"]["profiles"])) for s in data["steps"][7:10]]
-    spans = [cutting._span(workpiece, workpiece.frame_of(rs[0]), cutting.Reach("through", 0, "away", 0)) for rs in tools]
+    spans = [cuts._span(workpiece, workpiece.frame_of(rs[0]), cuts.Reach("through", 0, "away", 0)) for rs in tools]
     times = []
     for _ in range(7):
         started = time.perf_counter()

@@ -13,10 +13,10 @@ from pathlib import Path
 from typing import Any
 
 import shapely
-from tectogon.operations.profiles import pick_of
-from tectogon.operations.viewing import steps_from_views
-from tectogon.operations.workpiece import Workpiece
+from tectogon.reconstruction.part_from_views import steps_from_views
 from tectogon.route import Card, Run, Step, run_card
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.profile_picks import pick_of
 
 HERE = Path(__file__).resolve().parent
 sys.path.insert(0, str(HERE))

@@ -18,15 +18,15 @@ from pydantic import ValidationError
 
 from tectogon.errors import Note, NothingToBuild, OverLimit, TectogonError
 from tectogon.findings.finding import counted
-from tectogon.findings.look import mend_all
 from tectogon.findings.not_geometry import find_not_geometry
+from tectogon.findings.search import mend_certain
 from tectogon.formats import FORMATS, ReadLimits, ReadOptions, ReadResult, read_drawing
 from tectogon.linework import Linework
+from tectogon.linework.edit import replaced
 from tectogon.linework.evidence import UnitEvidence, doubts, weigh_unit
-from tectogon.operations.edits import replaced
-from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions
 from tectogon.units import mm_per_unit, parse_length
+from tectogon.workpiece.model import Drawing, Workpiece
 
 
 @dataclass
@@ -239,7 +239,7 @@ def _mended(drawing: Drawing, options: argparse.Namespace, answer: _Answer) -> t
     tolerance, done = drawing.tolerance, 0
     if not options.no_mend and len(drawing.bounding):
         rows = drawing.bounding
-        step, tolerance = mend_all(drawing.linework.table.take(rows), within=options.tolerance)
+        step, tolerance = mend_certain(drawing.linework.table.take(rows), within=options.tolerance)
         done = step.done
         drawing = replace(drawing, linework=replaced(drawing.linework, rows, step.table, step.source, step.number))
         if options.tolerance and options.tolerance >= before.joining.swallows:
@@ -274,7 +274,7 @@ def _profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
 
 
 def _build(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
-    from tectogon.operations.building import extrusions
+    from tectogon.building.extrusion import extrusions
     from tectogon.solids.features import with_features
 
     drawing, told = _mended(_drawing_of(path, options, answer), options, answer)
@@ -296,7 +296,7 @@ def _percents(workpiece: Workpiece) -> list[float] | None:
     """How much of each view the part explains; None where there are no views or no body."""
     if not workpiece.views or not workpiece.bodies:
         return None
-    from tectogon.operations.straight_on import straight_on
+    from tectogon.reconstruction.straight_on import straight_on
 
     return [view.percent for view in straight_on(workpiece)]
 
@@ -350,7 +350,7 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     drawing = Drawing(linework)
     if not options.no_mend and len(drawing.bounding):
         rows = drawing.bounding
-        step, _ = mend_all(linework.table.take(rows), within=options.tolerance)
+        step, _ = mend_certain(linework.table.take(rows), within=options.tolerance)
         drawing = replace(drawing, linework=replaced(linework, rows, step.table, step.source, step.number))
     found = found_in(drawing)
     answer.keys = {
@@ -366,9 +366,9 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         raise NothingToBuild(f"{path.name}: no view is found; {found.why}. If it holds texts alone, ask for the drawing with its lines.")
     if options.build is None:
         return
-    from tectogon.operations.reading import sides_seen, unclosed
-    from tectogon.operations.straight_on import straight_on
-    from tectogon.operations.viewing import build_from_views
+    from tectogon.reconstruction.depths import sides_seen, unclosed
+    from tectogon.reconstruction.part_from_views import build_from_views
+    from tectogon.reconstruction.straight_on import straight_on
 
     drawing, folded = arranged(drawing, found, 10, scale=True)
     workpiece = Workpiece(drawing=drawing, views=folded)

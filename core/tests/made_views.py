@@ -15,7 +15,7 @@ from figures import Figure
 from tectogon.curves import Arc, Line
 from tectogon.curves.affine import FloatArray
 from tectogon.profiles import find_regions
-from tectogon.solids.body import Named
+from tectogon.solids.body import NamedShape
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
 from tectogon.solids.project import Projection, project
@@ -63,7 +63,7 @@ def made_sheet(seed: int, folder: Path, *, rich: bool = False) -> Sheet:
     return Sheet(path, origins, "third" if third else "first", solid.volume)
 
 
-def _part(chance: random.Random, w: float, d: float, h: float) -> Named:
+def _part(chance: random.Random, w: float, d: float, h: float) -> NamedShape:
     """A block, an L, a U or a step along the depth, with holes and slots, through or blind, from above."""
     low, a, b = round(h * chance.uniform(0.3, 0.6)), round(w * chance.uniform(0.25, 0.4)), round(w * chance.uniform(0.6, 0.75))
     shapes = {
@@ -96,7 +96,7 @@ def _part(chance: random.Random, w: float, d: float, h: float) -> Named:
     return solid
 
 
-def _rich_part(chance: random.Random, w: float, d: float, h: float) -> Named:
+def _rich_part(chance: random.Random, w: float, d: float, h: float) -> NamedShape:
     """A block, an L, a U, a T or stairs along the depth, with up to three features apart from each other; all sizes to a tenth."""
     low, a, b = round(h * chance.uniform(0.3, 0.6)), round(w * chance.uniform(0.25, 0.4)), round(w * chance.uniform(0.6, 0.75))
     shapes = {
@@ -122,7 +122,7 @@ def _rich_part(chance: random.Random, w: float, d: float, h: float) -> Named:
     return solid
 
 
-def _with_feature(chance: random.Random, solid: Named, place: tuple[float, float, float], flat: tuple[float, float]) -> Named:
+def _with_feature(chance: random.Random, solid: NamedShape, place: tuple[float, float, float], flat: tuple[float, float]) -> NamedShape:
     """The solid with a feature of radius r at x, y of a flat face at `top`, seen from above or, dashed, from below; or a notch out of its corner."""
     (x, y, r), (x1, top) = place, flat
     deep = round(min(top * chance.uniform(0.3, 0.6), 11.0), 1)
@@ -139,7 +139,7 @@ def _with_feature(chance: random.Random, solid: Named, place: tuple[float, float
     return combine(how, [solid], [_prism(figure, "top", low, high) for figure, low, high in tools])
 
 
-def _prism(figure: Figure, view: str, low: float, high: float) -> Named:
+def _prism(figure: Figure, view: str, low: float, high: float) -> NamedShape:
     table = figure.table
     regions = find_regions(table, tuple(f"c{n}" for n in range(len(table))), join_tol=1e-6)
     return prism(regions, regions.regions[0], frame_of(view), low, high, 1)

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from figures import Figure
 from tectogon.display.sheet import lines_parcel
-from tectogon.operations.straight_on import straight_on
+from tectogon.reconstruction.straight_on import straight_on
 from tectogon.route import Run
 from tectogon.views import View
 
@@ -110,7 +110,7 @@ def test_a_view_turned_by_hand_lines_up_again(drawing: Callable[..., Path], on_c
     side = with_right(Figure(), 0, 0).moved(0, 0, math.radians(30)).moved(150, -20)
     path = drawing(Figure(with_top(front(), 0, 60).curves + side.curves).draw())
     box = [100, -60, 250, 55]
-    run = on_card(path, ("arrange", {}), ("fold", {"view": "right", "box": box}), ("right_view", {"view": "right", "angle": -30}), ("from_views", {}))
+    run = on_card(path, ("arrange", {}), ("fold", {"view": "right", "box": box}), ("turn_view", {"view": "right", "angle": -30}), ("from_views", {}))
     assert volume(run) == pytest.approx(STEP, rel=1e-9)
 
 

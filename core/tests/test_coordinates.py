@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from tectogon.errors import UnreadableFile
 from tectogon.formats import ReadOptions, ReadResult, read_drawing
-from tectogon.operations.workpiece import Drawing
+from tectogon.workpiece.model import Drawing
 
 THICK = 0.12
 

@@ -10,9 +10,9 @@ from typing import Any
 import pytest
 from figures import Figure
 from made_views import made_sheet
-from tectogon.operations.proposing import proposals_of
-from tectogon.operations.viewing import steps_from_views
 from tectogon.profiles import Region
+from tectogon.reconstruction.depth_proposals import proposals_of
+from tectogon.reconstruction.part_from_views import steps_from_views
 from tectogon.route import Run
 from tectogon.solids import kernel
 

@@ -18,14 +18,14 @@ from spoiler import spoiled
 from tectogon.cli import main
 from tectogon.curves import Arc, CurveTable
 from tectogon.findings.finding import counted
-from tectogon.findings.look import look_at, mend_all
+from tectogon.findings.search import find_all, mend_certain
 from tectogon.profiles import find_regions
 from tectogon.route import Run
 from tectogon.tolerances import resolution
 
 
 def mended(figure: Figure, within: float | None = None) -> tuple[CurveTable, float]:
-    done, distance = mend_all(figure.table, within=within)
+    done, distance = mend_certain(figure.table, within=within)
     return done.table, distance
 
 
@@ -44,7 +44,7 @@ def test_spoiled_drawings_come_out_as_they_were_in_99_of_100_and_never_wrong_uns
         table, distance = mended(spoiled(clean, seed, 0.2))
         if not same(levels(table), by_level(clean.regions(1e-6))):
             wrong.append(seed)
-            if not look_at(table, within=distance, offers=False).faults:
+            if not find_all(table, within=distance, offers=False).faults:
                 unsaid.append(seed)
     assert len(wrong) <= 1
     assert not unsaid
@@ -54,14 +54,14 @@ def test_spoiled_drawings_come_out_as_they_were_in_99_of_100_and_never_wrong_uns
 @given(st.integers(0, 10_000), st.floats(0.02, 0.5))
 def test_nothing_moves_beyond_the_distance_and_mending_twice_is_mending_once(seed: int, most: float) -> None:
     broken = spoiled(clean_drawing(seed), seed, most)
-    done, distance = mend_all(broken.table, within=most)
+    done, distance = mend_certain(broken.table, within=most)
     assert done.moved <= most * (1 + 1e-6)
     ends = np.concatenate([done.table.ends.reshape(-1, 2)])
     old = broken.table.flatten(1e-3)[0]
     from scipy.spatial import cKDTree
 
     assert cKDTree(old).query(ends)[0].max() <= most * 1.01 + 2e-3
-    again, _ = mend_all(done.table, within=distance)
+    again, _ = mend_certain(done.table, within=distance)
     assert len(again.table) <= len(done.table)
     assert same(levels(again.table), levels(done.table))
 
@@ -74,7 +74,7 @@ def broken_plate() -> Figure:
 
 
 def test_every_fault_is_found_with_its_place_and_size() -> None:
-    faults = look_at(broken_plate().table, offers=False).faults
+    faults = find_all(broken_plate().table, offers=False).faults
     found = {(f.kind, round(f.size, 6)): f.point for f in faults}
     assert found["gap", 0.04] == pytest.approx((99.98, 0))
     assert found["undershoot", 0.05] == pytest.approx((40, 49.95))
@@ -83,7 +83,7 @@ def test_every_fault_is_found_with_its_place_and_size() -> None:
     assert len(faults) == 4
     table, _ = mended(broken_plate())
     assert same(levels(table), [(0, 2000, 0), (0, 3000 - 64 * math.pi, 1), (1, 64 * math.pi, 0)])
-    assert not look_at(table, offers=False).faults
+    assert not find_all(table, offers=False).faults
 
 
 def test_circles_stay_circles_and_tangencies_tangent() -> None:
@@ -98,7 +98,7 @@ def test_circles_stay_circles_and_tangencies_tangent() -> None:
 
 
 def test_the_joining_distance_is_proposed_above_the_gaps_and_below_the_holes() -> None:
-    joining = look_at(broken_plate().table).joining
+    joining = find_all(broken_plate().table).joining
     assert 0.06 < joining.proposed < 8
     assert joining.loops.tolist() == sorted(joining.loops.tolist())
     assert joining.loops[-1] - joining.loops[0] == 2
@@ -120,12 +120,12 @@ def test_the_joining_distance_is_proposed_above_the_gaps_and_below_the_holes() -
 def test_odd_drawings_neither_hang_nor_fail(figure: Figure) -> None:
     table, _ = mended(figure)
     assert len(table) >= 1
-    assert not [f for f in look_at(table).faults if f.kind in ("double", "gap")]
+    assert not [f for f in find_all(table).faults if f.kind in ("double", "gap")]
 
 
 def test_offers_are_made_and_not_counted() -> None:
     figure = Figure().rectangle(0, 0, 100, 50).line(50, 0, 50, 50).line(10, 20, 40, 20.01).circle(20, 35, 4).circle(80, 35, 4.003)
-    look = look_at(figure.table, regions=figure.regions())
+    look = find_all(figure.table, regions=figure.regions())
     kinds = {f.kind for f in look.offered}
     assert {"touching", "nearly_straight", "nearly_equal"} <= kinds
     assert counted(look.offered) == {}

@@ -9,8 +9,8 @@ import pytest
 from tectogon.curves import ARC
 from tectogon.errors import OverLimit, UnreadableFile
 from tectogon.formats import ReadResult, read_drawing
-from tectogon.operations.workpiece import Drawing
 from tectogon.units import mm_per_unit
+from tectogon.workpiece.model import Drawing
 
 HEAD = "%FSLAX46Y46*%\n%MOMM*%\n%ADD10C,2.0*%\n%ADD11R,4.0X3.0*%\n%ADD12C,6.0X2.0*%\n%ADD13O,6.0X2.0*%\n%ADD14P,4.0X6*%\n"
 HEAD += "%AMRING*1,1,5,0,0*1,0,3,0,0*%\n%AMKEY*21,1,$1,$2,0,0,$3*%\n%ADD15RING*%\n%ADD16KEY,6X2X30*%\n%LPD*%\n"

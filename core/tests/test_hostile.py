@@ -16,7 +16,7 @@ import pytest
 from PIL import Image
 from tectogon.cli import main
 from tectogon.formats import format_of
-from tectogon.formats.marks import is_number, is_row
+from tectogon.formats.signatures import is_number, is_row
 
 SECONDS = 40.0
 

@@ -14,15 +14,15 @@ import numpy as np
 import pytest
 from figures import Figure
 from tectogon.linework import identity
-from tectogon.operations.kind import Kind
-from tectogon.operations.profiles import pick_of
-from tectogon.operations.registry import KINDS
-from tectogon.operations.workpiece import Workpiece
+from tectogon.operations import OPERATIONS
 from tectogon.route import Card, Run, run_card
 from tectogon.route.cache import MemoryStore
 from tectogon.route.card import card_from
 from tectogon.solids import measure
 from tectogon.solids.body import Body
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import Operation
+from tectogon.workpiece.profile_picks import pick_of
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 Drawing = Callable[..., Path]
@@ -340,7 +340,7 @@ def test_kinds_declare_what_they_read(monkeypatch: pytest.MonkeyPatch) -> None:
                 seen.setdefault(at_work[-1], set()).add(facet_of[name])
             return super().__getattribute__(name)
 
-    def watching(kind: Kind) -> Kind:
+    def watching(kind: Operation) -> Operation:
         def apply(before: Workpiece, params: Any, context: Any) -> Workpiece:
             at_work.append(kind.name)
             try:
@@ -351,10 +351,10 @@ def test_kinds_declare_what_they_read(monkeypatch: pytest.MonkeyPatch) -> None:
 
         return dataclasses.replace(kind, apply=apply)
 
-    for name, kind in KINDS.items():
-        monkeypatch.setitem(KINDS, name, watching(kind))
+    for name, kind in OPERATIONS.items():
+        monkeypatch.setitem(OPERATIONS, name, watching(kind))
     for card in sorted(DEMO.glob("cards/*.json")):
         data = json.loads(card.read_text())
         run_card(card_from(data), {name: DEMO / "files" / name for name in data["sources"]})
     assert len(seen) >= 9
-    assert {name: facets - KINDS[name].reads - KINDS[name].writes for name, facets in seen.items() if facets - KINDS[name].reads - KINDS[name].writes} == {}
+    assert {name: facets - OPERATIONS[name].reads - OPERATIONS[name].writes for name, facets in seen.items() if facets - OPERATIONS[name].reads - OPERATIONS[name].writes} == {}

@@ -10,9 +10,9 @@ from typing import Any
 import pytest
 from figures import Figure
 from tectogon.curves import Arc
-from tectogon.operations.workpiece import Drawing
 from tectogon.route import Run
 from tectogon.solids import measure
+from tectogon.workpiece.model import Drawing
 
 DEMO = Path(__file__).resolve().parents[2] / "demo" / "files"
 
@@ -135,11 +135,11 @@ def test_a_guide_bounds_nothing_and_the_solid_that_stood_on_it_says_so(drawing: 
 
 def test_each_level_goes_to_its_own_thickness(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
     path = drawing(Figure().rectangle(0, 0, 40, 40).circle(20, 20, 10).circle(20, 20, 4).draw())
-    run = on_card(path, ("levels", {"outside": 3, "first": 1, "second": "5 mm"}))
+    run = on_card(path, ("extrude_levels", {"outside": 3, "first": 1, "second": "5 mm"}))
     (body,) = run.workpiece.bodies
     ring, hole, pin = 1600 - 100 * math.pi, 84 * math.pi, 16 * math.pi
     assert body.volume == pytest.approx(3 * ring + hole + 5 * pin, rel=1e-9)
-    assert "Every level" in on_card(path, ("levels", {"outside": 0, "second": 0})).steps[1].message
+    assert "Every level" in on_card(path, ("extrude_levels", {"outside": 0, "second": 0})).steps[1].message
 
 
 @pytest.mark.parametrize(("by", "extra"), [("line", 0.0), ("arc", 0.5 * math.pi * 25), ("pull", None), ("smooth", None)])
@@ -181,13 +181,13 @@ DISC = math.pi * 0.2**2
 )  # fmt: skip
 def test_a_boundary_that_touches_itself_is_parted_by_a_width(drawing: Callable[..., Path], on_card: Callable[..., Run], figure: Figure, how: str, expected: list[float]) -> None:
     path = drawing(figure.draw())
-    run = on_card(path, ("part", {"how": how, "width": 0.4, "points": [point(10, 10) if figure is TWO_SQUARES else point(0, 10)]}))
+    run = on_card(path, ("separate", {"how": how, "width": 0.4, "points": [point(10, 10) if figure is TWO_SQUARES else point(0, 10)]}))
     assert areas(run) == pytest.approx(expected, rel=1e-9)
     assert len(kept(run).regions.pinches) == 0
-    everywhere = on_card(path, ("part", {"how": how, "width": "0.4 mm"}), ("extrude", {"profiles": {"rule": "material"}, "length": 3}))
+    everywhere = on_card(path, ("separate", {"how": how, "width": "0.4 mm"}), ("extrude", {"profiles": {"rule": "material"}, "length": 3}))
     assert sum(measure.volume(b.shape) for b in everywhere.workpiece.bodies) == pytest.approx(3 * sum(expected), rel=1e-9)
-    assert "nothing to part" in on_card(drawing(Figure().rectangle(0, 0, 5, 5).draw(), name="plain.dxf"), ("part", {})).steps[1].message
-    assert "touches itself near x 3.00" in on_card(path, ("part", {"points": [point(3, 3)]})).steps[1].message
+    assert "nothing to part" in on_card(drawing(Figure().rectangle(0, 0, 5, 5).draw(), name="plain.dxf"), ("separate", {})).steps[1].message
+    assert "touches itself near x 3.00" in on_card(path, ("separate", {"points": [point(3, 3)]})).steps[1].message
 
 
 def test_what_is_drawn_a_hair_off_is_trued_up_and_still_closes(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
@@ -201,13 +201,13 @@ def test_what_is_drawn_a_hair_off_is_trued_up_and_still_closes(drawing: Callable
         return [ids[row] for row in offered[kind].rows]
 
     run = on_card(
-        path, ("true_up", {"curves": named("nearly_straight")}), ("true_up", {"curves": named("nearly_equal"), "how": "radius", "radius": 5}),
-        ("true_up", {"curves": named("nearly_round"), "how": "circle"}),
+        path, ("regularise", {"curves": named("nearly_straight")}), ("regularise", {"curves": named("nearly_equal"), "how": "radius", "radius": 5}),
+        ("regularise", {"curves": named("nearly_round"), "how": "circle"}),
     )  # fmt: skip
     assert areas(run) == pytest.approx([100 * 49.85 - 66 * math.pi], rel=1e-12)
     assert not {"nearly_straight", "nearly_equal", "nearly_round"} & {f.kind for f in kept(run).look.offered}
     assert next(n.text for n in run.workpiece.notes if n.code == "trued_up").endswith("moved by more than 0.15 mm.")
-    assert "Only lines" in on_card(path, ("true_up", {"curves": named("nearly_round")})).steps[1].message
+    assert "Only lines" in on_card(path, ("regularise", {"curves": named("nearly_round")})).steps[1].message
 
 
 def test_drawn_points_that_touch_curves_follow_them(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:

@@ -10,7 +10,7 @@ import pytest
 from tectogon.curves import LINE, SPLINE
 from tectogon.errors import UnreadableFile
 from tectogon.formats import ReadOptions, ReadResult, read_drawing
-from tectogon.operations.workpiece import Drawing
+from tectogon.workpiece.model import Drawing
 
 
 def write_pdf(path: Path, *pages: str, form: str = "", extra: str = "", rotate: int = 0) -> Path:

@@ -13,7 +13,7 @@ from PIL import Image
 from tectogon.curves import ARC, LINE
 from tectogon.errors import OverLimit, UnreadableFile
 from tectogon.formats import ReadLimits, ReadOptions, ReadResult, read_drawing
-from tectogon.operations.workpiece import Drawing
+from tectogon.workpiece.model import Drawing
 
 WIDE, HIGH = 640, 480
 

@@ -17,7 +17,6 @@ from tectogon.display.part import figures_of, part_parcel
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import lines_parcel, regions_parcel
 from tectogon.errors import BadValue, CardUnreadable
-from tectogon.operations.fields import plain
 from tectogon.route import Run, run_card
 from tectogon.route.cache import DiskStore
 from tectogon.route.card import Card, card_from, parse_card
@@ -25,6 +24,7 @@ from tectogon.route.gauges import gauges_of
 from tectogon.route.keys import key_of
 from tectogon.solids import measure
 from tectogon.units import parse_length, show_length
+from tectogon.workpiece.sentence import plain
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 TRUTH = json.loads((DEMO / "truth.json").read_text())

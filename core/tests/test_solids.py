@@ -20,14 +20,14 @@ from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPControl import STEPControl_Reader
 from tectogon.display.part import distance_between
 from tectogon.errors import KernelRefused, PickGone
-from tectogon.operations.workpiece import Workpiece
 from tectogon.route import Run
 from tectogon.solids import measure, proof
-from tectogon.solids.body import Named
+from tectogon.solids.body import NamedShape
 from tectogon.solids.exchange import write
 from tectogon.solids.mesh import mesh_of
 from tectogon.solids.prism import prism
 from tectogon.views import VIEW_NAMES, frame_of
+from tectogon.workpiece.model import Workpiece
 
 Running = Callable[..., Run]
 Drawing = Callable[..., Path]
@@ -225,7 +225,7 @@ def test_the_least_distance_between_two_pieces(drawing: Drawing, on_card: Runnin
 
 def test_chord_tolerance_decides_how_fine_a_mesh_is(plate: Figure) -> None:
     regions = plate.regions()
-    named: Named = prism(regions, regions.profiles[0], frame_of("top"), 0, 10, 10)
+    named: NamedShape = prism(regions, regions.profiles[0], frame_of("top"), 0, 10, 10)
     coarse, fine = (mesh_of(named.shape, chord_tol=c, angle_tol=1.5) for c in (1.0, 0.001))
     assert len(fine.triangles) > 4 * len(coarse.triangles)
     assert abs(fine.volume / (PLATE * 10) - 1) < 1e-4 < abs(coarse.volume / (PLATE * 10) - 1)

@@ -16,7 +16,7 @@ from tectogon.curves import Arc, EllipticArc, Spline
 from tectogon.errors import OverLimit, UnreadableFile
 from tectogon.formats import ReadOptions, ReadResult, read_drawing
 from tectogon.formats.svg_path import parse_path
-from tectogon.operations.workpiece import Drawing
+from tectogon.workpiece.model import Drawing
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="100mm" height="100mm" viewBox="0 0 100 100">'
 

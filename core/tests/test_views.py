@@ -13,8 +13,8 @@ import pytest
 from figures import Figure
 from made_views import made_sheet
 from tectogon.cli import main
-from tectogon.operations.straight_on import straight_on
-from tectogon.operations.viewing import steps_from_views
+from tectogon.reconstruction.part_from_views import steps_from_views
+from tectogon.reconstruction.straight_on import straight_on
 from tectogon.route import Run
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"

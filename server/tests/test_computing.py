@@ -17,7 +17,7 @@ from people import make_person, signed_in
 from tectogon.errors import CardUnreadable
 from tectogon.route.card import Card, card_from
 from tectogon.route.keys import key_of
-from tectogon_server.computing import ask, child, housekeeping, pool, queue, results, shelf
+from tectogon_server.computing import functions, housekeeping, pool, queue, requests, results, shelf
 from tectogon_server.computing.models import Computation
 from tectogon_server.parts.actions.make_part import make_part
 from tectogon_server.parts.actions.save_card import save_card
@@ -40,7 +40,7 @@ def do(computation: Computation) -> dict[str, Any]:
     """Compute a row here and now, as a child would."""
     files = results.source_files(computation.workshop_id, computation.card["sources"])
     progress = str(results.path_of(str(computation.pk), "progress"))
-    return child.run(computation.card, files, str(settings.RESULTS), results.scope_of(computation.workshop_id), progress)
+    return functions.run(computation.card, files, str(settings.RESULTS), results.scope_of(computation.workshop_id), progress)
 
 
 def rival_card(part: Part) -> dict[str, Any]:
@@ -49,7 +49,7 @@ def rival_card(part: Part) -> dict[str, Any]:
 
 
 def test_a_hash_is_no_way_to_another_workshops_linework(part: Part, ines: User, rival: User, plate_dxf: bytes) -> None:
-    done = do(ask.ask_run(ines, part, card_of(part), "saved"))
+    done = do(requests.ask_run(ines, part, card_of(part), "saved"))
     own = make_part(rival, "Mine", SimpleUploadedFile("mine.dxf", plate_dxf.replace(b"5.0", b"6.0")))
     client = signed_in(rival)
     answer = client.post(f"/api/parts/{own.pk}/runs", json.dumps({"card": rival_card(part)}), content_type="application/json")
@@ -60,7 +60,7 @@ def test_a_hash_is_no_way_to_another_workshops_linework(part: Part, ines: User, 
     with pytest.raises(results.SourceMissing):
         results.source_files(own.workshop_id, card_of(part).sources)
     same = make_part(rival, "The same bytes", SimpleUploadedFile("plate.dxf", plate_dxf))
-    asked = ask.ask_run(rival, same, card_of(same), "saved")
+    asked = requests.ask_run(rival, same, card_of(same), "saved")
     assert asked.state == State.QUEUED  # "done" at once would tell that somebody has this file
     assert asked.key != done["keys"]["whole"]
 
@@ -69,17 +69,17 @@ def test_a_hash_is_no_way_to_another_workshops_linework(part: Part, ines: User, 
 def test_a_source_is_named_by_a_hash_and_nothing_else(sha: str, part: Part, ines: User) -> None:
     card = card_of(part).model_copy(update={"sources": {"plate.dxf": sha}})
     with pytest.raises(CardUnreadable):
-        ask.ask_run(ines, part, card, "preview")
+        requests.ask_run(ines, part, card, "preview")
     with pytest.raises(results.SourceMissing):
         results.source_files(part.workshop_id, card.sources)
 
 
 def test_a_run_without_its_source_does_not_pass_for_one_with_it(part: Part, tmp_path: Path) -> None:
     card, folder = card_of(part), str(tmp_path / "folder")
-    without = child.run(card.model_dump(mode="json"), {}, folder, "workshop 1", str(tmp_path / "progress"))
+    without = functions.run(card.model_dump(mode="json"), {}, folder, "workshop 1", str(tmp_path / "progress"))
     assert without["steps"][0]["status"] == "failed"
     files = results.source_files(part.workshop_id, card.sources)
-    whole = child.run(card.model_dump(mode="json"), files, folder, "workshop 1", str(tmp_path / "progress"))
+    whole = functions.run(card.model_dump(mode="json"), files, folder, "workshop 1", str(tmp_path / "progress"))
     assert whole["steps"][0]["status"] == "ok"
     assert whole["keys"]["linework"] != without["keys"]["linework"]
     assert whole["drawing"]["curves"] == 1
@@ -90,20 +90,20 @@ def test_one_run_per_key_whoever_asks(part: Part, ines: User) -> None:
     saved = client.put(f"/api/parts/{part.pk}/card", json.dumps({"based_on": 1, "card": card.model_dump(mode="json"), "change": "again"}), content_type="application/json")
     assert saved.status_code == 200
     client.post(f"/api/parts/{part.pk}/runs", json.dumps({"card": None}), content_type="application/json")
-    ask.ask_run(ines, part, card, "preview")
+    requests.ask_run(ines, part, card, "preview")
     assert Computation.objects.filter(part=part, kind="run").count() == 1
     preview = card.model_copy(update={"steps": (*card.steps, card.steps[0].model_copy(update={"number": 20, "kind": "mend", "params": {}}))})
-    first = ask.ask_run(ines, part, preview, "preview")
-    second = ask.ask_run(ines, part, preview, "saved")
+    first = requests.ask_run(ines, part, preview, "preview")
+    second = requests.ask_run(ines, part, preview, "saved")
     assert (first.pk, second.purpose) == (second.pk, "saved")
-    ask.ask_run(ines, part, card, "preview")
+    requests.ask_run(ines, part, card, "preview")
     assert Computation.objects.get(pk=first.pk).state == State.QUEUED  # what is on record is not superseded by a preview
 
 
 def test_a_newer_preview_takes_the_place_of_an_older_one(part: Part, ines: User) -> None:
     card = card_of(part)
-    older = ask.ask_run(ines, part, card.model_copy(update={"steps": ()}), "preview")
-    ask.ask_run(ines, part, card, "preview")
+    older = requests.ask_run(ines, part, card.model_copy(update={"steps": ()}), "preview")
+    requests.ask_run(ines, part, card, "preview")
     assert Computation.objects.get(pk=older.pk).code == "superseded"
 
 
@@ -158,7 +158,7 @@ def test_lost_computations_are_taken_up_and_given_up_in_the_end(part: Part, ines
 
 def test_a_late_result_does_not_overwrite_what_is_on_record(part: Part, ines: User) -> None:
     card = card_of(part)
-    report = do(ask.ask_run(ines, part, card, "saved"))
+    report = do(requests.ask_run(ines, part, card, "saved"))
     longer = card.model_dump(mode="json")
     longer["steps"].append({"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}}})
     save_card(ines, part.pk, 1, longer, "Extruded")
@@ -166,7 +166,7 @@ def test_a_late_result_does_not_overwrite_what_is_on_record(part: Part, ines: Us
     assert not shelf.keep_picture(part.pk, report["keys"]["whole"], b"old")
     part.refresh_from_db()
     assert (part.figures, part.picture) == ({}, None)
-    newer = do(ask.ask_run(ines, part, card_of(part), "saved"))
+    newer = do(requests.ask_run(ines, part, card_of(part), "saved"))
     assert shelf.keep_on_shelf(part.pk, newer)
 
 
@@ -243,7 +243,7 @@ def test_a_full_disk_fails_one_computation_and_leaves_nothing_behind(part: Part,
     def full(*_: Any) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    computation = ask.ask_run(ines, part, card_of(part), "saved")
+    computation = requests.ask_run(ines, part, card_of(part), "saved")
     results.source_files(part.workshop_id, computation.card["sources"])
     with monkeypatch.context() as patch:
         patch.setattr(cache.Path, "replace", full)

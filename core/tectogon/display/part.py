@@ -9,11 +9,11 @@ import numpy as np
 from tectogon.display.packing import pack
 from tectogon.errors import PickGone
 from tectogon.linework import identity
-from tectogon.operations.workpiece import Workpiece
 from tectogon.solids import kernel, measure
 from tectogon.solids.body import FaceName
 from tectogon.solids.mesh import edge_lines, mesh_of
 from tectogon.tolerances import MESH_ANGLE_TOL
+from tectogon.workpiece.model import Workpiece
 
 _MOST_FACTS = 3000
 

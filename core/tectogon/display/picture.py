@@ -10,9 +10,9 @@ from PIL import Image, ImageDraw
 
 from tectogon.curves.affine import FloatArray
 from tectogon.display.part import chord_for
-from tectogon.operations.workpiece import Workpiece
 from tectogon.solids import measure
 from tectogon.solids.mesh import edge_lines, mesh_of
+from tectogon.workpiece.model import Workpiece
 
 _CLAY = np.array([216.0, 203.0, 178.0])
 _INK = np.array([35.0, 39.0, 43.0])

@@ -12,15 +12,15 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.display.packing import pack
 from tectogon.display.views import agreements_told, contradictions_told
-from tectogon.findings.finding import KINDS, Finding
+from tectogon.findings.finding import FINDING_KINDS, Finding
 from tectogon.findings.not_geometry import ASIDES
 from tectogon.linework import Linework
 from tectogon.operations.arrange import geometry_of
-from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions
 from tectogon.profiles.section import section_of
 from tectogon.tolerances import display_chord
 from tectogon.views.find import sheet_groups
+from tectogon.workpiece.model import Drawing, Workpiece
 
 KEPT, GUIDE, HIDDEN, LEFT_OUT = 0, 1, 2, 3
 _MOST_TEXTS = 3000
@@ -139,7 +139,7 @@ def _findings(drawing: Drawing) -> dict[str, Any]:
     ids = drawing.bounding_ids
 
     def told(finding: Finding) -> dict[str, Any]:
-        name, remedy = KINDS[finding.kind]
+        name, remedy = FINDING_KINDS[finding.kind]
         return {
             "key": finding.key(ids), "kind": finding.kind, "name": name, "remedy": remedy, "size": finding.size, "point": finding.point,
             "curves": [ids[r] for r in finding.rows[: _MOST_RUN if finding.kind in ("run", "stray") else 50]], "sure": bool(finding.sure), "words": finding.words,

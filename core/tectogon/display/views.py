@@ -9,8 +9,8 @@ import numpy as np
 from tectogon.errors import TectogonError
 from tectogon.linework import Linework
 from tectogon.linework.evidence import contradictions
-from tectogon.operations.workpiece import Workpiece
 from tectogon.views.align import AXES, rows_showing, shown_of
+from tectogon.workpiece.model import Workpiece
 
 _MOST_LINES = 2000
 _MOST_ALONE = 200
@@ -37,7 +37,7 @@ def contradictions_told(linework: Linework) -> list[dict[str, Any]]:
 
 def depths_told(workpiece: Workpiece, profile: str) -> dict[str, Any]:
     """Depths proposed for a profile; none, with the sentence why, where no view shows any."""
-    from tectogon.operations.proposing import proposals_of
+    from tectogon.reconstruction.depth_proposals import proposals_of
 
     regions = workpiece.drawing.regions
     if profile not in regions.by_id:
@@ -52,7 +52,7 @@ def check_told(workpiece: Workpiece) -> dict[str, Any]:
     """Each view against the part seen straight on: per cent explained, and the lines that are too many or lacking (on the sheet, mm)."""
     if not workpiece.views or not workpiece.bodies:
         return {"views": []}
-    from tectogon.operations.straight_on import straight_on
+    from tectogon.reconstruction.straight_on import straight_on
 
     told = []
     for view in straight_on(workpiece):

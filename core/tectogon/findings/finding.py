@@ -12,7 +12,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-KINDS: dict[str, tuple[str, str]] = {
+FINDING_KINDS: dict[str, tuple[str, str]] = {
     "gap": ("Gap between two ends", "Pull together"),
     "undershoot": ("End that stops short of a curve", "Extend"),
     "overshoot": ("End that runs past a crossing", "Trim"),

@@ -25,7 +25,7 @@ from gerbonara.rs274x import GerberParser
 from tectogon.curves import Arc, Curve, CurveTable, Line, affine
 from tectogon.curves.shapes import TURN
 from tectogon.errors import Note, OverLimit, TectogonError, UnreadableFile
-from tectogon.formats.art import Art
+from tectogon.formats.graphics import Art
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.profiles import Filled, painted
 from tectogon.profiles.stroke import Pen, inked

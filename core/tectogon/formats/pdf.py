@@ -17,7 +17,7 @@ import pypdfium2.raw as raw
 from tectogon.curves import Curve, Line, Spline, affine
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import Note, OverLimit, TectogonError, UnreadableFile
-from tectogon.formats.art import Art
+from tectogon.formats.graphics import Art
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Linework, Written
 from tectogon.profiles.stroke import Cap, Join, Pen

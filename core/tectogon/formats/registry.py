@@ -1,4 +1,4 @@
-"""The list of formats. Adding one is a module beside this file, its marks in marks.py, and a line below.
+"""The list of formats. Adding one is a module beside this file, its marks in signatures.py, and a line below.
 
 A module is loaded when the first file of its kind is read: all of them together take more than a second.
 """
@@ -15,10 +15,10 @@ from pathlib import Path
 
 from tectogon.budget import within
 from tectogon.errors import OverLimit, TectogonError, UnreadableFile, UnsupportedFile
-from tectogon.formats import marks
+from tectogon.formats import signatures
 from tectogon.formats.apart import SECONDS, SECONDS_A_MEGABYTE, apart
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
-from tectogon.formats.sensible import sensible
+from tectogon.formats.sanity import sensible
 from tectogon.units import mm_per_unit
 
 
@@ -48,14 +48,14 @@ class FileFormat:
 
 
 FORMATS: tuple[FileFormat, ...] = (
-    FileFormat(name="DXF", endings=(".dxf",), writes=True, looks_like=marks.is_dxf, reader="dxf.read"),
-    FileFormat(name="DWG", endings=(".dwg",), looks_like=marks.is_dwg, reader="dwg.read"),
-    FileFormat(name="SVG", endings=(".svg", ".svgz"), writes=True, looks_like=marks.is_svg, reader="svg.read", apart=True),
-    FileFormat(name="PDF", endings=(".pdf",), looks_like=marks.is_pdf, reader="pdf.read", apart=True),
-    FileFormat(name="Gerber", endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"), looks_like=marks.is_gerber, reader="gerber.read", apart=True),
-    FileFormat(name="drill", endings=(".drl", ".xln"), looks_like=marks.is_drill, reader="gerber.read_drill", apart=True),
-    FileFormat(name="picture", endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"), looks_like=marks.is_picture, reader="picture.read", apart=True),
-    FileFormat(name="coordinates", endings=(".dat", ".txt", ".csv", ".xyz"), writes=True, looks_like=marks.is_coordinates, reader="coordinates.read"),
+    FileFormat(name="DXF", endings=(".dxf",), writes=True, looks_like=signatures.is_dxf, reader="dxf.read"),
+    FileFormat(name="DWG", endings=(".dwg",), looks_like=signatures.is_dwg, reader="dwg.read"),
+    FileFormat(name="SVG", endings=(".svg", ".svgz"), writes=True, looks_like=signatures.is_svg, reader="svg.read", apart=True),
+    FileFormat(name="PDF", endings=(".pdf",), looks_like=signatures.is_pdf, reader="pdf.read", apart=True),
+    FileFormat(name="Gerber", endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"), looks_like=signatures.is_gerber, reader="gerber.read", apart=True),
+    FileFormat(name="drill", endings=(".drl", ".xln"), looks_like=signatures.is_drill, reader="gerber.read_drill", apart=True),
+    FileFormat(name="picture", endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"), looks_like=signatures.is_picture, reader="picture.read", apart=True),
+    FileFormat(name="coordinates", endings=(".dat", ".txt", ".csv", ".xyz"), writes=True, looks_like=signatures.is_coordinates, reader="coordinates.read"),
     FileFormat(name="STEP", endings=(".step", ".stp"), writes=True),
     FileFormat(name="STL", endings=(".stl",), writes=True),
     FileFormat(name="3MF", endings=(".3mf",), writes=True),

@@ -26,9 +26,9 @@ from tectogon.curves import Curve, Line, affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN
 from tectogon.errors import Note, OverLimit, UnreadableFile
-from tectogon.formats.art import Art
-from tectogon.formats.marks import is_svg
+from tectogon.formats.graphics import Art
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
+from tectogon.formats.signatures import is_svg
 from tectogon.formats.svg_path import ellipse_by_axes, parse_path
 from tectogon.linework import Written
 from tectogon.profiles.stroke import Pen

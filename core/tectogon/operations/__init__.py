@@ -1,15 +1,66 @@
-"""What can be done to a workpiece: one module an operation, all of one shape.
+"""What can be done to a workpiece: one module an operation, all of one shape, in the order in which the interface offers them.
 
 Glossary
-    operation: one recorded step: a kind, its parameters, its picks; a pure function Workpiece → Workpiece.
-    workpiece: what the operations have made so far. Immutable, always computed.
+    operation: one recorded step: its name, its parameters, its picks; a pure function Workpiece → Workpiece.
     sentence: an operation in words, its values marked, so that it can be read and edited in place.
     pick: the id of something with a small fingerprint, so that it can be found again on a changed drawing.
 
-Adding an operation is adding a module with a `KIND`, and its line in registry.py.
+Adding an operation is adding a module with an `OPERATION`, and its name in the list below.
 """
 
-from tectogon.operations.registry import KINDS, kind_named
-from tectogon.operations.workpiece import Drawing, Workpiece
+from __future__ import annotations
 
-__all__ = ["KINDS", "Drawing", "Workpiece", "kind_named"]
+from tectogon.errors import CardUnreadable
+from tectogon.operations import (
+    arrange,
+    bridge,
+    combine_profiles,
+    cut,
+    draw,
+    extrude,
+    extrude_levels,
+    fold,
+    from_views,
+    guide,
+    join_ends,
+    lay,
+    leave_out,
+    line_up,
+    material,
+    mend,
+    mirror,
+    move,
+    name_view,
+    offset,
+    origin,
+    outline,
+    read,
+    regularise,
+    repeat,
+    scale,
+    separate,
+    smooth,
+    snap_views,
+    split,
+    thicken,
+    turn,
+    turn_view,
+)
+from tectogon.workpiece.operation import Operation
+
+_ALL = (
+    (read, leave_out, scale, move, turn, mirror),
+    (mend, bridge, split, smooth, regularise, guide, draw),
+    (join_ends, thicken, offset, combine_profiles, separate, repeat),
+    (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
+    (extrude, cut, extrude_levels, from_views, outline, material),
+)
+
+OPERATIONS: dict[str, Operation] = {module.OPERATION.name: module.OPERATION for stage in _ALL for module in stage}
+
+
+def operation_named(name: str) -> Operation:
+    """Raises CardUnreadable for an operation that is not known."""
+    if name not in OPERATIONS:
+        raise CardUnreadable(f"The card asks for “{name[:60]}”, an operation that is not known here; known are {', '.join(OPERATIONS)}.")
+    return OPERATIONS[name]

@@ -9,13 +9,14 @@ import numpy as np
 
 from tectogon.curves.table import IntArray
 from tectogon.errors import Note, NothingToBuild
-from tectogon.operations.fields import Params, Sentence, choice_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.views import View
 from tectogon.views.find import FoundViews, find_views
-from tectogon.views.righting import righting
+from tectogon.views.rectify import righting
 from tectogon.views.view import FoundView
+from tectogon.workpiece.model import Drawing, Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence, choice_token, words
 
 PROJECTIONS = {"auto": "as the sheet shows", "third": "in third angle", "first": "in first angle"}
 SCALES = {"as_drawn": "those in another scale left flat", "to_the_others": "those in another scale brought to the others'"}
@@ -88,4 +89,4 @@ def sentence(params: ArrangeParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(f": {', '.join(v.name for v in workpiece.views)}")] if workpiece and workpiece.views else out
 
 
-KIND = Kind("arrange", "arrange", "Find the views", "Name them, fold them up, line them up by what they share", ArrangeParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation("arrange", "arrange", "Find the views", "Name them, fold them up, line them up by what they share", ArrangeParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)

@@ -15,11 +15,12 @@ from tectogon.errors import BadValue, NothingToBuild, PickGone, Place, Unfinishe
 from tectogon.findings.finding import Finding
 from tectogon.findings.mending import mend
 from tectogon.linework import Linework
-from tectogon.operations.edits import replaced
-from tectogon.operations.fields import Params, PointPick, Sentence, choice_token, points_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import with_made
-from tectogon.operations.workpiece import Workpiece
+from tectogon.linework.edit import replaced
+from tectogon.workpiece.made_curves import with_made
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Params, PointPick
+from tectogon.workpiece.sentence import Sentence, choice_token, points_token, words
 
 WITH = {"pull": "by pulling the ends together", "line": "with a line", "arc": "with an arc, tangent at the first end", "smooth": "with a smooth curve, tangent at both ends"}
 
@@ -86,4 +87,4 @@ def sentence(params: BridgeParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Bridge the gap between "), points_token("points", params.points, 2), words(" "), choice_token("by", params.by, WITH)]
 
 
-KIND = Kind("bridge", "tidy", "Bridge", "Two ends: pull together, or a line, arc or smooth curve between them", BridgeParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("bridge", "tidy", "Bridge", "Two ends: pull together, or a line, arc or smooth curve between them", BridgeParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import Literal
 
 from tectogon.errors import NothingToBuild, Unfinished
-from tectogon.operations.fields import Params, ProfileChoice, Sentence, choice_token, profiles_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import bounding_rows, fineness, with_made
 from tectogon.operations.offset import KEEPS
-from tectogon.operations.profiles import chosen_regions
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.shapes import boundary, combined
+from tectogon.workpiece.made_curves import bounding_rows, fineness, with_made
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Params, ProfileChoice
+from tectogon.workpiece.profile_picks import chosen_regions
+from tectogon.workpiece.sentence import Sentence, choice_token, profiles_token, words
 
 HOWS = {"unite": "Unite", "subtract": "Take the others from the first of", "overlap": "Keep what is shared by", "exclude": "Keep what only one holds of"}
 
@@ -39,4 +40,4 @@ def sentence(params: CombineParams, workpiece: Workpiece | None) -> Sentence:
     return [choice_token("how", params.how, HOWS), words(" "), profiles_token("profiles", params.profiles), words(", "), choice_token("keeps", params.keeps, KEEPS)]
 
 
-KIND = Kind("combine", "close", "Put together", "Unite, subtract, overlap or exclude profiles", CombineParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("combine", "close", "Put together", "Unite, subtract, overlap or exclude profiles", CombineParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -5,24 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
-from tectogon.operations.fields import (
-    SIDES,
-    BodyPick,
-    EndPick,
-    Length,
-    Params,
-    ProfileChoice,
-    Sentence,
-    Side,
-    body_tokens,
-    choice_token,
-    ends_token,
-    length_token,
-    profiles_token,
-    words,
-)
-from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.workpiece import Workpiece
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, Params, ProfileChoice, Side
+from tectogon.workpiece.sentence import Sentence, body_tokens, choice_token, ends_token, length_token, profiles_token, words
 
 Depth = Literal["through", "depth", "as_seen", "half_as_seen", "picked", "next_face"]
 Takes = Literal["inside", "outside"]
@@ -48,10 +34,10 @@ class CutParams(Params):
 
 
 def apply(workpiece: Workpiece, params: CutParams, context: Context) -> Workpiece:
-    from tectogon.operations import cutting  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.building import cuts  # the kernel takes 2 s to load: only where it is needed
 
-    reach = cutting.Reach(params.depth, params.length, params.side, params.start, params.ends)
-    return replace(workpiece, bodies=cutting.cut(workpiece, params.profiles, reach, params.takes, params.body, context.number))
+    reach = cuts.Reach(params.depth, params.length, params.side, params.start, params.ends)
+    return replace(workpiece, bodies=cuts.cut(workpiece, params.profiles, reach, params.takes, params.body, context.number))
 
 
 def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
@@ -73,4 +59,4 @@ def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, *body_tokens(", in ", params.body, workpiece)]
 
 
-KIND = Kind("cut", "build", "Cut", "Take the inside or the outside of profiles away", CutParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)
+OPERATION = Operation("cut", "build", "Cut", "Take the inside or the outside of profiles away", CutParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

@@ -12,12 +12,13 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.fit import spline_through
 from tectogon.curves.shapes import TURN
 from tectogon.errors import BadValue, Unfinished
-from tectogon.operations.fields import Length, Params, PointPick, Sentence, choice_token, length_token, points_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import with_drawn
-from tectogon.operations.points import points_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length
+from tectogon.workpiece.made_curves import with_drawn
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Length, Params, PointPick
+from tectogon.workpiece.point_picks import points_of
+from tectogon.workpiece.sentence import Sentence, choice_token, length_token, points_token, words
 
 Shape = Literal["line", "chain", "rectangle", "circle", "arc_through", "arc_about", "arc_of_radius", "spline"]
 SHAPES = {
@@ -118,4 +119,4 @@ def sentence(params: DrawParams, workpiece: Workpiece | None) -> Sentence:
     return out
 
 
-KIND = Kind("draw", "tidy", "Draw", "A line, arc, circle or curve that is missing", DrawParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("draw", "tidy", "Draw", "A line, arc, circle or curve that is missing", DrawParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -6,28 +6,14 @@ from dataclasses import replace
 from typing import Literal
 
 from tectogon.errors import BadValue
-from tectogon.operations.fields import (
-    SIDES,
-    BodyPick,
-    EndPick,
-    Length,
-    Params,
-    ProfileChoice,
-    Sentence,
-    Side,
-    body_tokens,
-    choice_token,
-    ends_token,
-    length_token,
-    profiles_token,
-    words,
-)
-from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.profiles import chosen_regions
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.units import parse_length
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, Params, ProfileChoice, Side
+from tectogon.workpiece.profile_picks import chosen_regions
+from tectogon.workpiece.sentence import Sentence, body_tokens, choice_token, ends_token, length_token, profiles_token, words
 
 Extent = Literal["one_side", "half_each_side", "two_lengths", "as_seen", "half_as_seen", "picked", "next_face"]
 Result = Literal["new", "join", "cut", "common"]
@@ -71,7 +57,7 @@ def span(params: ExtrudeParams) -> tuple[float, float]:
 
 
 def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Workpiece:
-    from tectogon.operations.building import extrusions  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.building.extrusion import extrusions  # the kernel takes 2 s to load: only where it is needed
     from tectogon.solids.features import with_features
 
     regions = chosen_regions(workpiece, params.profiles)
@@ -81,15 +67,16 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
 
 def _spans(workpiece: Workpiece, params: ExtrudeParams, regions: list[Region]) -> list[tuple[float, float]]:
     """From which to which height each region is raised."""
-    from tectogon.operations import ends, reading
+    from tectogon.building import extents
+    from tectogon.reconstruction import depths
 
     if params.extent in ("as_seen", "half_as_seen"):
-        seen = reading.depths_seen(workpiece, regions, over=False)
+        seen = depths.depths_seen(workpiece, regions, over=False)
         return seen if params.extent == "as_seen" else [_half(low, high) for low, high in seen]
     if params.extent == "picked":
-        return ends.picked_spans(workpiece, regions, params.ends)
+        return extents.picked_spans(workpiece, regions, params.ends)
     if params.extent == "next_face":
-        return ends.next_spans(workpiece, regions, towards=params.side == "towards", start=parse_length(params.start), through_wall=False)
+        return extents.next_spans(workpiece, regions, towards=params.side == "towards", start=parse_length(params.start), through_wall=False)
     return [span(params)] * len(regions)
 
 
@@ -116,4 +103,4 @@ def sentence(params: ExtrudeParams, workpiece: Workpiece | None) -> Sentence:
     return out
 
 
-KIND = Kind("extrude", "build", "Extrude", "Raise profiles to a solid", ExtrudeParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)
+OPERATION = Operation("extrude", "build", "Extrude", "Raise profiles to a solid", ExtrudeParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

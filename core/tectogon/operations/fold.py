@@ -9,15 +9,16 @@ import numpy as np
 
 from tectogon.curves.table import IntArray
 from tectogon.errors import PickGone, Unfinished
-from tectogon.operations.arranging import relined, view_at
-from tectogon.operations.fields import Params, PointPick, Sentence, Token, choice_token, count_of, points_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.points import points_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.views import Frame, View, frame_of
 from tectogon.views.align import shown_of
 from tectogon.views.auxiliary import auxiliary_frame, lows_of
 from tectogon.views.view import Box
+from tectogon.workpiece.folded_views import relined, view_at
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Params, PointPick
+from tectogon.workpiece.point_picks import points_of
+from tectogon.workpiece.sentence import Sentence, Token, choice_token, count_of, points_token, words
 
 ViewName = Literal["front", "top", "right", "left", "bottom", "rear", "auxiliary"]
 Origin = Literal["in_line", "lower_left", "lower_right", "upper_left", "upper_right", "centre", "sheet"]
@@ -108,4 +109,4 @@ def _placed(params: FoldParams, origins: dict[str, str]) -> Sentence:
     return [words(", its "), choice_token("origin", params.origin, origins), words(" at the origin")]
 
 
-KIND = Kind("fold", "arrange", "Fold a view", "Stand a boxed group of curves up in its plane", FoldParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
+OPERATION = Operation("fold", "arrange", "Fold a view", "Stand a boxed group of curves up in its plane", FoldParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)

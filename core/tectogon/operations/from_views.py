@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from tectogon.operations.fields import Params, Sentence, words
-from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.workpiece import Workpiece
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence, words
 
 
 class FromViewsParams(Params):
@@ -14,10 +15,10 @@ class FromViewsParams(Params):
 
 
 def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Workpiece:
-    from tectogon.operations import viewing  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.reconstruction import part_from_views  # the kernel takes 2 s to load: only where it is needed
 
-    viewing.closed_views(workpiece)
-    return replace(workpiece, bodies=(*workpiece.bodies, *viewing.build_from_views(workpiece, context.number)))
+    part_from_views.closed_views(workpiece)
+    return replace(workpiece, bodies=(*workpiece.bodies, *part_from_views.build_from_views(workpiece, context.number)))
 
 
 def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
@@ -25,4 +26,4 @@ def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
     return [words(f"Build the part from its views{named}: outlines through each other, then cut down to the faces they show")]
 
 
-KIND = Kind("from_views", "build", "From the views", "Outlines through each other, then cut down to the faces they show", FromViewsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)
+OPERATION = Operation("from_views", "build", "From the views", "Outlines through each other, then cut down to the faces they show", FromViewsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from tectogon.operations.fields import Params, Sentence, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import curves_token, picked_rows
-from tectogon.operations.workpiece import Workpiece
+from tectogon.workpiece.made_curves import picked_rows
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence, curves_token, words
 
 
 class GuideParams(Params):
@@ -25,4 +26,4 @@ def sentence(params: GuideParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Make "), curves_token(params.curves), words(" a guide" if len(params.curves) == 1 else " guides")]
 
 
-KIND = Kind("guide", "tidy", "Make a guide", "Curves that help, and bound nothing", GuideParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("guide", "tidy", "Make a guide", "Curves that help, and bound nothing", GuideParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 from tectogon.errors import BadValue
-from tectogon.operations.fields import Length, Params, Sentence, length_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, show_length
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Length, Params
+from tectogon.workpiece.sentence import Sentence, length_token, words
 
 
 class JoinEndsParams(Params):
@@ -29,4 +30,4 @@ def sentence(params: JoinEndsParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Join ends that lie within "), length_token("distance", params.distance)]
 
 
-KIND = Kind("join_ends", "close", "Join ends", "Ends closer than this distance count as met", JoinEndsParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("join_ends", "close", "Join ends", "Ends closer than this distance count as met", JoinEndsParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -9,13 +9,14 @@ import numpy as np
 
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import PickGone, Unfinished
-from tectogon.operations.fields import FacePick, Length, Sentence, Token, choice_token, length_token, words
-from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.placing import PlacingParams, about_tokens, chosen, place_of, what_token
-from tectogon.operations.points import Anchor
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length
 from tectogon.views import Frame, View, frame_of
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import FacePick, Length
+from tectogon.workpiece.point_picks import Anchor
+from tectogon.workpiece.sentence import Sentence, Token, choice_token, length_token, words
+from tectogon.workpiece.transforms import PlacingParams, about_tokens, chosen, place_of, what_token
 
 Plane = Literal["face", "top", "front", "right", "left", "bottom", "rear"]
 PLANES = {"face": "a face", **{name: f"the {name} plane" for name in ("top", "front", "right", "left", "bottom", "rear")}}
@@ -41,7 +42,7 @@ def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiec
     at = place_of(workpiece, params, rows) - np.array([parse_length(params.x), parse_length(params.y)])
     height = parse_length(params.height)
     if params.onto == "face":
-        from tectogon.operations.ends import face_of
+        from tectogon.building.extents import face_of
 
         if params.face is None:
             raise Unfinished("No face is picked: press a flat face of the part.")
@@ -77,4 +78,4 @@ def sentence(params: LayParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", y "), length_token("y", params.y), words(", height "), length_token("height", params.height)]
 
 
-KIND = Kind("lay", "arrange", "Lay on a face", "Linework of its own on a face or a plane", LayParams, apply, sentence, reads=LINEWORK | PLACEMENTS | BODIES, writes=PLACEMENTS)
+OPERATION = Operation("lay", "arrange", "Lay on a face", "Linework of its own on a face or a plane", LayParams, apply, sentence, reads=LINEWORK | PLACEMENTS | BODIES, writes=PLACEMENTS)

@@ -14,9 +14,10 @@ from tectogon.curves.table import KIND_NAMES, BoolArray
 from tectogon.errors import NothingToBuild, PickGone, Unfinished
 from tectogon.findings.not_geometry import ASIDES
 from tectogon.linework import Linework
-from tectogon.operations.fields import Params, Sentence, Token, count_of, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.workpiece import Workpiece
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence, Token, count_of, words
 
 Proposal = Literal["layer_off", "guides", "hidden", "layer", "border", "centre_marks", "hatching", "pictorial"]
 CurveKind = Literal["line", "arc", "circle", "ellipse", "spline"]
@@ -119,5 +120,5 @@ def sentence(params: LeaveOutParams, workpiece: Workpiece | None) -> Sentence:
     return out
 
 
-KIND = Kind(
+OPERATION = Operation(
     "leave_out", "bring_in", "Leave out", "Leave layers, kinds, blocks, a box or picked curves out of the work; they stay in the file", LeaveOutParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)  # fmt: skip

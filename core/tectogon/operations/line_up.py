@@ -9,13 +9,14 @@ import numpy as np
 
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild, Unfinished
-from tectogon.operations.arranging import moved, on_part, view_named, view_options, with_view
-from tectogon.operations.fields import Length, Params, PointPick, Sentence, choice_token, length_token, points_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length
 from tectogon.views import View
 from tectogon.views.align import AXES, axes_shown
+from tectogon.workpiece.folded_views import moved, on_part, view_named, view_options, with_view
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Length, Params, PointPick
+from tectogon.workpiece.sentence import Sentence, choice_token, length_token, points_token, words
 
 HOWS = {"points": "so that two points fall in line", "distance": "by a distance"}
 ALONG = {"shared": "along what they share", "x": "along x", "y": "along y", "z": "along z"}
@@ -72,4 +73,4 @@ def sentence(params: LineUpParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", off by "), length_token("by", params.by)]
 
 
-KIND = Kind("line_up", "arrange", "Line up", "A point of one view with a point of another, or by a distance", LineUpParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
+OPERATION = Operation("line_up", "arrange", "Line up", "A point of one view with a point of another, or by a distance", LineUpParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
-from tectogon.operations.fields import Params, Sentence, choice_token, words
-from tectogon.operations.kind import BODIES, Context, Kind
-from tectogon.operations.workpiece import Material, Workpiece
+from tectogon.workpiece.model import Material, Workpiece
+from tectogon.workpiece.operation import BODIES, Context, Operation
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence, choice_token, words
 
 DENSITIES = {
     "aluminium": 2.70, "steel": 7.85, "stainless_steel": 7.95, "brass": 8.47, "copper": 8.94, "bronze": 8.80, "titanium": 4.43, "zinc": 6.60,
@@ -33,4 +34,4 @@ def sentence(params: MaterialParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Make it of "), choice_token("material", params.material, {name: f"{name.replace('_', ' ')}, {density:.2f} g/cm³" for name, density in DENSITIES.items()})]
 
 
-KIND = Kind("material", "build", "Material", "Say what it is made of, for the mass", MaterialParams, apply, sentence, reads=BODIES, writes=BODIES)
+OPERATION = Operation("material", "build", "Material", "Say what it is made of, for the mass", MaterialParams, apply, sentence, reads=BODIES, writes=BODIES)

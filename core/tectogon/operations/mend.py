@@ -9,14 +9,15 @@ import numpy as np
 from pydantic import field_validator
 
 from tectogon.errors import BadValue, Note, NothingToBuild, PickGone, Unfinished
-from tectogon.findings.finding import KINDS
-from tectogon.findings.look import look_at, mend_all
+from tectogon.findings.finding import FINDING_KINDS
 from tectogon.findings.mending import mend
-from tectogon.operations.edits import replaced
-from tectogon.operations.fields import PROPOSED, Params, ProposedLength, Sentence, Token, choice_token, count_of, length_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.workpiece import Workpiece
+from tectogon.findings.search import find_all, mend_certain
+from tectogon.linework.edit import replaced
 from tectogon.units import parse_length, show_length
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import PROPOSED, Params, ProposedLength
+from tectogon.workpiece.sentence import Sentence, Token, choice_token, count_of, length_token, words
 
 What = Literal["certain", "kinds", "picked"]
 WHATS = {"certain": "everything that is certain", "kinds": "findings of some kinds", "picked": "single findings"}
@@ -49,10 +50,10 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
     if params.distance != PROPOSED and not 0.0 < distance <= drawing.linework.size:
         raise BadValue("The distance must be more than nothing and at most the size of the drawing; “proposed” takes the one worked out.")
     if params.what == "certain":
-        done, used = mend_all(table, within=distance or None)
+        done, used = mend_certain(table, within=distance or None)
         asked = done.done
     else:
-        found = drawing.look if params.what == "picked" else look_at(table, within=distance or None, offers=False)
+        found = drawing.look if params.what == "picked" else find_all(table, within=distance or None, offers=False)
         used = distance or max(found.joining.proposed, 0.0)
         if params.what == "kinds":
             chosen = [f for f in found.faults if f.kind in params.kinds and f.size <= (used if f.kind not in ("double", "short") else np.inf)]
@@ -77,7 +78,7 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
 def sentence(params: MendParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Mend "), choice_token("what", params.what, WHATS)]
     if params.what == "kinds":
-        shown = ", ".join(KINDS[k][0].lower() for k in params.kinds) or "choose kinds"
+        shown = ", ".join(FINDING_KINDS[k][0].lower() for k in params.kinds) or "choose kinds"
         out += [words(": "), Token(shown, "kinds", {"type": "names", "value": list(params.kinds), "options": list(MENDABLE)})]
     elif params.what == "picked":
         shown = count_of(len(params.picked), "finding") if params.picked else "press them in the list"
@@ -85,4 +86,4 @@ def sentence(params: MendParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(" within "), length_token("distance", params.distance)]
 
 
-KIND = Kind("mend", "tidy", "Mend", "Pull ends together, extend, trim, drop doubles: all that is certain, or what you pick", MendParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("mend", "tidy", "Mend", "Pull ends together, extend, trim, drop doubles: all that is certain, or what you pick", MendParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -7,11 +7,12 @@ from typing import Literal
 import numpy as np
 
 from tectogon.errors import BadValue, Unfinished
-from tectogon.operations.fields import PointPick, Sentence, choice_token, points_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
-from tectogon.operations.points import Anchor, points_of
-from tectogon.operations.workpiece import Workpiece
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import PointPick
+from tectogon.workpiece.point_picks import Anchor, points_of
+from tectogon.workpiece.sentence import Sentence, choice_token, points_token, words
+from tectogon.workpiece.transforms import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
 
 ACROSS = {"upright": "an upright line", "level": "a level line", "points": "the line through two points"}
 
@@ -44,4 +45,4 @@ def sentence(params: MirrorParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(" through "), *about_tokens(params)]
 
 
-KIND = Kind("mirror", "bring_in", "Mirror", "In an upright or level line, or through two points", MirrorParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation("mirror", "bring_in", "Mirror", "In an upright or level line, or through two points", MirrorParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)

@@ -8,14 +8,15 @@ import numpy as np
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import BoolArray
-from tectogon.operations.arranging import moved
-from tectogon.operations.fields import Length, Sentence, length_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.placing import PlacingParams, about_tokens, chosen, mapped, place_of, what_token
-from tectogon.operations.points import Anchor
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length
 from tectogon.views import VIEW_NAMES, View
+from tectogon.workpiece.folded_views import moved
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Length
+from tectogon.workpiece.point_picks import Anchor
+from tectogon.workpiece.sentence import Sentence, length_token, words
+from tectogon.workpiece.transforms import PlacingParams, about_tokens, chosen, mapped, place_of, what_token
 
 
 class MoveParams(PlacingParams):
@@ -50,4 +51,4 @@ def sentence(params: MoveParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(" lies at x "), length_token("x", params.x), words(", y "), length_token("y", params.y)]
 
 
-KIND = Kind("move", "bring_in", "Move", "A corner, the centre or a point to the origin", MoveParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation("move", "bring_in", "Move", "A corner, the centre or a point to the origin", MoveParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)

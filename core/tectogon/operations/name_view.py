@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
-from tectogon.operations.arranging import relined, view_named, view_options
-from tectogon.operations.fields import Params, Sentence, choice_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.workpiece import Workpiece
 from tectogon.views import VIEW_NAMES, View, frame_of
+from tectogon.workpiece.folded_views import relined, view_named, view_options
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence, choice_token, words
 
 
 class NameViewParams(Params):
@@ -46,5 +47,5 @@ def sentence(params: NameViewParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Call "), choice_token("view", params.view, view_options(workpiece, params.view)), words(" "), choice_token("to", params.to, to)]
 
 
-KIND = Kind("name_view", "arrange", "Rename", "Call a view by another name; two views swap", NameViewParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
+OPERATION = Operation("name_view", "arrange", "Rename", "Call a view by another name; two views swap", NameViewParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
 

@@ -6,14 +6,15 @@ from typing import Literal
 
 from tectogon.curves import CurveTable
 from tectogon.errors import BadValue, NothingToBuild
-from tectogon.operations.fields import Length, Params, ProfileChoice, Sentence, choice_token, length_token, profiles_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import bounding_rows, fineness, with_made
-from tectogon.operations.profiles import chosen_regions
 from tectogon.operations.thicken import JOINS
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.shapes import boundary, offset
 from tectogon.units import parse_length
+from tectogon.workpiece.made_curves import bounding_rows, fineness, with_made
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Length, Params, ProfileChoice
+from tectogon.workpiece.profile_picks import chosen_regions
+from tectogon.workpiece.sentence import Sentence, choice_token, length_token, profiles_token, words
 
 WAYS = {"outwards": "outwards", "inwards": "inwards"}
 KEEPS = {"replace": "in place of them", "keep": "beside them"}
@@ -48,4 +49,4 @@ def sentence(params: OffsetParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, choice_token("keeps", params.keeps, KEEPS)]
 
 
-KIND = Kind("offset", "close", "Offset", "Move the boundary of profiles outwards or inwards", OffsetParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("offset", "close", "Offset", "Move the boundary of profiles outwards or inwards", OffsetParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

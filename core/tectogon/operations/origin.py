@@ -8,11 +8,12 @@ from typing import Literal
 import numpy as np
 
 from tectogon.errors import NothingToBuild, Unfinished
-from tectogon.operations.arranging import moved, on_part
-from tectogon.operations.fields import Params, PointPick, Sentence, choice_token, points_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.workpiece import Workpiece
 from tectogon.views.align import on_axis, shown_of
+from tectogon.workpiece.folded_views import moved, on_part
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Params, PointPick
+from tectogon.workpiece.sentence import Sentence, choice_token, points_token, words
 
 WHERE = {"centre": "the centre of the extents", "foot": "the centre of the extents, at the foot", "corner": "the lower left corner in front", "point": "a point"}
 
@@ -53,4 +54,4 @@ def sentence(params: OriginParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(": "), replace(picked, editor={**(picked.editor or {}), "wanted": 2})]
 
 
-KIND = Kind("origin", "arrange", "Origin", "A corner or the centre of the extents, or a picked point", OriginParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
+OPERATION = Operation("origin", "arrange", "Origin", "A corner or the centre of the extents, or a picked point", OriginParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)

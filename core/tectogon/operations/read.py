@@ -13,10 +13,11 @@ from tectogon.errors import BadValue, NothingToBuild
 from tectogon.formats import ReadOptions, read_drawing
 from tectogon.linework import Linework, identity
 from tectogon.linework.evidence import doubts, weigh_unit
-from tectogon.operations.fields import Params, Sentence, Token, choice_token, count_of, number_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.workpiece import Source, Workpiece
 from tectogon.units import UNIT_WORDS, mm_per_unit, short_unit
+from tectogon.workpiece.model import Source, Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence, Token, choice_token, count_of, number_token, words
 
 
 def _known(unit: str) -> str:
@@ -107,4 +108,4 @@ _CHOICES: dict[str, dict[str, str]] = {
 """Choices of reading that the sentence tells where they are not the usual ones."""
 
 
-KIND = Kind("read", "bring_in", "Add a source", "Bring in another drawing file", ReadParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("read", "bring_in", "Add a source", "Bring in another drawing file", ReadParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -11,12 +11,13 @@ from tectogon.curves import affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.copies import copies
 from tectogon.errors import BadValue, Unfinished
-from tectogon.operations.fields import Angle, Length, Number, Params, PointPick, Sentence, choice_token, length_token, number_token, points_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import curves_token, picked_rows, with_made
-from tectogon.operations.points import point_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, parse_number
+from tectogon.workpiece.made_curves import picked_rows, with_made
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Angle, Length, Number, Params, PointPick
+from tectogon.workpiece.point_picks import point_of
+from tectogon.workpiece.sentence import Sentence, choice_token, curves_token, length_token, number_token, points_token, words
 
 HOWS = {"row": "in a row", "grid": "in a grid", "circle": "in a circle"}
 _MOST = 5000
@@ -80,4 +81,4 @@ def sentence(params: RepeatParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", in "), number_token("rows", params.rows), words(" rows "), length_token("rise", params.rise), words(" apart")]
 
 
-KIND = Kind("repeat", "close", "Repeat", "Copies in a row, a grid or a circle", RepeatParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("repeat", "close", "Repeat", "Copies in a row, a grid or a circle", RepeatParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

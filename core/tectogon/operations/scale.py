@@ -9,12 +9,13 @@ import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
 from tectogon.errors import BadValue, Unfinished
-from tectogon.operations.fields import Length, Number, PointPick, Sentence, choice_token, length_token, number_token, points_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
-from tectogon.operations.points import points_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, parse_number
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Length, Number, PointPick
+from tectogon.workpiece.point_picks import points_of
+from tectogon.workpiece.sentence import Sentence, choice_token, length_token, number_token, points_token, words
+from tectogon.workpiece.transforms import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
 
 How = Literal["factor", "length", "width", "height", "chord", "each_way"]
 HOWS = {
@@ -96,4 +97,4 @@ def sentence(params: ScaleParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", about "), *about_tokens(params)]
 
 
-KIND = Kind("scale", "bring_in", "Scale", "By a factor, by a known length between two points, or to a width or height", ScaleParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation("scale", "bring_in", "Scale", "By a factor, by a known length between two points, or to a width or height", ScaleParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)

@@ -16,13 +16,14 @@ from tectogon.curves.shapes import Line
 from tectogon.curves.table import LINE, IntArray
 from tectogon.errors import BadValue, Note, NothingToBuild
 from tectogon.linework import Linework
-from tectogon.operations.edits import replaced
-from tectogon.operations.fields import Angle, Length, Params, Sentence, choice_token, length_token, number_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import curves_token, picked_rows
-from tectogon.operations.workpiece import Workpiece
+from tectogon.linework.edit import replaced
 from tectogon.profiles.chains import Chain, find_chains, points_along
 from tectogon.units import parse_length, parse_number, show_length
+from tectogon.workpiece.made_curves import picked_rows
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Angle, Length, Params
+from tectogon.workpiece.sentence import Sentence, choice_token, curves_token, length_token, number_token, words
 
 INTO = {"curves": "into lines, arcs and splines", "segments": "into straight pieces"}
 _FEWEST = 4
@@ -106,4 +107,4 @@ def sentence(params: SmoothParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", corners over "), number_token("corner", params.corner, "°"), words(" kept")] if params.into == "curves" else out
 
 
-KIND = Kind("smooth", "tidy", "Smooth", "Many short pieces become few lines, arcs and splines", SmoothParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("smooth", "tidy", "Smooth", "Many short pieces become few lines, arcs and splines", SmoothParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

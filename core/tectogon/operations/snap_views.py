@@ -12,12 +12,13 @@ from tectogon.curves.shapes import TURN
 from tectogon.curves.table import ARC, IntArray
 from tectogon.errors import BadValue, Note, NothingToBuild
 from tectogon.findings.mending import with_ends
-from tectogon.operations.fields import Length, Params, Sentence, count_of, length_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_length, show_length
 from tectogon.views import VIEW_NAMES
 from tectogon.views.align import Shown, axes_shown, nearest_to, on_axis, shown_of
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Length, Params
+from tectogon.workpiece.sentence import Sentence, count_of, length_token, words
 
 
 class SnapViewsParams(Params):
@@ -90,4 +91,4 @@ def sentence(params: SnapViewsParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Snap what views show differently to the front view's size, by no more than "), length_token("within", params.within)]
 
 
-KIND = Kind("snap_views", "arrange", "Snap misfits", "Small differences between views taken away, within a distance", SnapViewsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation("snap_views", "arrange", "Snap misfits", "Small differences between views taken away, within a distance", SnapViewsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)

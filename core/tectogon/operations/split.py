@@ -7,12 +7,12 @@ from dataclasses import replace
 import numpy as np
 
 from tectogon.errors import NothingToBuild
-from tectogon.operations.edits import replaced
-from tectogon.operations.fields import Params, Sentence, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import curves_token
-from tectogon.operations.workpiece import Workpiece
+from tectogon.linework.edit import replaced
 from tectogon.profiles.network import build_network
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence, curves_token, words
 
 
 class SplitParams(Params):
@@ -39,4 +39,4 @@ def sentence(params: SplitParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Split "), curves_token(params.curves) if params.curves else words("every curve"), words(" where others cross or touch")]
 
 
-KIND = Kind("split", "tidy", "Split", "Curves become pieces where others cross or touch them", SplitParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("split", "tidy", "Split", "Curves become pieces where others cross or touch them", SplitParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -7,12 +7,13 @@ from typing import Literal
 import numpy as np
 
 from tectogon.errors import BadValue, NothingToBuild
-from tectogon.operations.fields import Length, Params, Sentence, choice_token, length_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import curves_token, fineness, picked_rows, with_made
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.shapes import thickened
 from tectogon.units import parse_length
+from tectogon.workpiece.made_curves import fineness, picked_rows, with_made
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Length, Params
+from tectogon.workpiece.sentence import Sentence, choice_token, curves_token, length_token, words
 
 SIDES = {"left": "to the left of its direction", "right": "to the right of its direction", "both": "half to each side"}
 JOINS = {"miter": "sharp", "round": "round", "bevel": "cut off"}
@@ -48,4 +49,4 @@ def sentence(params: ThickenParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", corners "), choice_token("corners", params.corners, JOINS)]
 
 
-KIND = Kind("thicken", "close", "Thicken", "A section drawn as one line becomes a closed profile", ThickenParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("thicken", "close", "Thicken", "A section drawn as one line becomes a closed profile", ThickenParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

@@ -8,12 +8,13 @@ from typing import Literal
 import numpy as np
 
 from tectogon.errors import Unfinished
-from tectogon.operations.fields import Angle, PointPick, Sentence, choice_token, number_token, points_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.placing import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
-from tectogon.operations.points import points_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_number
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Angle, PointPick
+from tectogon.workpiece.point_picks import points_of
+from tectogon.workpiece.sentence import Sentence, choice_token, number_token, points_token, words
+from tectogon.workpiece.transforms import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
 
 HOWS = {"angle": "by", "level": "so that two points lie level"}
 
@@ -44,4 +45,4 @@ def sentence(params: TurnParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", about "), *about_tokens(params)]
 
 
-KIND = Kind("turn", "bring_in", "Turn", "By an angle, or so that two points lie level", TurnParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation("turn", "bring_in", "Turn", "By an angle, or so that two points lie level", TurnParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)

@@ -9,7 +9,7 @@ Glossary
     profile: a region that is material: one of an even level.
 """
 
-from tectogon.profiles.painted import Filled, Outline, painted
+from tectogon.profiles.fills import Filled, Outline, painted
 from tectogon.profiles.regions import Region, Regions, Ring, find_regions
 
 __all__ = ["Filled", "Outline", "Region", "Regions", "Ring", "find_regions", "painted"]

@@ -59,7 +59,7 @@ class Region:
 
 
 @dataclass(frozen=True, eq=False)
-class Found:
+class RegionColumns:
     """The regions of a network as columns, largest first within each level.
 
     ring: outer ring of each (m,).  level (m,).  area in mm² without its holes, perimeter in mm with them (m,).
@@ -88,7 +88,7 @@ class Regions:
 
     net: Network
     curve_ids: tuple[str, ...]
-    found: Found | None
+    found: RegionColumns | None
     open_rows: IntArray
     open_length: float
     open_ends: FloatArray
@@ -193,7 +193,7 @@ def no_regions(ids: tuple[str, ...], *, join_tol: float) -> Regions:
     return replace(found, curve_ids=ids)
 
 
-def _find(net: Network, faces: Faces, origin: FloatArray) -> Found | None:
+def _find(net: Network, faces: Faces, origin: FloatArray) -> RegionColumns | None:
     """The regions of a network whose points lie relative to `origin`."""
     piece, begin = faces.order >> 1, faces.starts[:-1]
     sign = np.where(faces.order & 1, -1.0, 1.0)
@@ -214,14 +214,14 @@ def _find(net: Network, faces: Faces, origin: FloatArray) -> Found | None:
     centroid = moments[whole, 1:] / area[:, None] + origin
     stable = np.lexsort((centroid[:, 1], centroid[:, 0], -area, level))
     whole = whole[stable]
-    return Found(faces, nesting, whole, level[stable], area[stable], length[whole], centroid[stable], boxes[whole] + np.tile(origin, 2))
+    return RegionColumns(faces, nesting, whole, level[stable], area[stable], length[whole], centroid[stable], boxes[whole] + np.tile(origin, 2))
 
 
 _FLAT = 2e-6
 """Chord tolerance for containment, as a share of the extents."""
 
 
-def _as_regions(found: Found, points_inside: FloatArray, names: list[str]) -> list[Region]:
+def _as_regions(found: RegionColumns, points_inside: FloatArray, names: list[str]) -> list[Region]:
     faces = found.faces
     rows, against, edges = faces.order >> 1, (faces.order & 1).astype(bool), faces.starts.tolist()
     holes, hole_starts = found.nesting.holes.tolist(), found.nesting.hole_starts.tolist()
@@ -241,7 +241,7 @@ def _as_regions(found: Found, points_inside: FloatArray, names: list[str]) -> li
     return out
 
 
-def _points_inside(found: Found, pieces: CurveTable) -> FloatArray:
+def _points_inside(found: RegionColumns, pieces: CurveTable) -> FloatArray:
     """A point inside each region and outside its holes (m, 2)."""
     low, high = found.bounds[:, :2].min(axis=0), found.bounds[:, 2:].max(axis=0)
     flat = FlatRings(found.faces, pieces, float(max(*(high - low), 1e-9)) * _FLAT)

@@ -15,7 +15,7 @@ from tectogon.curves import CurveTable
 from tectogon.curves.nearest import nearest_on
 from tectogon.curves.table import IntArray
 from tectogon.profiles.chains import find_chains
-from tectogon.profiles.painted import Filled, FillRule, painted
+from tectogon.profiles.fills import Filled, FillRule, painted
 from tectogon.profiles.regions import Region, Regions, find_regions
 from tectogon.profiles.stroke import Join, Pen, inked
 

@@ -12,9 +12,9 @@ from pathlib import Path
 from typing import Protocol
 from weakref import WeakValueDictionary
 
-from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.route.keys import Keys
 from tectogon.route.weight import weight
+from tectogon.workpiece.model import Drawing, Workpiece
 
 MEMORY_BUDGET = 500_000_000
 """Bytes of workpieces that one process keeps."""

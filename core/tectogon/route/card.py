@@ -8,9 +8,9 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from tectogon.errors import BadValue, CardUnreadable
-from tectogon.operations.fields import Params
-from tectogon.operations.registry import KINDS, kind_named
+from tectogon.operations import OPERATIONS, operation_named
 from tectogon.route.upgrade import VERSION, upgraded
+from tectogon.workpiece.parameters import Params
 
 MAX_STEPS = 500
 
@@ -68,11 +68,11 @@ def card_from(data: Any) -> Card:
 
 def params_of(step: Step) -> Params:
     """A step's parameters, checked. Raises CardUnreadable or BadValue naming the parameter."""
-    kind = kind_named(step.kind)
+    kind = operation_named(step.kind)
     try:
         return kind.params.model_validate(step.params)
     except ValidationError as problem:
-        raise BadValue(f"{KINDS[step.kind].label}: {_first(problem)}.") from None
+        raise BadValue(f"{OPERATIONS[step.kind].label}: {_first(problem)}.") from None
 
 
 def _first(problem: ValidationError) -> str:

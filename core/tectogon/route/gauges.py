@@ -8,10 +8,10 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from tectogon.errors import Place, Unfinished
-from tectogon.operations.fields import count_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.route.run import StepReport
 from tectogon.units import short_unit
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.sentence import count_of
 
 State = Literal["agreed", "attention", "wrong", "none"]
 

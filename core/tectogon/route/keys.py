@@ -19,9 +19,9 @@ from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 
 import tectogon
-from tectogon.operations.kind import FACETS, Facet
-from tectogon.operations.registry import KINDS
+from tectogon.operations import OPERATIONS
 from tectogon.route.card import Card, Step
+from tectogon.workpiece.operation import FACETS, Facet
 
 _LIBRARIES = ("numpy", "scipy", "shapely", "ezdxf", "ezdwg", "svgelements", "pypdfium2", "gerbonara", "opencv-python-headless", "cadquery-ocp-novtk")
 
@@ -54,7 +54,7 @@ def next_keys(before: Keys, step: Step, sources: Mapping[str, str]) -> Keys:
     if not step.on:
         return before
     content = json.dumps([step.number, step.kind, step.params, sources.get(str(step.params.get("source"))) or None], sort_keys=True)
-    kind = KINDS.get(step.kind)
+    kind = OPERATIONS.get(step.kind)
     reads, writes = (kind.reads, kind.writes) if kind else (frozenset[Facet](), frozenset[Facet]())
     made_of = _digest(content, *(before.facets[facet] for facet in FACETS if facet in reads | writes))
     facets = {facet: _digest(made_of, facet) if facet in writes else key for facet, key in before.facets.items()}

@@ -8,14 +8,15 @@ from pathlib import Path
 from typing import Any, Literal
 
 from tectogon.errors import Place, TectogonError
-from tectogon.operations.arranging import followed
-from tectogon.operations.fields import Params, Sentence, Token, plain
-from tectogon.operations.kind import Context, SourceFile
-from tectogon.operations.registry import KINDS, kind_named
-from tectogon.operations.workpiece import Workpiece
+from tectogon.operations import OPERATIONS, operation_named
 from tectogon.route.cache import MemoryStore, Store
 from tectogon.route.card import Card, Step, params_of
 from tectogon.route.keys import Keys, first_keys, next_keys
+from tectogon.workpiece.folded_views import followed
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import Context, SourceFile
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence, Token, plain
 
 Status = Literal["ok", "failed", "off"]
 Progress = Callable[[int, int, str], None]
@@ -69,7 +70,7 @@ def run_card(
     keys = first_keys(scope)
     workpiece = Workpiece()
     reports: list[StepReport] = []
-    last = max((n for n, s in enumerate(card.steps) if s.on and s.kind in KINDS and "linework" in KINDS[s.kind].writes), default=-1)
+    last = max((n for n, s in enumerate(card.steps) if s.on and s.kind in OPERATIONS and "linework" in OPERATIONS[s.kind].writes), default=-1)
     for n, step in enumerate(card.steps):
         if progress:
             progress(n, len(card.steps), sentence_of(step))
@@ -99,7 +100,7 @@ def _one(step: Step, before: Workpiece, context: Context, keys: Keys, store: Sto
 
 def _applied(name: str, before: Workpiece, params: Params, context: Context) -> Workpiece:
     """The workpiece after a step. What its kind does not declare to write it must leave alone: keys are made from that."""
-    kind = kind_named(name)
+    kind = operation_named(name)
     after = kind.apply(before, params, context)
     changed = {"linework": after.drawing is not before.drawing, "placements": after.views != before.views, "bodies": after.bodies != before.bodies}
     undeclared = [facet for facet, has in changed.items() if has and facet not in kind.writes]
@@ -110,7 +111,7 @@ def _applied(name: str, before: Workpiece, params: Params, context: Context) -> 
 def tokens_of(step: Step, workpiece: Workpiece | None) -> Sentence:
     """The sentence of a step; for a step that can't be understood, its kind in words."""
     try:
-        return kind_named(step.kind).sentence(params_of(step), workpiece)
+        return operation_named(step.kind).sentence(params_of(step), workpiece)
     except TectogonError:
         return [Token(step.kind.replace("_", " ").capitalize())]
 

@@ -27,7 +27,7 @@ def upgraded(card: dict[str, Any]) -> dict[str, Any]:
     return card
 
 
-# 1 to 2: ids name the step that read a source instead of its place among the sources; values are codes instead of phrases ------------------
+# 1 to 2: ids name the step that read a source instead of its place among the sources; values and operations are codes that say what they are --
 
 _CODES = {
     phrase: phrase.replace(" ", "_")
@@ -37,6 +37,7 @@ _CODES = {
         "nitrile rubber",
     )
 }  # fmt: skip
+_OPERATIONS = {"part": "separate", "true_up": "regularise", "right_view": "turn_view", "levels": "extrude_levels"}
 _CODED = {"extent", "depth", "proposals", "scales", "shape", "how", "origin", "about", "material"}
 """Parameters that hold codes; names of layers, files and views are left as they are."""
 _SOURCE = re.compile(r"\bs(\d+):")
@@ -68,7 +69,7 @@ def _to_codes_and_steps(card: dict[str, Any]) -> dict[str, Any]:
     def step(given: Any) -> Any:
         if not isinstance(given, dict) or not isinstance(given.get("params"), dict):
             return given
-        return {**given, "params": {name: value(name, v) for name, v in given["params"].items()}}
+        return {**given, "kind": _OPERATIONS.get(given.get("kind", ""), given.get("kind")), "params": {name: value(name, v) for name, v in given["params"].items()}}
 
     return {**card, "steps": [step(s) for s in card.get("steps") or []]}
 

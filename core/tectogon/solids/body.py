@@ -50,7 +50,7 @@ class Body:
     names: tuple[FaceName, ...]
 
     @staticmethod
-    def of(key: str, name: str, made: Named) -> Body:
+    def of(key: str, name: str, made: NamedShape) -> Body:
         body = Body(key, name, made.shape, made.names)
         if "volume" in made.__dict__:
             body.__dict__["volume"] = made.volume
@@ -97,11 +97,11 @@ class Body:
         return out
 
     def renamed(self, key: str, name: str) -> Body:
-        return Body.of(key, name, Named(self.shape, self.names))
+        return Body.of(key, name, NamedShape(self.shape, self.names))
 
 
 @dataclass(frozen=True, eq=False)
-class Named:
+class NamedShape:
     """A shape of the kernel with names for its faces, on the way to becoming bodies."""
 
     shape: Shape
@@ -113,15 +113,15 @@ class Named:
         return measure.volume(self.shape) if kernel.solids_of(self.shape) else 0.0
 
     @staticmethod
-    def all_of(parts: list[Named]) -> Named:
+    def all_of(parts: list[NamedShape]) -> NamedShape:
         """Several side by side, as a compound."""
         if len(parts) == 1:
             return parts[0]
         named = [(face, name) for part in parts for face, name in part.pairs()]
-        return Named.of(kernel.compound_of(p.shape for p in parts), named)
+        return NamedShape.of(kernel.compound_of(p.shape for p in parts), named)
 
     @staticmethod
-    def of(shape: Shape, pairs: list[tuple[Shape, FaceName]]) -> Named:
+    def of(shape: Shape, pairs: list[tuple[Shape, FaceName]]) -> NamedShape:
         """Names for the faces of a shape, from pairs of face and name; the first name of a face holds."""
         found = kernel.map_of(shape, TopAbs_ShapeEnum.TopAbs_FACE)
         names: list[FaceName | None] = [None] * found.Extent()
@@ -129,13 +129,13 @@ class Named:
             at = found.FindIndex(face)
             if at and names[at - 1] is None:
                 names[at - 1] = name
-        return Named(shape, tuple(name or FaceName("face", 0) for name in names))
+        return NamedShape(shape, tuple(name or FaceName("face", 0) for name in names))
 
     def pairs(self) -> list[tuple[Shape, FaceName]]:
         return list(zip(kernel.faces_of(self.shape), self.names, strict=True))
 
-    def solids(self) -> list[Named]:
+    def solids(self) -> list[NamedShape]:
         """One by one."""
         found = kernel.solids_of(self.shape)
         pairs = self.pairs()
-        return [Named.of(solid, pairs) for solid in found]
+        return [NamedShape.of(solid, pairs) for solid in found]

@@ -9,13 +9,13 @@ from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
 from tectogon.errors import KernelRefused
 from tectogon.solids import kernel
-from tectogon.solids.body import FaceName, Named
+from tectogon.solids.body import FaceName, NamedShape
 from tectogon.solids.kernel import Shape
 
 _KINDS: dict[str, Any] = {"join": BRepAlgoAPI_Fuse, "cut": BRepAlgoAPI_Cut, "common": BRepAlgoAPI_Common}
 
 
-def combine(kind: str, bodies: list[Named], tools: list[Named]) -> Named:
+def combine(kind: str, bodies: list[NamedShape], tools: list[NamedShape]) -> NamedShape:
     """`bodies` with `tools` joined to, cut from or made common with them; faces that continue each other become one.
 
     Never one after another (200 cuts: 15 s against 1 s), never a compound of overlapping tools (gives wrong results that pass for right).
@@ -30,7 +30,7 @@ def combine(kind: str, bodies: list[Named], tools: list[Named]) -> Named:
     if not builder.IsDone():
         raise KernelRefused("The solid kernel could not combine these bodies.")
     pairs = [pair for named in [*bodies, *tools] for pair in named.pairs()]
-    return _continued(Named.of(builder.Shape(), _carried(pairs, builder)))
+    return _continued(NamedShape.of(builder.Shape(), _carried(pairs, builder)))
 
 
 def _carried(pairs: list[tuple[Shape, FaceName]], history: Any) -> list[tuple[Shape, FaceName]]:
@@ -41,12 +41,12 @@ def _carried(pairs: list[tuple[Shape, FaceName]], history: Any) -> list[tuple[Sh
     return out
 
 
-def _continued(named: Named) -> Named:
+def _continued(named: NamedShape) -> NamedShape:
     """Neighbouring faces on one surface, and edges on one curve, made one."""
     unify = ShapeUpgrade_UnifySameDomain(named.shape, True, True, False)
     unify.Build()
-    return Named.of(unify.Shape(), _carried(named.pairs(), unify.History()))
+    return NamedShape.of(unify.Shape(), _carried(named.pairs(), unify.History()))
 
 
-def unified(named: Named) -> Named:
+def unified(named: NamedShape) -> NamedShape:
     return _continued(named)

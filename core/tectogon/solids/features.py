@@ -15,8 +15,8 @@ import numpy as np
 from tectogon.errors import KernelRefused, NothingToBuild, PickGone, Place
 from tectogon.linework import identity
 from tectogon.solids import kernel, measure, proof
-from tectogon.solids.bodies import body_called, made_bodies, parted_body
-from tectogon.solids.body import Body, Named
+from tectogon.solids.body import Body, NamedShape
+from tectogon.solids.body_keys import body_called, made_bodies, parted_body
 from tectogon.solids.combine import combine, unified
 from tectogon.solids.mesh import point_inside
 from tectogon.views import Frame
@@ -33,7 +33,7 @@ class Feature:
     not.  place: where on the sheet it comes from.  frame: the plane it stands on, where it stands on one: features of one plane never overlap.
     """
 
-    named: Named
+    named: NamedShape
     expected: float
     witnesses: tuple[proof.Witness, ...]
     place: Place
@@ -59,7 +59,7 @@ def _new(bodies: Sequence[Body], features: Sequence[Feature], step: int) -> tupl
     """Features that touch become one body; the others each their own."""
     place = features[0].place
     named = [f.named for f in features]
-    joined = Named.all_of(named)
+    joined = NamedShape.all_of(named)
     if len(named) > 1 and _any_touch(named):
         joined = combine("join", [named[0]], named[1:])
         if features[0].frame is not None and all(f.frame == features[0].frame for f in features):
@@ -74,7 +74,7 @@ def _new(bodies: Sequence[Body], features: Sequence[Feature], step: int) -> tupl
 def _changed(bodies: Sequence[Body], features: Sequence[Feature], how: Literal["join", "cut", "common"], wanted: str | None, step: int) -> tuple[Body, ...]:
     tools = [f.named for f in features]
     reached = _reached(bodies, how, tools, wanted)
-    done, apart = _joined(reached, tools) if how == "join" else ({b.key: combine(how, [Named(b.shape, b.names)], tools).solids() for b in reached}, [])
+    done, apart = _joined(reached, tools) if how == "join" else ({b.key: combine(how, [NamedShape(b.shape, b.names)], tools).solids() for b in reached}, [])
     parts = [p for some in done.values() for p in some] + apart
     before, after = kernel.compound_of(b.shape for b in reached), kernel.compound_of(p.shape for p in parts)
     _check_volumes(how, sum(b.volume for b in reached), parts, tools)
@@ -95,7 +95,7 @@ def _witnesses(features: Sequence[Feature]) -> list[proof.Witness]:
     return [w for f in features for w in f.witnesses]
 
 
-def _any_touch(parts: Sequence[Named]) -> bool:
+def _any_touch(parts: Sequence[NamedShape]) -> bool:
     boxes = np.array([measure.bounds(p.shape) for p in parts])
     low, high = boxes[:, :3] - 1e-6, boxes[:, 3:] + 1e-6
     order = np.argsort(low[:, 0])
@@ -107,7 +107,7 @@ def _any_touch(parts: Sequence[Named]) -> bool:
     return False
 
 
-def _reached(bodies: Sequence[Body], how: str, tools: Sequence[Named], wanted: str | None) -> list[Body]:
+def _reached(bodies: Sequence[Body], how: str, tools: Sequence[NamedShape], wanted: str | None) -> list[Body]:
     if not bodies:
         raise PickGone(f"There is no body to {'join to' if how == 'join' else 'cut'} yet; extrude a profile as a new body first.")
     asked = list(bodies) if wanted is None else [body_called(bodies, wanted)]
@@ -122,10 +122,10 @@ def _reached(bodies: Sequence[Body], how: str, tools: Sequence[Named], wanted: s
     return near
 
 
-def _joined(bodies: Sequence[Body], tools: Sequence[Named]) -> tuple[dict[str, list[Named]], list[Named]]:
+def _joined(bodies: Sequence[Body], tools: Sequence[NamedShape]) -> tuple[dict[str, list[NamedShape]], list[NamedShape]]:
     """What became of each body, by its key, and tools that touch none of them. A body that another took in is gone."""
-    left = combine("join", [Named(b.shape, b.names) for b in bodies], list(tools)).solids()
-    out: dict[str, list[Named]] = {}
+    left = combine("join", [NamedShape(b.shape, b.names) for b in bodies], list(tools)).solids()
+    out: dict[str, list[NamedShape]] = {}
     for body in bodies:
         inside = point_inside(body.shape)
         mine = next((p for p in left if proof.Inside(p.shape)(inside)), None)
@@ -135,7 +135,7 @@ def _joined(bodies: Sequence[Body], tools: Sequence[Named]) -> tuple[dict[str, l
     return out, left
 
 
-def _check_volumes(how: str, was: float, after: Sequence[Named], tools: Sequence[Named]) -> None:
+def _check_volumes(how: str, was: float, after: Sequence[NamedShape], tools: Sequence[NamedShape]) -> None:
     now, tool = sum(p.volume for p in after), sum(t.volume for t in tools)
     slack = 1e-7 * max(was, tool)
     if how == "cut" and now >= was - slack:

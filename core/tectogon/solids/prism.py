@@ -23,13 +23,13 @@ from tectogon.linework import identity
 from tectogon.profiles import Region, Regions, Ring
 from tectogon.profiles.pinch import pinch_of
 from tectogon.solids import kernel
-from tectogon.solids.body import FaceName, Named
+from tectogon.solids.body import FaceName, NamedShape
 from tectogon.solids.kernel import Shape
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.views import Frame
 
 
-def prism(regions: Regions, region: Region, frame: Frame, start: float, end: float, operation: int, *, profile: str | None = None) -> Named:
+def prism(regions: Regions, region: Region, frame: Frame, start: float, end: float, operation: int, *, profile: str | None = None) -> NamedShape:
     """A region raised from height `start` to height `end` (mm along the frame's normal), its faces named after the operation and the profile
     (the region itself, unless it is a part of another).
 
@@ -47,7 +47,7 @@ def prism(regions: Regions, region: Region, frame: Frame, start: float, end: flo
     pairs = [(maker.FirstShape(), FaceName(first, operation, None, profile)), (maker.LastShape(), FaceName(last, operation, None, profile))]
     for edge, curve in named_edges:
         pairs += [(side, FaceName("side", operation, curve, profile)) for side in kernel.each(maker.Generated(edge))]
-    return Named.of(maker.Shape(), pairs)
+    return NamedShape.of(maker.Shape(), pairs)
 
 
 def _place(regions: Regions, region: Region) -> Place:

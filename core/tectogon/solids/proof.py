@@ -21,7 +21,7 @@ from OCP.TopAbs import TopAbs_State
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import KernelRefused, Place
 from tectogon.solids import kernel
-from tectogon.solids.body import Named
+from tectogon.solids.body import NamedShape
 from tectogon.solids.kernel import Shape
 from tectogon.tolerances import MOST_EDGES_CHECKED, VOLUME_TOL
 
@@ -54,13 +54,13 @@ class Inside:
         return False
 
 
-def check_prism(named: Named, area: float, length: float, place: Place) -> None:
+def check_prism(named: NamedShape, area: float, length: float, place: Place) -> None:
     """A prism against its closed form. Raises KernelRefused."""
     check_valid(named, place)
     check_volume(named.volume, area * length, place)
 
 
-def check_valid(named: Named, place: Place) -> None:
+def check_valid(named: NamedShape, place: Place) -> None:
     if not kernel.solids_of(named.shape):
         raise KernelRefused("The solid kernel gave no solid for these curves.", place)
     if not is_sound(named.shape):

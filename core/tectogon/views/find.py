@@ -19,7 +19,7 @@ from tectogon.linework import Linework
 from tectogon.views.align import Agreement, Shown, agreements_of, in_line, shown_found
 from tectogon.views.frame import frame_of
 from tectogon.views.groups import find_groups
-from tectogon.views.righting import STRANGER, on_origin, others, titles, turned_sides
+from tectogon.views.rectify import STRANGER, on_origin, others, titles, turned_sides
 from tectogon.views.view import Box, FoundView
 
 _REACH = 2e-3

@@ -18,14 +18,14 @@ from ninja.security import django_auth
 from ninja.utils import check_csrf
 from pydantic_core import PydanticUndefined
 from tectogon.errors import TectogonError
-from tectogon.operations.registry import KINDS
+from tectogon.operations import OPERATIONS
 from tectogon.route.card import card_from, params_of
 from tectogon.route.run import tokens_of
 
 from tectogon_server.accounts.models import Membership
 from tectogon_server.api import shapes
 from tectogon_server.api.strict import StrictParser
-from tectogon_server.computing import ask, results
+from tectogon_server.computing import requests, results
 from tectogon_server.computing.events import signed_out
 from tectogon_server.computing.models import Computation
 from tectogon_server.parts.actions import keep_source as keeping
@@ -236,7 +236,7 @@ def _after_change(request: HttpRequest, part_id: int) -> shapes.PartOpen:
 
 def _compute_saved(user: User, part: Part) -> None:
     if part.head is not None:
-        ask.ask_run(user, part, card_from(part.head.card), "saved")
+        requests.ask_run(user, part, card_from(part.head.card), "saved")
 
 
 def _open(part: Part) -> shapes.PartOpen:
@@ -260,8 +260,8 @@ def run_card(request: HttpRequest, part_id: int, given: shapes.AskRun) -> shapes
     if given.card is None:
         if part.head is None:
             raise Part.DoesNotExist
-        return _state(ask.ask_run(person(request), part, card_from(part.head.card), "saved"))
-    return _state(ask.ask_run(person(request), part, given.card, "preview"))
+        return _state(requests.ask_run(person(request), part, card_from(part.head.card), "saved"))
+    return _state(requests.ask_run(person(request), part, given.card, "preview"))
 
 
 @api.post("/parts/{part_id}/exports", response=shapes.ComputationState)
@@ -278,7 +278,7 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
         options |= {"what": given.what, "version": given.version, "profiles": given.profiles, "chord_mm": given.chord_mm}
     elif given.kind != "step":
         options |= {"chord_mm": given.chord_mm, "angle_rad": given.angle_deg * 0.017453292519943295}
-    return _state(ask.ask_export(person(request), part, card_from(part.head.card), options))
+    return _state(requests.ask_export(person(request), part, card_from(part.head.card), options))
 
 
 @api.post("/computations/{computation_id}/distances", response=shapes.ComputationState)
@@ -286,28 +286,28 @@ def distance(request: HttpRequest, computation_id: str, given: shapes.AskDistanc
     """The least distance between two pieces of the part that was computed; the answer is the new computation's file."""
     found = _computation(request, computation_id)
     options = {"kind": "json", "a": given.a, "b": given.b}
-    return _state(ask.ask_export(person(request), found.part, card_from(found.card), options, kind="distance"))
+    return _state(requests.ask_export(person(request), found.part, card_from(found.card), options, kind="distance"))
 
 
 @api.post("/computations/{computation_id}/checks", response=shapes.ComputationState)
 def check(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     """The views of the part that was computed against the part itself; the answer is the new computation's file."""
     found = _computation(request, computation_id)
-    return _state(ask.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "check"}, kind="check"))
+    return _state(requests.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "check"}, kind="check"))
 
 
 @api.post("/computations/{computation_id}/depths", response=shapes.ComputationState)
 def depths(request: HttpRequest, computation_id: str, given: shapes.AskDepths) -> shapes.ComputationState:
     """The depths that other views propose for a profile; the answer is the new computation's file."""
     found = _computation(request, computation_id)
-    return _state(ask.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "depths", "profile": given.profile}, kind="depths"))
+    return _state(requests.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "depths", "profile": given.profile}, kind="depths"))
 
 
 @api.post("/computations/{computation_id}/steps", response=shapes.ComputationState)
 def steps(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     """The part from its views as ordinary operations; the answer is the new computation's file."""
     found = _computation(request, computation_id)
-    return _state(ask.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "steps"}, kind="steps"))
+    return _state(requests.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "steps"}, kind="steps"))
 
 
 @api.get("/computations/{computation_id}", response=shapes.ComputationState)
@@ -317,7 +317,7 @@ def computation(request: HttpRequest, computation_id: str) -> shapes.Computation
 
 @api.post("/computations/{computation_id}/stop", response=shapes.ComputationState)
 def stop(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
-    ask.stop(person(request), _computation(request, computation_id))
+    requests.stop(person(request), _computation(request, computation_id))
     return _state(_computation(request, computation_id))
 
 
@@ -409,7 +409,7 @@ def _state(found: Computation) -> shapes.ComputationState:
 def operations(request: HttpRequest) -> list[shapes.KindOut]:
     """Every kind of operation with its defaults: what the action row and the writing line are made of."""
     out = []
-    for kind in KINDS.values():
+    for kind in OPERATIONS.values():
         defaults = {
             name: field.get_default(call_default_factory=True)
             for name, field in kind.params.model_fields.items()

@@ -15,7 +15,7 @@ from django.conf import settings
 from pebble import ProcessExpired, ProcessPool
 from tectogon.errors import KernelRefused, OverLimit, TectogonError
 
-from tectogon_server.computing import call
+from tectogon_server.computing import remote
 
 
 class Stopped(TectogonError):
@@ -48,14 +48,14 @@ def pool() -> ProcessPool:
     with _lock:
         if _pool is None or not _pool.active:
             context = multiprocessing.get_context("forkserver")
-            context.set_forkserver_preload(["tectogon_server.computing.child"])
-            _pool = ProcessPool(max_workers=settings.COMPUTE_CHILDREN, context=context, initializer=call.start, initargs=(settings.COMPUTE_MEMORY,), max_tasks=_TASKS)
+            context.set_forkserver_preload(["tectogon_server.computing.functions"])
+            _pool = ProcessPool(max_workers=settings.COMPUTE_CHILDREN, context=context, initializer=remote.start, initargs=(settings.COMPUTE_MEMORY,), max_tasks=_TASKS)
         return _pool
 
 
 def warm_up() -> None:
     """Have every child ready before the first person waits for it."""
-    futures = [pool().schedule(call.named, args=("warm",)) for _ in range(settings.COMPUTE_CHILDREN)]
+    futures = [pool().schedule(remote.named, args=("warm",)) for _ in range(settings.COMPUTE_CHILDREN)]
     for future in futures:
         future.result()
 
@@ -84,7 +84,7 @@ def compute(
 
     Raises what the function raises of our own errors, and Stopped, TookTooLong, OverLimit (memory, disk) or ChildDied.
     """
-    future = pool().schedule(call.named, args=(name, *args), timeout=seconds)
+    future = pool().schedule(remote.named, args=(name, *args), timeout=seconds)
     asked = time.monotonic()
     while True:
         done, _ = wait([future], timeout=0.05)

@@ -13,15 +13,15 @@ import { JoiningChart } from "./JoiningChart";
 /** The operation that remedies a kind of finding, and its values. */
 const REMEDIES: Record<string, (f: FindingFacts) => [kind: string, values: Record<string, unknown>]> = {
   ...Object.fromEntries(["gap", "undershoot", "overshoot", "double", "short"].map((kind) => [kind, (f: FindingFacts) => ["mend", { what: "picked", picked: [f.key] }]])),
-  pinch: (f) => ["part", { points: [{ at: f.point, curve: null, kind: "free" }] }],
+  pinch: (f) => ["separate", { points: [{ at: f.point, curve: null, kind: "free" }] }],
   crossing: (f) => ["split", { curves: f.curves }],
   touching: (f) => ["split", { curves: f.curves }],
   self_crossing: (f) => ["split", { curves: f.curves }],
   run: (f) => ["smooth", { curves: f.curves }],
   stray: (f) => ["leave_out", { curves: f.curves }],
-  nearly_straight: (f) => ["true_up", { curves: f.curves, how: "level" }],
-  nearly_round: (f) => ["true_up", { curves: f.curves, how: "circle" }],
-  nearly_equal: (f) => ["true_up", { curves: f.curves, how: "radius" }],
+  nearly_straight: (f) => ["regularise", { curves: f.curves, how: "level" }],
+  nearly_round: (f) => ["regularise", { curves: f.curves, how: "circle" }],
+  nearly_equal: (f) => ["regularise", { curves: f.curves, how: "radius" }],
   closed_flag: (f) => ["bridge", { by: "smooth", points: (["start", "end"] as const).map((kind) => ({ at: f.point, curve: f.curves[0], kind })) }],
 };
 

@@ -89,7 +89,7 @@ function ViewMenu({ view: { name, box }, curves, kinds }: { view: ViewFacts; cur
           {NAMES.filter((n) => n !== name).map((to) => item(`It is the ${to} view`, "name_view", { view: name, to }))}
           {item("It is no view: lay it flat", "name_view", { view: name, to: "none" })}
           <DropdownMenu.Separator className="my-1 border-t border-rule" />
-          {item("Turn it by 90°", "right_view", { view: name, angle: 90 })}
+          {item("Turn it by 90°", "turn_view", { view: name, angle: 90 })}
           {item("Line it up by a distance", "line_up", { how: "distance", view: name })}
           {item("Move it on the sheet", "move", { curves, about: "lower_left", x: box[0], y: box[1] })}
         </DropdownMenu.Content>

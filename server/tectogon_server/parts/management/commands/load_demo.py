@@ -13,7 +13,7 @@ from django.core.management.base import BaseCommand
 from tectogon.route.card import Card, card_from
 
 from tectogon_server.accounts.models import Membership, Workshop
-from tectogon_server.computing.ask import ask_run
+from tectogon_server.computing.requests import ask_run
 from tectogon_server.parts.actions.keep_source import in_chunks, kept
 from tectogon_server.parts.actions.make_part import make_part_with_card
 from tectogon_server.parts.models import Part

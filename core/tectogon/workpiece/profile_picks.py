@@ -10,9 +10,9 @@ import shapely
 from scipy.spatial import cKDTree
 
 from tectogon.errors import NothingToBuild, OverLimit, PickGone, Place, Unfinished
-from tectogon.operations.fields import MOST_CURVES, ProfileChoice, ProfilePick
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region, Regions
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.parameters import MOST_CURVES, ProfileChoice, ProfilePick
 
 
 def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:

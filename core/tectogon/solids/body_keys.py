@@ -14,16 +14,16 @@ from collections.abc import Iterable, Sequence
 
 from tectogon.errors import PickGone
 from tectogon.solids import measure
-from tectogon.solids.body import Body, Named
+from tectogon.solids.body import Body, NamedShape
 
 
-def made_bodies(parts: Sequence[Named], step: int, *, before: int) -> list[Body]:
+def made_bodies(parts: Sequence[NamedShape], step: int, *, before: int) -> list[Body]:
     """Bodies that step `step` made; `before` is how many there were already, for their names."""
     keys = _apart([f"{step}:{_profiles(part, step)}" for part in parts], parts)
     return [Body.of(key, f"Body {before + n + 1}", part) for n, (key, part) in enumerate(zip(keys, parts, strict=True))]
 
 
-def parted_body(body: Body, parts: Sequence[Named], step: int) -> list[Body]:
+def parted_body(body: Body, parts: Sequence[NamedShape], step: int) -> list[Body]:
     """What a step left of a body: the body itself changed, or its pieces."""
     if len(parts) == 1:
         return [Body.of(body.key, body.name, parts[0])]
@@ -52,25 +52,25 @@ def step_of(key: str) -> str:
     return key.partition(":")[0]
 
 
-def _profiles(part: Named, step: int) -> str:
+def _profiles(part: NamedShape, step: int) -> str:
     profiles = sorted({name.profile for name in part.names if name.operation == step and name.profile})
     return profiles[0] if len(profiles) == 1 else _mark(profiles)
 
 
-def _own_faces(parts: Sequence[Named]) -> list[str]:
+def _own_faces(parts: Sequence[NamedShape]) -> list[str]:
     """A mark for each piece from the faces that only it has."""
     keys = [{name.key for name in part.names} for part in parts]
     common = Counter(key for some in keys for key in some)
     return [_mark(sorted(key for key in some if common[key] == 1)) for some in keys]
 
 
-def _apart(keys: Sequence[str], parts: Sequence[Named]) -> list[str]:
+def _apart(keys: Sequence[str], parts: Sequence[NamedShape]) -> list[str]:
     """Keys that no two parts share. Parts that nothing but their place tells apart get it into their key, so that one which moved counts as gone."""
     twice = {key for key, n in Counter(keys).items() if n > 1}
     return [f"{key}@{_place(part)}" if key in twice else key for key, part in zip(keys, parts, strict=True)]
 
 
-def _place(part: Named) -> str:
+def _place(part: NamedShape) -> str:
     return _mark([f"{v:.4g}" for v in measure.bounds(part.shape)])
 
 

@@ -7,11 +7,12 @@ from typing import Literal
 
 from tectogon.errors import BadValue, NothingToBuild
 from tectogon.operations.extrude import RESULTS
-from tectogon.operations.fields import Length, Params, Sentence, choice_token, length_token, words
-from tectogon.operations.kind import BODIES, LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.workpiece import Workpiece
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.units import parse_length
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Length, Params
+from tectogon.workpiece.sentence import Sentence, choice_token, length_token, words
 
 EXTENTS = {"one_side": "from the plane up", "half_each_side": "half to each side"}
 
@@ -28,7 +29,7 @@ class LevelsParams(Params):
 
 
 def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workpiece:
-    from tectogon.operations.building import extrusions  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.building.extrusion import extrusions  # the kernel takes 2 s to load: only where it is needed
     from tectogon.solids.features import with_features
 
     heights = [parse_length(v) for v in (params.outside, params.first, params.second, params.deeper)]
@@ -51,4 +52,4 @@ def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, choice_token("extent", params.extent, EXTENTS), words(", "), choice_token("result", params.result, RESULTS)]
 
 
-KIND = Kind("levels", "build", "Raise by level", "Each level of nesting to a thickness of its own", LevelsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)
+OPERATION = Operation("extrude_levels", "build", "Raise by level", "Each level of nesting to a thickness of its own", LevelsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)

@@ -9,12 +9,12 @@ import numpy as np
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE
-from tectogon.operations.fields import PointPick
-from tectogon.operations.reading import Seen, heights_of, on_part_box, seen_with
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
+from tectogon.reconstruction.depths import Seen, heights_of, on_part_box, seen_with
 from tectogon.units import show_length
 from tectogon.views.align import axes_shown
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.parameters import PointPick
 
 _MOST = 6
 

@@ -18,14 +18,14 @@ import shapely
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE
 from tectogon.errors import KernelRefused
-from tectogon.operations.fields import PointPick
-from tectogon.operations.reading import Box, Seen, dashed_span, depth_of, heights_of, on_part_box
-from tectogon.operations.straight_on import Likeness, likeness
 from tectogon.profiles import Region, Regions
-from tectogon.solids.body import Named
+from tectogon.reconstruction.depths import Box, Seen, dashed_span, depth_of, heights_of, on_part_box
+from tectogon.reconstruction.straight_on import Likeness, likeness
+from tectogon.solids.body import NamedShape
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
 from tectogon.views.align import axes_shown
+from tectogon.workpiece.parameters import PointPick
 
 _MOST_TRIES, _FEWEST_TRIES, _MOST_PIECES = 48, 8, 8000
 """So many parts are tried at most, fewer where they have many faces and the views many lines: seeing a part straight on takes time with each."""
@@ -53,7 +53,7 @@ class Clearing:
     def regions(self) -> Regions:
         return self.seen.behind if self.behind else self.seen.regions
 
-    def tool(self, box: Box, number: int) -> Named:
+    def tool(self, box: Box, number: int) -> NamedShape:
         return prism(self.regions, self.region, self.seen.view.frame, *self.span(box), number)
 
     def span(self, box: Box) -> tuple[float, float]:
@@ -69,17 +69,17 @@ class _State:
     """What is cleared, the part that is left, and how like the drawing it is."""
 
     clearings: dict[tuple[str, str], Clearing]
-    solid: Named
+    solid: NamedShape
     like: Likeness
 
 
 class _Trial:
     """One part being found: what its outlines have in common, and the views it has to look like."""
 
-    def __init__(self, seen: list[Seen], box: Box, solid: Named, number: int) -> None:
+    def __init__(self, seen: list[Seen], box: Box, solid: NamedShape, number: int) -> None:
         self.seen, self.box, self.solid, self.number = seen, box, solid, number
         self.most = max(_FEWEST_TRIES, min(_MOST_TRIES, _MOST_PIECES // (len(solid.names) + sum(len(s.regions) + len(s.table) // 4 for s in seen))))
-        self.tools: dict[tuple[str, str, float | None], Named] = {}
+        self.tools: dict[tuple[str, str, float | None], NamedShape] = {}
         self.tried: set[frozenset[tuple[str, str, float | None]]] = set()
 
     def start(self) -> _State:
@@ -111,14 +111,14 @@ class _Trial:
         except KernelRefused:
             return None
 
-    def _tool(self, clearing: Clearing) -> Named:
+    def _tool(self, clearing: Clearing) -> NamedShape:
         key = (*clearing.key, clearing.height)
         if key not in self.tools:
             self.tools[key] = clearing.tool(self.box, self.number)
         return self.tools[key]
 
 
-def cleared(seen: list[Seen], box: Box, solid: Named, number: int) -> tuple[Named, list[Clearing]]:
+def cleared(seen: list[Seen], box: Box, solid: NamedShape, number: int) -> tuple[NamedShape, list[Clearing]]:
     """The part that its outlines have in common, with everything taken away that stands in front of what the views show; and what was taken."""
     trial = _Trial(seen, box, solid, number)
     state = trial.start()

@@ -10,12 +10,12 @@ import numpy as np
 import shapely
 
 from tectogon.curves.affine import FloatArray
-from tectogon.operations.reading import Seen, seen_in
-from tectogon.operations.workpiece import Workpiece
+from tectogon.reconstruction.depths import Seen, seen_in
 from tectogon.solids.body import Body
 from tectogon.solids.kernel import Shape
 from tectogon.solids.project import project
-from tectogon.views.righting import SECTION
+from tectogon.views.rectify import SECTION
+from tectogon.workpiece.model import Workpiece
 
 
 @dataclass(frozen=True)

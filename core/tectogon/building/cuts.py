@@ -6,17 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tectogon.building import extents
+from tectogon.building.extrusion import extrusions
 from tectogon.curves import CurveTable, Line
 from tectogon.errors import BadValue, PickGone
-from tectogon.operations import ends
-from tectogon.operations.building import extrusions
-from tectogon.operations.fields import EndPick, ProfileChoice, Side
-from tectogon.operations.profiles import chosen_regions
-from tectogon.operations.reading import depths_seen, part_stretch
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region, find_regions
+from tectogon.reconstruction.depths import depths_seen, part_stretch
 from tectogon.solids import measure
-from tectogon.solids.body import Body, Named
+from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.combine import combine
 from tectogon.solids.features import Feature, with_features
 from tectogon.solids.prism import prism
@@ -24,6 +21,9 @@ from tectogon.solids.proof import Witness
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.units import parse_length
 from tectogon.views import Frame
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.parameters import EndPick, ProfileChoice, Side
+from tectogon.workpiece.profile_picks import chosen_regions
 
 
 @dataclass(frozen=True)
@@ -75,10 +75,10 @@ def _spans(workpiece: Workpiece, regions: list[Region], reach: Reach) -> list[tu
     if reach.depth == "half_as_seen":
         return [((low + high) / 2.0, high + _margin(low, high)) for low, high in (part_stretch(workpiece, region) for region in regions)]
     if reach.depth == "picked":
-        found = ends.picked_spans(workpiece, regions, reach.ends)
+        found = extents.picked_spans(workpiece, regions, reach.ends)
         return found if len(reach.ends) > 1 else [_from_viewer(workpiece, region, end) for region, (_, end) in zip(regions, found, strict=True)]
     if reach.depth == "next_face":
-        return ends.next_spans(workpiece, regions, towards=reach.side == "towards", start=parse_length(reach.start), through_wall=True)
+        return extents.next_spans(workpiece, regions, towards=reach.side == "towards", start=parse_length(reach.start), through_wall=True)
     return [_span(workpiece, workpiece.frame_of(region), reach) for region in regions]
 
 
@@ -111,7 +111,7 @@ def _span(workpiece: Workpiece, frame: Frame, reach: Reach) -> tuple[float, floa
     return begin, begin + (depth if reach.side == "towards" else -depth)
 
 
-def _slab(workpiece: Workpiece, regions: list[Region], frame: Frame, low: float, high: float, number: int) -> tuple[Named, float]:
+def _slab(workpiece: Workpiece, regions: list[Region], frame: Frame, low: float, high: float, number: int) -> tuple[NamedShape, float]:
     """A block between two heights over a plane that holds all bodies and profiles sideways, and its volume (mm³)."""
     boxes = np.array(measure.joint_bounds([b.shape for b in workpiece.bodies])).reshape(2, 3)
     corners = np.array([[boxes[i, 0], boxes[j, 1], boxes[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]) - np.asarray(frame.origin)

@@ -14,12 +14,13 @@ from tectogon.curves.shapes import TURN
 from tectogon.curves.table import ARC, LINE, IntArray
 from tectogon.errors import BadValue, Note
 from tectogon.findings.mending import with_ends
-from tectogon.operations.fields import PROPOSED, Params, ProposedLength, Sentence, choice_token, count_of, length_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import curves_token, picked_rows
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.network import number_nodes
 from tectogon.units import parse_length, show_length
+from tectogon.workpiece.made_curves import picked_rows
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import PROPOSED, Params, ProposedLength
+from tectogon.workpiece.sentence import Sentence, choice_token, count_of, curves_token, length_token, words
 
 HOWS = {"level": "level or upright", "circle": "a full circle", "radius": "of one radius"}
 
@@ -105,4 +106,4 @@ def sentence(params: TrueUpParams, workpiece: Workpiece | None) -> Sentence:
     return out
 
 
-KIND = Kind("true_up", "tidy", "True up", "Lines a hair off level, arcs a hair off a circle, radii a hair apart", TrueUpParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("regularise", "tidy", "True up", "Lines a hair off level, arcs a hair off a circle, radii a hair apart", TrueUpParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)

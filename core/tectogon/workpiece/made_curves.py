@@ -13,11 +13,11 @@ from tectogon.curves.nearest import nearest_curves
 from tectogon.curves.table import IntArray
 from tectogon.errors import PickGone, Unfinished
 from tectogon.linework import identity
-from tectogon.operations.edits import added
-from tectogon.operations.fields import Token, count_of
-from tectogon.operations.workpiece import Workpiece
+from tectogon.linework.edit import added
 from tectogon.profiles import Region
 from tectogon.tolerances import resolution
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.sentence import count_of
 
 
 def picked_rows(workpiece: Workpiece, curves: tuple[str, ...], what: str) -> IntArray:
@@ -73,8 +73,3 @@ def bounding_rows(workpiece: Workpiece, regions: Sequence[Region]) -> IntArray:
     found = workpiece.drawing.regions
     pieces = np.concatenate([ring.rows for r in regions for ring in (r.outer, *r.holes)])
     return np.unique(workpiece.drawing.bounding[found.piece_source[pieces]])
-
-
-def curves_token(curves: tuple[str, ...]) -> Token:
-    text = count_of(len(curves), "curve") if curves else "curves: pick them on the sheet"
-    return Token(text, "curves", {"type": "curves", "value": list(curves)})

@@ -12,7 +12,7 @@ from tectogon.curves.square import feet, places_of_meeting, tangent_points
 from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.errors import NothingToBuild, PickGone, Place, Unfinished
 from tectogon.linework import Linework
-from tectogon.operations.fields import PointPick
+from tectogon.workpiece.parameters import PointPick
 
 Anchor = Literal["lower_left", "lower_right", "upper_left", "upper_right", "centre", "origin", "point"]
 ANCHORS = {

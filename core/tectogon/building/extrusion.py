@@ -7,13 +7,13 @@ from collections.abc import Sequence
 import numpy as np
 
 from tectogon.errors import Place
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
 from tectogon.profiles.pinch import parted
 from tectogon.solids import kernel, proof
 from tectogon.solids.features import Feature
 from tectogon.solids.prism import prism
 from tectogon.views import Frame
+from tectogon.workpiece.model import Workpiece
 
 
 def extrusions(workpiece: Workpiece, regions: Sequence[Region], spans: Sequence[tuple[float, float]], step: int) -> list[Feature]:

@@ -7,13 +7,14 @@ from typing import Literal
 import numpy as np
 
 from tectogon.errors import BadValue, NothingToBuild, Place
-from tectogon.operations.fields import Length, Params, PointPick, Sentence, Token, choice_token, count_of, length_token, words
-from tectogon.operations.kind import LINEWORK, Context, Kind
-from tectogon.operations.making import bounding_rows, fineness, with_made
-from tectogon.operations.points import point_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles.pinch import parted_at, touching_at
 from tectogon.units import parse_length
+from tectogon.workpiece.made_curves import bounding_rows, fineness, with_made
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, Context, Operation
+from tectogon.workpiece.parameters import Length, Params, PointPick
+from tectogon.workpiece.point_picks import point_of
+from tectogon.workpiece.sentence import Sentence, Token, choice_token, count_of, length_token, words
 
 HOWS = {"gap": "by a gap", "neck": "by a neck that joins them"}
 
@@ -62,5 +63,5 @@ def sentence(params: PartParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, length_token("width", params.width), words(" wide")]
 
 
-KIND = Kind("part", "close", "Part", "Where a boundary touches itself in a point: a gap, or a neck of a width", PartParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation("separate", "close", "Part", "Where a boundary touches itself in a point: a gap, or a neck of a width", PartParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
 

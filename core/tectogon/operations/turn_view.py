@@ -7,13 +7,14 @@ from typing import Literal
 import numpy as np
 
 from tectogon.errors import BadValue
-from tectogon.operations.arranging import relined, view_named, view_options, with_view
-from tectogon.operations.fields import Angle, Number, Params, PointPick, Sentence, choice_token, number_token, points_token, words
-from tectogon.operations.kind import LINEWORK, PLACEMENTS, Context, Kind
-from tectogon.operations.placing import about, mapped
-from tectogon.operations.points import point_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.units import parse_number
+from tectogon.workpiece.folded_views import relined, view_named, view_options, with_view
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Angle, Number, Params, PointPick
+from tectogon.workpiece.point_picks import point_of
+from tectogon.workpiece.sentence import Sentence, choice_token, number_token, points_token, words
+from tectogon.workpiece.transforms import about, mapped
 
 
 class RightViewParams(Params):
@@ -48,4 +49,4 @@ def sentence(params: RightViewParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(" "), points_token("point", params.point, 1)] if params.about == "point" else out
 
 
-KIND = Kind("right_view", "arrange", "Turn a view", "By 90° or any angle, or to another scale; then in line again", RightViewParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation("turn_view", "arrange", "Turn a view", "By 90° or any angle, or to another scale; then in line again", RightViewParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)

@@ -9,13 +9,13 @@ import numpy as np
 
 from tectogon.curves import CurveTable
 from tectogon.findings.doubles import find_doubles
-from tectogon.findings.ends import find_ends
 from tectogon.findings.finding import Finding
+from tectogon.findings.flagged import find_marked
 from tectogon.findings.joining import Joining, propose, reach_of
-from tectogon.findings.marked import find_marked
 from tectogon.findings.mending import Mended, mend
-from tectogon.findings.offered import find_nearly, find_runs, find_strays
-from tectogon.findings.small import find_short, find_slivers
+from tectogon.findings.open_ends import find_ends
+from tectogon.findings.short_curves import find_short, find_slivers
+from tectogon.findings.suggestions import find_nearly, find_runs, find_strays
 from tectogon.findings.touching import find_crossings, find_pinches, find_self_crossings
 from tectogon.profiles import Regions
 from tectogon.profiles.network import build_network
@@ -23,7 +23,7 @@ from tectogon.tolerances import resolution
 
 
 @dataclass(frozen=True, eq=False)
-class Look:
+class Findings:
     """Faults, worst first within each kind; what is only offered; and the joining distance with its chart."""
 
     faults: tuple[Finding, ...]
@@ -35,7 +35,7 @@ class Look:
         return tuple(f for f in self.faults if f.sure)
 
 
-def look_at(table: CurveTable, *, within: float | None = None, regions: Regions | None = None, offers: bool = True, marks: Sequence[tuple[int, str, float]] = ()) -> Look:
+def find_all(table: CurveTable, *, within: float | None = None, regions: Regions | None = None, offers: bool = True, marks: Sequence[tuple[int, str, float]] = ()) -> Findings:
     """All findings of the curves of a table; rows are the table's.
 
     `within`: the joining distance (mm) below which ends are certain partners, or None for the one proposed. `regions`: of the same table,
@@ -61,15 +61,15 @@ def look_at(table: CurveTable, *, within: float | None = None, regions: Regions 
     if offers:
         offered += [*find_runs(table, join_tol=fine), *find_strays(table), *find_nearly(table), *find_crossings(net)]
     faults.sort(key=lambda f: (f.sure, -f.size if f.kind in ("double",) else f.size))
-    return Look(tuple(faults), tuple(offered), joining)
+    return Findings(tuple(faults), tuple(offered), joining)
 
 
-def mend_all(table: CurveTable, *, within: float | None) -> tuple[Mended, float]:
+def mend_certain(table: CurveTable, *, within: float | None) -> tuple[Mended, float]:
     """Everything certain mended, again and again until nothing certain is left; and the joining distance that was used (mm)."""
     now, source, number = table, np.arange(len(table)), np.zeros(len(table), np.int64)
     done, moved, distance = 0, 0.0, within or 0.0
     for turn in range(5):
-        found = look_at(now, within=within, offers=False)
+        found = find_all(now, within=within, offers=False)
         if turn == 0:
             distance = found.joining.proposed if within is None else within
             within = distance

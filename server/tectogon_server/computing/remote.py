@@ -23,4 +23,4 @@ def named(name: str, *args: Any) -> Any:
 
 
 def _child() -> Any:
-    return importlib.import_module("tectogon_server.computing.child")
+    return importlib.import_module("tectogon_server.computing.functions")

@@ -8,15 +8,15 @@ from typing import Any
 import numpy as np
 
 from tectogon.errors import KernelRefused, NothingToBuild, Place
-from tectogon.operations.clearing import Clearing, cleared
-from tectogon.operations.profiles import pick_of
-from tectogon.operations.reading import Box, Seen, depth_of, part_box, sides_seen, unclosed
-from tectogon.operations.workpiece import Workpiece
+from tectogon.reconstruction.clearings import Clearing, cleared
+from tectogon.reconstruction.depths import Box, Seen, depth_of, part_box, sides_seen, unclosed
 from tectogon.solids import proof
-from tectogon.solids.bodies import made_bodies
-from tectogon.solids.body import Body, Named
+from tectogon.solids.body import Body, NamedShape
+from tectogon.solids.body_keys import made_bodies
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.profile_picks import pick_of
 
 
 def build_from_views(workpiece: Workpiece, number: int) -> tuple[Body, ...]:
@@ -45,9 +45,9 @@ def _views(workpiece: Workpiece) -> tuple[list[Seen], Box]:
     return seen, part_box(seen)
 
 
-def _common(seen: list[Seen], box: Box, number: int) -> Named:
+def _common(seen: list[Seen], box: Box, number: int) -> NamedShape:
     """What the outlines of all views, each extruded through the part, have in common."""
-    solid: Named | None = None
+    solid: NamedShape | None = None
     for s in seen:
         tool = outline_of(s, box, number)
         solid = tool if solid is None else combine("common", [solid], [tool])
@@ -57,7 +57,7 @@ def _common(seen: list[Seen], box: Box, number: int) -> Named:
     return solid
 
 
-def outline_of(s: Seen, box: Box, number: int) -> Named:
+def outline_of(s: Seen, box: Box, number: int) -> NamedShape:
     """The outline of a view extruded through the whole part, and a little over. Raises NothingToBuild where it does not close."""
     low, high = depth_of(s.view, box)
     tools = [prism(s.outline, r, s.view.frame, low, high, number) for r in s.outline.profiles]
@@ -66,7 +66,7 @@ def outline_of(s: Seen, box: Box, number: int) -> Named:
     return tools[0] if len(tools) == 1 else combine("join", [tools[0]], tools[1:])
 
 
-def _prove(solid: Named, cut: Named, clearings: list[Clearing], box: Box, number: int) -> None:
+def _prove(solid: NamedShape, cut: NamedShape, clearings: list[Clearing], box: Box, number: int) -> None:
     """Sound, no smaller than the outlines less all that is cleared, no larger than the outlines, and empty in front of each face. Raises KernelRefused."""
     proof.check_valid(cut, Place())
     least, most = solid.volume - sum(c.tool(box, number).volume for c in clearings), solid.volume

@@ -18,7 +18,7 @@ from tectogon.curves.table import IntArray, TableBuilder
 from tectogon.errors import Note, OverLimit
 from tectogon.linework import Layer, LineType, Linework, Written
 from tectogon.profiles import Filled, painted
-from tectogon.profiles.painted import FillRule
+from tectogon.profiles.fills import FillRule
 from tectogon.profiles.stroke import Pen, inked
 from tectogon.tolerances import resolution
 

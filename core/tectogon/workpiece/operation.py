@@ -8,8 +8,9 @@ from pathlib import Path
 from typing import Any, Literal
 
 from tectogon.errors import BadValue
-from tectogon.operations.fields import Params, Sentence
-from tectogon.operations.workpiece import Workpiece
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.sentence import Sentence
 
 Facet = Literal["linework", "placements", "bodies"]
 """What a workpiece consists of: the drawing; the views and planes that parts of it lie in; the bodies with their material."""
@@ -44,8 +45,8 @@ class Context:
 
 
 @dataclass(frozen=True)
-class Kind:
-    """One kind of operation: what it is called, where it belongs, its parameters, what it does, and how it reads."""
+class Operation:
+    """One operation: what it is called, where it belongs, its parameters, what it does, and how it reads."""
 
     name: str
     stage: Stage

@@ -9,15 +9,15 @@ import numpy as np
 
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild, PickGone, Place, Unfinished
-from tectogon.operations.arranging import on_part
-from tectogon.operations.fields import EdgePick, EndPick, FacePick, PointPick
-from tectogon.operations.workpiece import Workpiece
 from tectogon.profiles import Region
 from tectogon.solids import kernel, measure
 from tectogon.solids.picking import find_edge_end, find_face
 from tectogon.solids.proof import Inside
 from tectogon.tolerances import KERNEL_TOL, LEVEL_TOL
 from tectogon.views import Frame
+from tectogon.workpiece.folded_views import on_part
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.parameters import EdgePick, EndPick, FacePick, PointPick
 
 _LEVEL = 1e-7
 _MOST_PROBED = 12

@@ -11,8 +11,8 @@ import numpy as np
 from tectogon.budget import within
 from tectogon.curves.table import EMPTY, BoolArray, IntArray
 from tectogon.errors import Note, OverLimit
-from tectogon.findings.look import Look, look_at
 from tectogon.findings.not_geometry import Aside, find_not_geometry
+from tectogon.findings.search import Findings, find_all
 from tectogon.formats.result import CurveSet
 from tectogon.linework import Linework
 from tectogon.linework.evidence import UnitEvidence
@@ -64,14 +64,14 @@ class Drawing:
         return tuple(find_not_geometry(self.linework))
 
     @cached_property
-    def look(self) -> Look:
+    def look(self) -> Findings:
         """Everything that is wrong with the curves that can bound a profile; rows are those of `bounding`."""
         place = {key: n for n, key in enumerate(self.bounding_ids)} if self.linework.marks else {}
         marks = [(place[m.curve], m.kind, m.size) for m in self.linework.marks if m.curve in place]
         table = self.linework.table.take(self.bounding)
         if self.too_much:
-            return look_at(EMPTY)
-        return look_at(table, within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED, marks=marks)
+            return find_all(EMPTY)
+        return find_all(table, within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED, marks=marks)
 
     @property
     def asides(self) -> list[tuple[str, IntArray]]:

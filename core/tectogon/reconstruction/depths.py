@@ -16,12 +16,12 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.nearest import nearest_curves
 from tectogon.curves.table import LINE, IntArray
 from tectogon.errors import BadValue, NothingToBuild, Place
-from tectogon.operations.making import made_ids
-from tectogon.operations.workpiece import Drawing, Workpiece
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.profiles.shapes import boundary, combined
 from tectogon.views import VIEW_NAMES, View
 from tectogon.views.align import axes_shown
+from tectogon.workpiece.made_curves import made_ids
+from tectogon.workpiece.model import Drawing, Workpiece
 
 _MOST_OUTSIDE = 0.05
 """So much of a view's drawn length may lie outside of its outline: leaders and marks that were not left out."""

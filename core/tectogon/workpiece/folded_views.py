@@ -9,11 +9,11 @@ import numpy as np
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import NothingToBuild, PickGone, Place
 from tectogon.linework import identity
-from tectogon.operations.fields import PointPick
-from tectogon.operations.points import point_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.views import VIEW_NAMES, Frame, View
 from tectogon.views.align import axes_shown, in_line, shown_of
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.parameters import PointPick
+from tectogon.workpiece.point_picks import point_of
 
 CALLED = {name: f"the {name} view" for name in VIEW_NAMES}
 

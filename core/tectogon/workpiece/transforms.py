@@ -13,10 +13,11 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import BoolArray
 from tectogon.errors import NothingToBuild, PickGone
 from tectogon.linework import Linework, identity
-from tectogon.operations.fields import Params, PointPick, Token, choice_token, count_of, points_token
-from tectogon.operations.points import ANCHORS, Anchor, anchor_of
-from tectogon.operations.workpiece import Workpiece
 from tectogon.views import View
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.parameters import Params, PointPick
+from tectogon.workpiece.point_picks import ANCHORS, Anchor, anchor_of
+from tectogon.workpiece.sentence import Token, choice_token, count_of, points_token
 
 EVERYTHING = "everything"
 

@@ -16,7 +16,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-import tectogon.operations.building  # noqa: F401  (loads the solid kernel ahead)
+import tectogon.building.extrusion  # noqa: F401  (loads the solid kernel ahead)
 from tectogon.display.part import distance_between, figures_of, part_parcel
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import drawing_figures, lines_parcel, placements_parcel, regions_parcel
@@ -25,14 +25,14 @@ from tectogon.errors import NothingToBuild
 from tectogon.formats.coordinates_out import linework_as_coordinates
 from tectogon.formats.dxf_out import linework_as_dxf, regions_as_dxf
 from tectogon.formats.svg_out import linework_as_svg
-from tectogon.operations.viewing import steps_from_views
-from tectogon.operations.workpiece import Workpiece
+from tectogon.reconstruction.part_from_views import steps_from_views
 from tectogon.route import run_card
 from tectogon.route.cache import DiskStore, write_whole
 from tectogon.route.card import card_from
 from tectogon.route.gauges import check_gauge, gauges_of
 from tectogon.route.keys import Keys
 from tectogon.solids import exchange
+from tectogon.workpiece.model import Workpiece
 
 _SAY_NOTHING_FOR = 0.3
 _LARGE = 20_000
