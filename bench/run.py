@@ -170,7 +170,7 @@ def bench_findings() -> None:
     row("the same findings, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 13)
     bench_one_mend(table)
     code = (
-        f"{HEAD}sys.path[:0] = ['bench']\nfrom make_inputs import rings\nfrom tectogon.findings.look import find_all\nfrom tectogon.profiles import find_regions\n"
+        f"{HEAD}sys.path[:0] = ['bench']\nfrom make_inputs import rings\nfrom tectogon.findings.search import find_all\nfrom tectogon.profiles import find_regions\n"
         f"table = rings({50_000 if QUICK else 500_000}); ids = tuple(map(str, range(len(table))))\n"
         "t = time.process_time(); find_all(table, regions=find_regions(table, ids, join_tol=1e-6), offers=False)" + TAIL
     )
@@ -190,7 +190,7 @@ def bench_one_mend(table: object) -> None:
     assert isinstance(table, CurveTable)
     zero = np.zeros(len(table), np.int64)
     drawing = Drawing(Linework(table, tuple(f"c{i}" for i in range(len(zero))), zero, zero, zero, (Layer("0"),), (LineType("CONTINUOUS"),), ("#000000",)))
-    finding = next(f for f in drawing.look.faults if f.kind in ("overshoot", "undershoot", "gap"))
+    finding = next(f for f in drawing.findings.faults if f.kind in ("overshoot", "undershoot", "gap"))
     params = MendParams(what="picked", picked=(finding.key([drawing.linework.ids[r] for r in drawing.bounding.tolist()]),))
     mended: list[Workpiece] = []
 

@@ -233,7 +233,7 @@ def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Dra
 
 def _mended(drawing: Drawing, options: argparse.Namespace, answer: _Answer) -> tuple[Drawing, dict[str, Any]]:
     """The drawing with everything certain mended, unless it is to be left; and the keys that tell of it."""
-    before = drawing.look
+    before = drawing.findings
     if drawing.too_much:
         raise OverLimit(drawing.too_much)
     tolerance, done = drawing.tolerance, 0
@@ -245,7 +245,7 @@ def _mended(drawing: Drawing, options: argparse.Namespace, answer: _Answer) -> t
         if options.tolerance and options.tolerance >= before.joining.swallows:
             text = f"The joining distance of {options.tolerance:g} mm is larger than the smallest closed curve ({before.joining.swallows:.4g} mm across)."
             answer.warnings.append({"code": "swallows_holes", "text": text, "where": None})
-    after = drawing.look if done else before
+    after = drawing.findings if done else before
     return drawing, {"findings_before": counted(before.faults), "findings_after": counted(after.faults), "mended": done, "tolerance_mm": tolerance}
 
 

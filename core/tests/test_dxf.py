@@ -121,7 +121,7 @@ def test_what_a_curve_says_of_itself_and_is_not_is_a_finding(drawing: Callable[.
             space.add_open_spline(poles).dxf.flags = flags
 
     run = on_card(drawing(draw))
-    look = run.workpiece.drawing.look
+    look = run.workpiece.drawing.findings
     told = {f.kind: (f.size, f.words) for f in (*look.faults, *look.offered) if f.kind in ("off_plane", "closed_flag", "open_flag")}
     assert set(told) == {"off_plane", "closed_flag", "open_flag"}
     assert told["off_plane"][0] == pytest.approx(0.2)

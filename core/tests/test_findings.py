@@ -135,19 +135,19 @@ def test_mend_on_the_card_and_a_single_finding(drawing: Callable[..., Path], on_
     path = drawing(broken_plate().draw())
     all_of_it = on_card(path, ("mend", {}))
     assert all_of_it.failed is None
-    assert not all_of_it.workpiece.drawing.look.faults
+    assert not all_of_it.workpiece.drawing.findings.faults
     assert "4 findings mended" in all_of_it.workpiece.notes[-1].text
     before = on_card(path).workpiece.drawing
     ids = tuple(before.linework.ids[r] for r in before.bounding.tolist())
-    (double,) = (f.key(ids) for f in before.look.faults if f.kind == "double")
+    (double,) = (f.key(ids) for f in before.findings.faults if f.kind == "double")
     one = on_card(path, ("mend", {"what": "picked", "picked": [double]}))
-    left = counted(one.workpiece.drawing.look.faults)
+    left = counted(one.workpiece.drawing.findings.faults)
     assert "double" not in left
     assert sum(left.values()) == 3
     gone = on_card(path, ("mend", {"what": "picked", "picked": ["gap:nothing:0"]}))
     assert "can't be found any more" in gone.steps[1].message
     near = on_card(path, ("mend", {"distance": "0.045 mm"}))
-    assert counted(near.workpiece.drawing.look.faults)["overshoot"] == 1
+    assert counted(near.workpiece.drawing.findings.faults)["overshoot"] == 1
 
 
 @pytest.mark.parametrize(("more", "areas"), [([], 3), (["--no-mend"], 0), (["--tolerance", "0.1"], 3), (["--tolerance", "0.001"], 0)])

@@ -193,7 +193,7 @@ def test_a_boundary_that_touches_itself_is_parted_by_a_width(drawing: Callable[.
 def test_what_is_drawn_a_hair_off_is_trued_up_and_still_closes(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
     path = drawing(Figure().chain((0, 0), (100, 0.3), (100, 50), (0, 50)).circle(30, 20, 5).circle(60, 20, 5.004).arc(80, 20, 4, 0, 356).draw())
     plain = on_card(path)
-    offered = {f.kind: f for f in kept(plain).look.offered}
+    offered = {f.kind: f for f in kept(plain).findings.offered}
     assert {"nearly_straight", "nearly_equal", "nearly_round"} <= set(offered)
     ids = [kept(plain).linework.ids[row] for row in kept(plain).bounding.tolist()]
 
@@ -205,7 +205,7 @@ def test_what_is_drawn_a_hair_off_is_trued_up_and_still_closes(drawing: Callable
         ("regularise", {"curves": named("nearly_round"), "how": "circle"}),
     )  # fmt: skip
     assert areas(run) == pytest.approx([100 * 49.85 - 66 * math.pi], rel=1e-12)
-    assert not {"nearly_straight", "nearly_equal", "nearly_round"} & {f.kind for f in kept(run).look.offered}
+    assert not {"nearly_straight", "nearly_equal", "nearly_round"} & {f.kind for f in kept(run).findings.offered}
     assert next(n.text for n in run.workpiece.notes if n.code == "trued_up").endswith("moved by more than 0.15 mm.")
     assert "Only lines" in on_card(path, ("regularise", {"curves": named("nearly_round")})).steps[1].message
 

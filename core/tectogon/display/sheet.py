@@ -135,7 +135,7 @@ def _largest(found: Regions) -> list[Region]:
 
 def _findings(drawing: Drawing) -> dict[str, Any]:
     """Faults, what is offered, and the chart of the joining distance."""
-    look = drawing.look
+    look = drawing.findings
     ids = drawing.bounding_ids
 
     def told(finding: Finding) -> dict[str, Any]:

@@ -53,7 +53,7 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
         done, used = mend_certain(table, within=distance or None)
         asked = done.done
     else:
-        found = drawing.look if params.what == "picked" else find_all(table, within=distance or None, offers=False)
+        found = drawing.findings if params.what == "picked" else find_all(table, within=distance or None, offers=False)
         used = distance or max(found.joining.proposed, 0.0)
         if params.what == "kinds":
             chosen = [f for f in found.faults if f.kind in params.kinds and f.size <= (used if f.kind not in ("double", "short") else np.inf)]

@@ -61,7 +61,7 @@ def _bring_in(workpiece: Workpiece) -> Gauge:
 def _tidy(workpiece: Workpiece) -> Gauge:
     if not workpiece.sources:
         return Gauge("tidy", "none", "", "not yet")
-    faults = workpiece.drawing.look.faults
+    faults = workpiece.drawing.findings.faults
     if not faults:
         return Gauge("tidy", "agreed", "", "nothing found")
     return Gauge("tidy", "attention", str(len(faults)), "found", Place(point=faults[0].point))

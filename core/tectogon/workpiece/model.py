@@ -64,7 +64,7 @@ class Drawing:
         return tuple(find_not_geometry(self.linework))
 
     @cached_property
-    def look(self) -> Findings:
+    def findings(self) -> Findings:
         """Everything that is wrong with the curves that can bound a profile; rows are those of `bounding`."""
         place = {key: n for n, key in enumerate(self.bounding_ids)} if self.linework.marks else {}
         marks = [(place[m.curve], m.kind, m.size) for m in self.linework.marks if m.curve in place]
