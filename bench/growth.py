@@ -1,4 +1,5 @@
-"""Whether anything grows: five hundred previews of a large drawing in one child; three hundred made-up cards whose earlier values change."""
+"""Whether anything grows: five hundred previews of a large drawing in one child; three hundred made-up cards whose
+earlier values change."""
 
 from __future__ import annotations
 
@@ -19,7 +20,10 @@ from tectogon_server.computing import call, child
 path, folder, previews, budget = Path(sys.argv[1]), Path(sys.argv[2]), int(sys.argv[3]), int(sys.argv[4])
 from make_room import make_room
 call.start(5_000_000_000)
-steps = [{"number": 10, "kind": "read", "params": {"source": "a"}}, {"number": 20, "kind": "move", "params": {"about": "origin", "x": 0}}]
+steps = [
+    {"number": 10, "kind": "read", "params": {"source": "a"}},
+    {"number": 20, "kind": "move", "params": {"about": "origin", "x": 0}},
+]
 memory, disk = [], []
 for n in range(previews):
     steps[1]["params"]["x"] = n / 10
@@ -34,7 +38,8 @@ print(json.dumps({"memory": memory, "disk": disk}))
 
 
 def previews(count: int = PREVIEWS) -> dict[str, list[int]]:
-    """Resident bytes of the child and bytes on disk after each of `count` previews, each of another drawing of 48,000 curves."""
+    """Resident bytes of the child and bytes on disk after each of `count` previews, each of another drawing of 48,000
+    curves."""
     from make_inputs import short_lines_dxf
 
     with tempfile.TemporaryDirectory() as folder:
@@ -49,13 +54,21 @@ def previews(count: int = PREVIEWS) -> dict[str, list[int]]:
         results = Path(folder) / "results"
         results.mkdir()
         words = [sys.executable, "-c", _CHILD, str(short_lines_dxf(CURVES)), str(results), str(count), str(BUDGET)]
-        done = subprocess.run(words, capture_output=True, text=True, check=True, cwd=BASE, env={**__import__("os").environ, "PYTHONPATH": folder})
+        done = subprocess.run(
+            words,
+            capture_output=True,
+            text=True,
+            check=True,
+            cwd=BASE,
+            env={**__import__("os").environ, "PYTHONPATH": folder},
+        )
         found: dict[str, list[int]] = json.loads(done.stdout.splitlines()[-1])
         return found
 
 
 def wrong_picks(cards: int) -> int:
-    """How many of so many made-up cards have a pick that means another thing after one of ten changes of earlier values."""
+    """How many of so many made-up cards have a pick that means another thing after one of ten changes of earlier
+    values."""
     import ezdxf
     from test_identity import Job
 

@@ -35,7 +35,9 @@ def mixed_dxf(count: int) -> Path:
         elif kind < 72:
             space.add_arc((x, y), 4, 20, 200)
         elif kind < 84:
-            space.add_lwpolyline([(x, y, 0.4), (x + 5, y, 0), (x + 5, y + 5, -0.2), (x, y + 5, 0)], format="xyb", close=True)
+            space.add_lwpolyline(
+                [(x, y, 0.4), (x + 5, y, 0), (x + 5, y + 5, -0.2), (x, y + 5, 0)], format="xyb", close=True
+            )
         elif kind < 92:
             space.add_circle((x, y), 2.5)
         elif kind < 95:
@@ -106,14 +108,26 @@ def paths_svg(segments: int) -> Path:
             r = 20 + 3 * chooser.random() if k < 40 else 20.0
             px, py = x + r * math.cos(a), y + r * math.sin(a)
             cx, cy = x + 23 * math.cos(a - 0.08), y + 23 * math.sin(a - 0.08)
-            words.append((f"L {px:.3f} {py:.3f}", f"C {cx:.3f} {cy:.3f} {cx:.3f} {cy:.3f} {px:.3f} {py:.3f}", f"Q {cx:.3f} {cy:.3f} {px:.3f} {py:.3f}", f"A 9 9 0 0 1 {px:.3f} {py:.3f}")[k % 4])
+            words.append(
+                (
+                    f"L {px:.3f} {py:.3f}",
+                    f"C {cx:.3f} {cy:.3f} {cx:.3f} {cy:.3f} {px:.3f} {py:.3f}",
+                    f"Q {cx:.3f} {cy:.3f} {px:.3f} {py:.3f}",
+                    f"A 9 9 0 0 1 {px:.3f} {py:.3f}",
+                )[k % 4]
+            )
         out.append(f'<path d="{" ".join(words)} Z"/>')
-    path.write_text('<svg xmlns="http://www.w3.org/2000/svg" width="1500mm" height="1500mm" viewBox="0 0 1500 1500">' + "".join(out) + "</svg>")
+    path.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="1500mm" height="1500mm" viewBox="0 0 1500 1500">'
+        + "".join(out)
+        + "</svg>"
+    )
     return path
 
 
 def large_picture() -> tuple[Path, float]:
-    """Ten megapixels of discs, rounded bars and letters' worth of corners, smooth at the edges; and the dark area in pixels."""
+    """Ten megapixels of discs, rounded bars and letters' worth of corners, smooth at the edges; and the dark area in
+    pixels."""
     path = FOLDER / "large.png"
     truth = FOLDER / "large.txt"
     if not path.exists():
@@ -127,7 +141,16 @@ def large_picture() -> tuple[Path, float]:
                 cv2.circle(fine, (cx, cy), 700, 0, -1)
                 cv2.circle(fine, (cx, cy), 300, 255, -1)
             elif n % 3 == 1:
-                cv2.fillPoly(fine, [np.array([(cx - 700, cy - 800), (cx + 650, cy - 500), (cx + 500, cy + 700), (cx - 300, cy + 300)], np.int32)], 0)
+                cv2.fillPoly(
+                    fine,
+                    [
+                        np.array(
+                            [(cx - 700, cy - 800), (cx + 650, cy - 500), (cx + 500, cy + 700), (cx - 300, cy + 300)],
+                            np.int32,
+                        )
+                    ],
+                    0,
+                )
             else:
                 cv2.ellipse(fine, (cx, cy), (750, 350), 25.0, 0, 360, 0, -1)
         truth.write_text(str(float((fine == 0).sum()) / 16.0))
@@ -145,7 +168,11 @@ def foil_tables(count: int) -> list[Path]:
         for n, path in enumerate(paths):
             x = 0.5 * (1 + np.cos(t))
             y = (0.08 + 1e-5 * n) * np.sin(t) * (1 - x) ** 0.5 * np.where(x > 0.999999, 0.0, 1.0) + 0.0
-            path.write_text(f"foil {n}\n" + "\n".join(f"{a:.6f} {b:.6f}" for a, b in zip(x.tolist(), y.tolist(), strict=True)) + "\n")
+            path.write_text(
+                f"foil {n}\n"
+                + "\n".join(f"{a:.6f} {b:.6f}" for a, b in zip(x.tolist(), y.tolist(), strict=True))
+                + "\n"
+            )
     return paths
 
 

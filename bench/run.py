@@ -1,4 +1,5 @@
-"""Speed and memory as ratios to the raw libraries, measured in one run on this machine. Prints a table and writes it to docs/BENCH.md.
+"""Speed and memory as ratios to the raw libraries, measured in one run on this machine. Prints a table and writes it to
+docs/BENCH.md.
 
 python bench/run.py [--quick]
 """
@@ -36,7 +37,11 @@ def best(work: Callable[[], object], times: int = 3) -> float:
 
 def row(what: str, ours: str, theirs: str, ratio: float, goal: float) -> None:
     ROWS.append((what, ours, theirs, ratio, goal))
-    print(f"{what}\n    {ours}   against   {theirs}   ratio {ratio:.2f}   goal ≤ {goal:g}   {'met' if ratio <= goal else 'MISSED'}", flush=True)
+    print(
+        f"{what}\n    {ours}   against   {theirs}   ratio {ratio:.2f}   goal ≤ {goal:g}  "
+        f" {'met' if ratio <= goal else 'MISSED'}",
+        flush=True,
+    )
 
 
 def apart(code: str) -> tuple[float, float]:
@@ -55,10 +60,24 @@ def bench_dxf() -> None:
     from make_inputs import mixed_dxf
 
     path = mixed_dxf(10_000 if QUICK else 100_000)
-    theirs = [apart(f"{HEAD}import ezdxf\nt = time.process_time(); d = ezdxf.readfile({str(path)!r}){TAIL}") for _ in range(2)]
-    ours = [apart(f"{HEAD}from tectogon.formats import read_drawing\nt = time.process_time(); r = read_drawing(Path({str(path)!r})){TAIL}") for _ in range(2)]
+    theirs = [
+        apart(f"{HEAD}import ezdxf\nt = time.process_time(); d = ezdxf.readfile({str(path)!r}){TAIL}") for _ in range(2)
+    ]
+    ours = [
+        apart(
+            f"{HEAD}from tectogon.formats import read_drawing\nt = time.process_time(); r ="
+            f" read_drawing(Path({str(path)!r})){TAIL}"
+        )
+        for _ in range(2)
+    ]
     a, b = min(ours), min(theirs)
-    row("DXF of 100,000 mixed entities to linework (CPU)", f"{a[0]:.2f} s", f"ezdxf.readfile {b[0]:.2f} s", a[0] / b[0], 0.35)
+    row(
+        "DXF of 100,000 mixed entities to linework (CPU)",
+        f"{a[0]:.2f} s",
+        f"ezdxf.readfile {b[0]:.2f} s",
+        a[0] / b[0],
+        0.35,
+    )
     row("the same, peak memory of the process", f"{a[1]:.0f} MB", f"ezdxf.readfile {b[1]:.0f} MB", a[1] / b[1], 1.5)
 
 
@@ -69,15 +88,23 @@ def bench_intake() -> None:
     path = str(mixed_dxf(10_000 if QUICK else 100_000))
     card = '{"steps": [{"number": 10, "kind": "read", "params": {"source": "a"}}], "sources": {"a": "x"}}'
     code = (
-        f"{HEAD}from tectogon.formats import read_drawing\nfrom tectogon.display.sheet import lines_parcel\nfrom tectogon.route import Card, run_card\n"
-        f"class Seen(Exception): pass\n"
-        f"def seen(workpiece, key):\n    lines_parcel(workpiece)\n    raise Seen\n"
-        f"read_drawing(Path('demo/files/cable-tray.dxf'))\n"
+        f"{HEAD}from tectogon.formats import read_drawing\nfrom tectogon.display.sheet import lines_parcel\nfrom"
+        " tectogon.route import Card, run_card\nclass Seen(Exception): pass\ndef seen(workpiece, key):\n   "
+        " lines_parcel(workpiece)\n    raise Seen\nread_drawing(Path('demo/files/cable-tray.dxf'))\n"
     )
-    first = f"t = time.process_time()\ntry:\n    run_card(Card.model_validate_json('{card}'), {{'a': Path({path!r})}}, drawn=seen)\nexcept Seen: pass\n"
+    first = (
+        f"t = time.process_time()\ntry:\n    run_card(Card.model_validate_json('{card}'), {{'a': Path({path!r})}},"
+        " drawn=seen)\nexcept Seen: pass\n"
+    )
     ours = min(apart(code + first + TAIL.lstrip())[0] for _ in range(2))
     read = min(apart(code + f"t = time.process_time(); r = read_drawing(Path({path!r}))" + TAIL)[0] for _ in range(2))
-    row("First drawing of the same DXF ready for the screen (CPU)", f"{ours:.2f} s", f"the read itself {read:.2f} s", ours / read, 1.3)
+    row(
+        "First drawing of the same DXF ready for the screen (CPU)",
+        f"{ours:.2f} s",
+        f"the read itself {read:.2f} s",
+        ours / read,
+        1.3,
+    )
 
 
 def bench_formats() -> None:
@@ -94,14 +121,28 @@ def bench_formats() -> None:
             _ = entity.dxf
 
     theirs, ours = best(walk, 3), best(lambda: read_drawing(path), 3)
-    row("DWG of 50,000 entities to linework (CPU)", f"{ours:.2f} s", f"ezdwg's read and walk {theirs:.2f} s", ours / theirs, 1.5)
+    row(
+        "DWG of 50,000 entities to linework (CPU)",
+        f"{ours:.2f} s",
+        f"ezdwg's read and walk {theirs:.2f} s",
+        ours / theirs,
+        1.5,
+    )
     svg = paths_svg(20_000)
     theirs, ours = best(lambda: list(svgelements.SVG.parse(str(svg)).elements()), 2), best(lambda: read_drawing(svg), 2)
-    row("SVG of 20,000 path segments to linework (CPU)", f"{ours:.2f} s", f"svgelements {theirs:.2f} s", ours / theirs, 1.5)
+    row(
+        "SVG of 20,000 path segments to linework (CPU)",
+        f"{ours:.2f} s",
+        f"svgelements {theirs:.2f} s",
+        ours / theirs,
+        1.5,
+    )
     bench_picture(*large_picture())
     files = foil_tables(100 if QUICK else 1000)
     started = time.perf_counter()
-    done = subprocess.run([str(BASE / ".venv/bin/tectogon"), "inspect", "--json", *map(str, files)], capture_output=True, check=True)
+    done = subprocess.run(
+        [str(BASE / ".venv/bin/tectogon"), "inspect", "--json", *map(str, files)], capture_output=True, check=True
+    )
     rate = len(files) / (time.perf_counter() - started)
     assert done.stdout.count(b'"status": "ok"') == len(files)
     row("Foil tables inspected in one command, wall", f"{rate:.0f} files a second", "200 a second", 200.0 / rate, 1.0)
@@ -127,8 +168,20 @@ def bench_picture(path: Path, truth: float) -> None:
     ours = best(lambda: read_drawing(path, None, limits), 3)
     linework = read_drawing(path, None, limits).linework
     area = sum(r.area for r in find_regions(linework.table, linework.ids, join_tol=1e-6).profiles)
-    row("Picture of 10 megapixels traced (CPU)", f"{ours * 1000:.0f} ms", f"opened, thresholded, OpenCV's findContours {theirs * 1000:.0f} ms", ours / theirs, 3.0)
-    row("its area against the truth", f"{abs(area / truth - 1) * 100:.4f} %", "0.2 %", abs(area / truth - 1) / 0.002, 1.0)
+    row(
+        "Picture of 10 megapixels traced (CPU)",
+        f"{ours * 1000:.0f} ms",
+        f"opened, thresholded, OpenCV's findContours {theirs * 1000:.0f} ms",
+        ours / theirs,
+        3.0,
+    )
+    row(
+        "its area against the truth",
+        f"{abs(area / truth - 1) * 100:.4f} %",
+        "0.2 %",
+        abs(area / truth - 1) / 0.002,
+        1.0,
+    )
     row("its pieces", f"{len(linework)}", f"1/20 of {points} contour points", len(linework) / (points / 20), 1.0)
 
 
@@ -144,8 +197,20 @@ def bench_regions() -> None:
         times[count] = best(lambda table=table, ids=ids: find_regions(table, ids, join_tol=1e-6), 2)
     lines = shapely.linestrings(table.ends)
     theirs = best(lambda: shapely.polygonize([shapely.union_all(lines)]), 1)
-    row("Regions of 100,000 segments (CPU)", f"{times[100_000]:.2f} s", f"shapely union + polygonize {theirs:.2f} s", times[100_000] / theirs, 0.6)
-    row("the same regions, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 12)
+    row(
+        "Regions of 100,000 segments (CPU)",
+        f"{times[100_000]:.2f} s",
+        f"shapely union + polygonize {theirs:.2f} s",
+        times[100_000] / theirs,
+        0.6,
+    )
+    row(
+        "the same regions, growth from 10,000",
+        f"{times[100_000]:.2f} s",
+        f"{times[10_000]:.3f} s",
+        times[100_000] / times[10_000],
+        12,
+    )
 
 
 def bench_findings() -> None:
@@ -158,7 +223,15 @@ def bench_findings() -> None:
     from tectogon.tolerances import resolution
 
     def all_of(table: CurveTable) -> object:
-        return find_all(table, regions=find_regions(table, tuple(map(str, range(len(table)))), join_tol=resolution(float(np.ptp(table.extents.reshape(2, 2), axis=0).max()))), offers=False)
+        return find_all(
+            table,
+            regions=find_regions(
+                table,
+                tuple(map(str, range(len(table)))),
+                join_tol=resolution(float(np.ptp(table.extents.reshape(2, 2), axis=0).max())),
+            ),
+            offers=False,
+        )
 
     times = {}
     for count in (10_000, 100_000):
@@ -166,20 +239,34 @@ def bench_findings() -> None:
         times[count] = best(lambda table=table: all_of(table), 3)
     lines = shapely.linestrings(table.ends)
     theirs = best(lambda: shapely.polygonize([shapely.union_all(lines)]), 1)
-    row("Regions and all findings of 100,000 curves (CPU)", f"{times[100_000]:.2f} s", f"shapely union + polygonize {theirs:.2f} s", times[100_000] / theirs, 1.5)
-    row("the same findings, growth from 10,000", f"{times[100_000]:.2f} s", f"{times[10_000]:.3f} s", times[100_000] / times[10_000], 13)
+    row(
+        "Regions and all findings of 100,000 curves (CPU)",
+        f"{times[100_000]:.2f} s",
+        f"shapely union + polygonize {theirs:.2f} s",
+        times[100_000] / theirs,
+        1.5,
+    )
+    row(
+        "the same findings, growth from 10,000",
+        f"{times[100_000]:.2f} s",
+        f"{times[10_000]:.3f} s",
+        times[100_000] / times[10_000],
+        13,
+    )
     bench_one_mend(table)
     code = (
-        f"{HEAD}sys.path[:0] = ['bench']\nfrom make_inputs import rings\nfrom tectogon.findings.search import find_all\nfrom tectogon.profiles import find_regions\n"
-        f"table = rings({50_000 if QUICK else 500_000}); ids = tuple(map(str, range(len(table))))\n"
-        "t = time.process_time(); find_all(table, regions=find_regions(table, ids, join_tol=1e-6), offers=False)" + TAIL
+        f"{HEAD}sys.path[:0] = ['bench']\nfrom make_inputs import rings\nfrom tectogon.findings.search import"
+        f" find_all\nfrom tectogon.profiles import find_regions\ntable = rings({50_000 if QUICK else 500_000}); ids ="
+        " tuple(map(str, range(len(table))))\nt = time.process_time(); find_all(table, regions=find_regions(table,"
+        " ids, join_tol=1e-6), offers=False)" + TAIL
     )
     seconds, peak = apart(code)
     row("500,000 curves in one go, peak memory", f"{peak:.0f} MB in {seconds:.0f} s", "2000 MB", peak / 2000, 1.0)
 
 
 def bench_one_mend(table: object) -> None:
-    """One finding mended in a large drawing whose findings are known: until its lines can be drawn, and until all is known of it again."""
+    """One finding mended in a large drawing whose findings are known: until its lines can be drawn, and until all is
+    known of it again."""
     from tectogon.curves import CurveTable
     from tectogon.display.sheet import lines_parcel, regions_parcel
     from tectogon.linework import Layer, LineType, Linework
@@ -189,9 +276,22 @@ def bench_one_mend(table: object) -> None:
 
     assert isinstance(table, CurveTable)
     zero = np.zeros(len(table), np.int64)
-    drawing = Drawing(Linework(table, tuple(f"c{i}" for i in range(len(zero))), zero, zero, zero, (Layer("0"),), (LineType("CONTINUOUS"),), ("#000000",)))
+    drawing = Drawing(
+        Linework(
+            table,
+            tuple(f"c{i}" for i in range(len(zero))),
+            zero,
+            zero,
+            zero,
+            (Layer("0"),),
+            (LineType("CONTINUOUS"),),
+            ("#000000",),
+        )
+    )
     finding = next(f for f in drawing.findings.faults if f.kind in ("overshoot", "undershoot", "gap"))
-    params = MendParams(what="picked", picked=(finding.key([drawing.linework.ids[r] for r in drawing.bounding.tolist()]),))
+    params = MendParams(
+        what="picked", picked=(finding.key([drawing.linework.ids[r] for r in drawing.bounding.tolist()]),)
+    )
     mended: list[Workpiece] = []
 
     def to_lines() -> None:
@@ -201,8 +301,20 @@ def bench_one_mend(table: object) -> None:
     lines = best(to_lines, 3)
     rest = best(lambda: regions_parcel(mended.pop()), 3)
     first = best(lambda: regions_parcel(Workpiece(drawing=replace(drawing))), 2)
-    row("One finding mended in that drawing, to its lines on the sheet (CPU)", f"{lines * 1000:.0f} ms", "300 ms", lines / 0.3, 1.0)
-    row("the same, until regions and findings are known again", f"{lines + rest:.2f} s", f"the first time {first:.2f} s", (lines + rest) / first, 1.5)
+    row(
+        "One finding mended in that drawing, to its lines on the sheet (CPU)",
+        f"{lines * 1000:.0f} ms",
+        "300 ms",
+        lines / 0.3,
+        1.0,
+    )
+    row(
+        "the same, until regions and findings are known again",
+        f"{lines + rest:.2f} s",
+        f"the first time {first:.2f} s",
+        (lines + rest) / first,
+        1.5,
+    )
 
 
 def bench_smooth() -> None:
@@ -225,7 +337,18 @@ def bench_smooth() -> None:
     def solid(curves: list[object]) -> None:
         table = CurveTable.of(curves)  # type: ignore[arg-type]
         zero = np.zeros(len(table), np.int64)
-        drawing = Drawing(Linework(table, tuple(f"c{i}" for i in range(len(table))), zero, zero, zero, (Layer("0"),), (LineType("CONTINUOUS"),), ("#000000",)))
+        drawing = Drawing(
+            Linework(
+                table,
+                tuple(f"c{i}" for i in range(len(table))),
+                zero,
+                zero,
+                zero,
+                (Layer("0"),),
+                (LineType("CONTINUOUS"),),
+                ("#000000",),
+            )
+        )
         workpiece = Workpiece(drawing=drawing)
         plate = new_bodies(workpiece, make_tools(workpiece, list(drawing.regions.profiles), [(0.0, 8.0)], 10), 10)[0]
         tool = make_tools(workpiece, list(drawing.regions.profiles), [(6.0, 9.0)], 20)[0].named
@@ -233,7 +356,13 @@ def bench_smooth() -> None:
 
     smooth = fit_chain(points, closed=True, deviation=0.02, corner=math.radians(25))
     rough, fine = best(lambda: solid(list(pieces)), 1), best(lambda: solid(list(smooth)), 2)
-    row(f"Outline of {count} pieces raised and engraved, smoothed to {len(smooth)} (CPU)", f"{fine * 1000:.0f} ms", f"unsmoothed {rough * 1000:.0f} ms", 10 * fine / rough, 1.0)
+    row(
+        f"Outline of {count} pieces raised and engraved, smoothed to {len(smooth)} (CPU)",
+        f"{fine * 1000:.0f} ms",
+        f"unsmoothed {rough * 1000:.0f} ms",
+        10 * fine / rough,
+        1.0,
+    )
 
 
 def bench_spoiled() -> None:
@@ -251,15 +380,25 @@ def bench_spoiled() -> None:
         expected = by_level(clean.regions(1e-6))
         done, distance = mend_certain(spoiled(clean, seed, 0.2).table, within=None)
         got = by_level(find_regions(done.table, tuple(map(str, range(len(done.table)))), join_tol=resolution(600.0)))
-        fits = len(got) == len(expected) and all(a[0] == b[0] and a[2] == b[2] and abs(a[1] - b[1]) <= 1e-3 * b[1] for a, b in zip(got, expected, strict=True))
+        fits = len(got) == len(expected) and all(
+            a[0] == b[0] and a[2] == b[2] and abs(a[1] - b[1]) <= 1e-3 * b[1]
+            for a, b in zip(got, expected, strict=True)
+        )
         if not fits:
             wrong += 1
             unsaid += not find_all(done.table, within=distance, offers=False).faults
-    row(f"{count} spoiled drawings mended, wrong ones", f"{wrong} ({unsaid} without a finding left)", "1 in 100", (wrong / count) / 0.01 + 100 * unsaid, 1.0)
+    row(
+        f"{count} spoiled drawings mended, wrong ones",
+        f"{wrong} ({unsaid} without a finding left)",
+        "1 in 100",
+        (wrong / count) / 0.01 + 100 * unsaid,
+        1.0,
+    )
 
 
 def bench_views() -> None:
-    """Made-up sheets of random parts: views named, aligned, and built from. Other seeds than the tests'. And 50,000 curves in three views."""
+    """Made-up sheets of random parts: views named, aligned, and built from. Other seeds than the tests'. And 50,000
+    curves in three views."""
     import tempfile
 
     import shapely
@@ -274,7 +413,9 @@ def bench_views() -> None:
     def built(sheet: object) -> object:
         kinds = [("read", {"source": sheet.path.name}), ("mend", {}), ("arrange", {}), ("from_views", {})]
         steps = [{"number": 10 * n, "kind": kind, "params": params} for n, (kind, params) in enumerate(kinds, 1)]
-        return run_card(Card.model_validate({"steps": steps, "sources": {sheet.path.name: "x"}}), {sheet.path.name: sheet.path}).workpiece
+        return run_card(
+            Card.model_validate({"steps": steps, "sources": {sheet.path.name: "x"}}), {sheet.path.name: sheet.path}
+        ).workpiece
 
     def judged(sheet: object, work: object) -> tuple[bool, bool]:
         """Whether the volume is right; and whether it is wrong with every line explained."""
@@ -295,13 +436,34 @@ def bench_views() -> None:
             aligned += named and all(max(map(abs, v.frame.at(*sheet.origins[v.name]))) <= 0.01 for v in work.views)
             right, unsaid = judged(sheet, work)
             volume, silent = volume + right, silent + unsaid
-        rich = [judged(sheet, built(sheet)) for sheet in (made_sheet(seed, Path(folder), rich=True) for seed in range(60_000, 60_000 + richer))]
+        rich = [
+            judged(sheet, built(sheet))
+            for sheet in (made_sheet(seed, Path(folder), rich=True) for seed in range(60_000, 60_000 + richer))
+        ]
     row(f"{count} made-up sheets, views named wrong", f"{count - names}", "3 in 100", (1 - names / count) / 0.03, 1.0)
     row("the same, not aligned within 0.01 mm", f"{count - aligned}", "3 in 100", (1 - aligned / count) / 0.03, 1.0)
-    row(f"{three} of them with three views, angle wrong", f"{three - angles}", "5 in 100", (1 - angles / three) / 0.05, 1.0)
-    row("the same, built with a volume over 0.1 % off", f"{count - volume} ({silent} of them fully explained)", "40 in 100", (1 - volume / count) / 0.4, 1.0)
+    row(
+        f"{three} of them with three views, angle wrong",
+        f"{three - angles}",
+        "5 in 100",
+        (1 - angles / three) / 0.05,
+        1.0,
+    )
+    row(
+        "the same, built with a volume over 0.1 % off",
+        f"{count - volume} ({silent} of them fully explained)",
+        "40 in 100",
+        (1 - volume / count) / 0.4,
+        1.0,
+    )
     missed = richer - sum(right for right, _ in rich)
-    row(f"{richer} richer ones (bosses, pockets, counterbores, notches, from below too), the same", f"{missed} ({sum(u for _, u in rich)} of them fully explained)", "40 in 100", missed / richer / 0.4, 1.0)
+    row(
+        f"{richer} richer ones (bosses, pockets, counterbores, notches, from below too), the same",
+        f"{missed} ({sum(u for _, u in rich)} of them fully explained)",
+        "40 in 100",
+        missed / richer / 0.4,
+        1.0,
+    )
 
     lines = []
     for x0, y0, nx, ny in ((0, 0, 110, 75), (0, 100, 110, 75), (150, 0, 75, 75)):
@@ -309,16 +471,36 @@ def bench_views() -> None:
         lines += [Line(x0 + i, y0 + j, x0 + i, y0 + j + 1) for i in range(nx + 1) for j in range(ny)]
     table = CurveTable.of(lines)
     zero = np.zeros(len(table), np.int64)
-    linework = Linework(table, tuple(f"c{i}" for i in range(len(table))), zero, zero, zero, (Layer("0"),), (LineType("CONTINUOUS"),), ("#000000",))
+    linework = Linework(
+        table,
+        tuple(f"c{i}" for i in range(len(table))),
+        zero,
+        zero,
+        zero,
+        (Layer("0"),),
+        (LineType("CONTINUOUS"),),
+        ("#000000",),
+    )
     drawn = shapely.linestrings(table.data[:, :4].reshape(-1, 2, 2))
     raw = best(lambda: shapely.polygonize([shapely.node(shapely.multilinestrings(drawn))]), 3)
     ours = best(lambda: find_views(linework, np.arange(len(table))), 3)
-    row(f"Views found among {len(table):,} curves (CPU)", f"{ours * 1000:.0f} ms", f"shapely's node and polygonize {raw * 1000:.0f} ms", ours / raw, 2.0)
+    row(
+        f"Views found among {len(table):,} curves (CPU)",
+        f"{ours * 1000:.0f} ms",
+        f"shapely's node and polygonize {raw * 1000:.0f} ms",
+        ours / raw,
+        2.0,
+    )
 
 
 def bench_plate() -> None:
     from figures import Figure
-    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon, BRepBuilderAPI_MakeWire
+    from OCP.BRepBuilderAPI import (
+        BRepBuilderAPI_MakeEdge,
+        BRepBuilderAPI_MakeFace,
+        BRepBuilderAPI_MakePolygon,
+        BRepBuilderAPI_MakeWire,
+    )
     from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
     from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pnt, gp_Vec
     from tectogon.building.extrusion import make_tools, new_bodies
@@ -331,12 +513,23 @@ def bench_plate() -> None:
         figure.circle(x, y, 5)
     table = figure.table
     zero = np.zeros(len(table), np.int64)
-    linework = Linework(table, tuple(f"c{i}" for i in range(len(table))), zero, zero, zero, (Layer("0"),), (LineType("CONTINUOUS"),), ("#000000",))
+    linework = Linework(
+        table,
+        tuple(f"c{i}" for i in range(len(table))),
+        zero,
+        zero,
+        zero,
+        (Layer("0"),),
+        (LineType("CONTINUOUS"),),
+        ("#000000",),
+    )
     drawing = Drawing(linework)
     regions = drawing.regions
 
     def bare() -> None:
-        outline = BRepBuilderAPI_MakePolygon(*(gp_Pnt(x, y, 0) for x, y in ((0, 0), (420, 0), (420, 220), (0, 220))), True)
+        outline = BRepBuilderAPI_MakePolygon(
+            *(gp_Pnt(x, y, 0) for x, y in ((0, 0), (420, 0), (420, 220), (0, 220))), True
+        )
         face = BRepBuilderAPI_MakeFace(outline.Wire())
         for x, y in centres:
             edge = BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(gp_Pnt(x, y, 0), gp_Dir(0, 0, -1)), 5.0)).Edge()
@@ -353,12 +546,19 @@ def bench_plate() -> None:
     raw = best(bare, 5)
     made = best(lambda: prism(regions, regions.profiles[0], frame_of("top"), 0.0, 10.0, 10), 5)
     proven = best(ours, 3)
-    row("Plate with 200 holes, profile to solid (CPU)", f"{made * 1000:.0f} ms", f"one bare face and prism {raw * 1000:.0f} ms", made / raw, 3)
+    row(
+        "Plate with 200 holes, profile to solid (CPU)",
+        f"{made * 1000:.0f} ms",
+        f"one bare face and prism {raw * 1000:.0f} ms",
+        made / raw,
+        3,
+    )
     print(f"    with the whole proof (validity, volume, witnesses) {proven * 1000:.0f} ms")
 
 
 def bench_change() -> None:
-    """A changed value on the clamp bracket: request to new solid at the client, on the running site, against the bare kernel calls."""
+    """A changed value on the clamp bracket: request to new solid at the client, on the running site, against the bare
+    kernel calls."""
     from site_bench import changed_value, frame_time
 
     request, kernel = changed_value()
@@ -377,19 +577,44 @@ def write_table() -> None:
     """The rows of this run into docs/BENCH.md; rows of other parts stay as they are."""
     page = BASE / "docs" / "BENCH.md"
     lines = [
-        "# Bench", "", f"Ratios, each of one run, the last of `make bench` on {datetime.date.today().isoformat()}: {platform.machine()}, Python {platform.python_version()}.", "",
-        "| what | ours | against | ratio | goal |  |", "| --- | --- | --- | --- | --- | --- |",
-    ]  # fmt: skip
-    fresh = {what: f"| {what} | {ours} | {theirs} | {ratio:.2f} | ≤ {goal:g} | {'met' if ratio <= goal else 'missed'} |" for what, ours, theirs, ratio, goal in ROWS}
+        "# Bench",
+        "",
+        (
+            f"Ratios, each of one run, the last of `make bench` on {datetime.date.today().isoformat()}:"
+            f" {platform.machine()}, Python {platform.python_version()}."
+        ),
+        "",
+        "| what | ours | against | ratio | goal |  |",
+        "| --- | --- | --- | --- | --- | --- |",
+    ]
+    fresh = {
+        what: f"| {what} | {ours} | {theirs} | {ratio:.2f} | ≤ {goal:g} | {'met' if ratio <= goal else 'missed'} |"
+        for what, ours, theirs, ratio, goal in ROWS
+    }
     old = page.read_text().splitlines() if page.exists() else []
-    kept = {line.split("|")[1].strip(): line for line in old if line.startswith("| ") and not line.startswith(("| what", "| ---"))}
+    kept = {
+        line.split("|")[1].strip(): line
+        for line in old
+        if line.startswith("| ") and not line.startswith(("| what", "| ---"))
+    }
     page.write_text("\n".join([*lines, *(kept | fresh).values()]) + "\n")
 
 
 def main() -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     only = [w for w in sys.argv[1:] if not w.startswith("-")]
-    for name, work in (("dxf", bench_dxf), ("intake", bench_intake), ("formats", bench_formats), ("regions", bench_regions), ("findings", bench_findings), ("smooth", bench_smooth), ("spoiled", bench_spoiled), ("views", bench_views), ("plate", bench_plate), ("change", bench_change)):
+    for name, work in (
+        ("dxf", bench_dxf),
+        ("intake", bench_intake),
+        ("formats", bench_formats),
+        ("regions", bench_regions),
+        ("findings", bench_findings),
+        ("smooth", bench_smooth),
+        ("spoiled", bench_spoiled),
+        ("views", bench_views),
+        ("plate", bench_plate),
+        ("change", bench_change),
+    ):
         if not only or name in only:
             work()
     if not QUICK:

@@ -29,7 +29,8 @@ def running() -> Iterator[object]:
 
 
 def changed_value() -> tuple[float, float]:
-    """Median seconds from request to the new solid's bytes at a client that hears of it as the browser does, and of the bare kernel calls for the same solid."""
+    """Median seconds from request to the new solid's bytes at a client that hears of it as the browser does, and of the
+    bare kernel calls for the same solid."""
     with running() as site:
         client = site.client()  # type: ignore[attr-defined]
         part = client.part_named("Clamp bracket")
@@ -62,10 +63,15 @@ def _bare_kernel() -> float:
     from tectogon.workpiece.profile_picks import chosen_regions
 
     data = json.loads((BASE / "demo" / "cards" / "clamp-bracket.json").read_text())
-    run = run_card(Card.model_validate({**data, "steps": data["steps"][:7]}), {"clamp-bracket.dxf": BASE / "demo" / "files" / "clamp-bracket.dxf"})
+    run = run_card(
+        Card.model_validate({**data, "steps": data["steps"][:7]}),
+        {"clamp-bracket.dxf": BASE / "demo" / "files" / "clamp-bracket.dxf"},
+    )
     workpiece, regions = run.workpiece, run.workpiece.drawing.regions
     block = chosen_regions(workpiece, ProfileChoice.model_validate(data["steps"][6]["params"]["profiles"]))[0]
-    tools = [chosen_regions(workpiece, ProfileChoice.model_validate(s["params"]["profiles"])) for s in data["steps"][7:10]]
+    tools = [
+        chosen_regions(workpiece, ProfileChoice.model_validate(s["params"]["profiles"])) for s in data["steps"][7:10]
+    ]
     spans = [cuts._span(workpiece, workpiece.frame_of(rs[0]), cuts.Reach("through", 0, "away", 0)) for rs in tools]
     times = []
     for _ in range(7):
@@ -73,7 +79,9 @@ def _bare_kernel() -> float:
         shape = prism(regions, block, workpiece.frame_of(block), 0.0, -55.0, 70).shape
         for rs, (low, high) in zip(tools, spans, strict=True):
             for region in rs:
-                shape = BRepAlgoAPI_Cut(shape, prism(regions, region, workpiece.frame_of(region), low, high, 80).shape).Shape()
+                shape = BRepAlgoAPI_Cut(
+                    shape, prism(regions, region, workpiece.frame_of(region), low, high, 80).shape
+                ).Shape()
         BRepMesh_IncrementalMesh(shape, 0.05, False, 0.35, False)
         times.append(time.perf_counter() - started)
     return sorted(times)[3]

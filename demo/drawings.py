@@ -1,4 +1,5 @@
-"""The drawings of the made-up company Fernmoor Hydrographics, each with the faults that practitioners meet, and what is right about them."""
+"""The drawings of the made-up company Fernmoor Hydrographics, each with the faults that practitioners meet, and what is
+right about them."""
 
 from __future__ import annotations
 
@@ -35,7 +36,9 @@ def chain(space: Any, points: list[Point], layer: str = "OUTLINE", close: bool =
 
 
 def size(space: Any, p1: Point, p2: Point, base: Point, angle: float = 0.0) -> None:
-    space.add_linear_dim(base=base, p1=p1, p2=p2, angle=angle, override={"dimlfac": 1.0, "dimtxt": 3.0}, dxfattribs={"layer": "SIZES"}).render()
+    space.add_linear_dim(
+        base=base, p1=p1, p2=p2, angle=angle, override={"dimlfac": 1.0, "dimtxt": 3.0}, dxfattribs={"layer": "SIZES"}
+    ).render()
 
 
 def centre_mark(space: Any, x: float, y: float, reach: float) -> None:
@@ -51,7 +54,11 @@ def border(space: Any, x0: float, y0: float, x1: float, y1: float, title: str, n
     space.add_line((left, top), (x1, top), dxfattribs={"layer": "BORDER"})
     space.add_line((left, y0 + 12), (x1, y0 + 12), dxfattribs={"layer": "BORDER"})
     space.add_line((left + 60, y0), (left + 60, y0 + 12), dxfattribs={"layer": "BORDER"})
-    for text, x, y in ((f"FERNMOOR HYDROGRAPHICS  {title}", left + 3, y0 + 16), (number, left + 3, y0 + 4), ("mm   1 : 1   THIRD ANGLE", left + 63, y0 + 4)):
+    for text, x, y in (
+        (f"FERNMOOR HYDROGRAPHICS  {title}", left + 3, y0 + 16),
+        (number, left + 3, y0 + 4),
+        ("mm   1 : 1   THIRD ANGLE", left + 63, y0 + 4),
+    ):
         space.add_text(text, dxfattribs={"layer": "BORDER", "height": 3.0}).set_placement((x, y))
 
 
@@ -112,7 +119,14 @@ def clamp_bracket() -> tuple[Any, dict[str, Any]]:
         - upright * math.pi * b["hole_radius"] ** 2
         - 2 * base * slot_area
     )
-    truth = {"unit": "mm", "volume_mm3": volume, "bounds_mm": [length, width, top_z], "gaps_mm": [0.05, 0.12], "doubled_lines": 3, "projection": "third"}
+    truth = {
+        "unit": "mm",
+        "volume_mm3": volume,
+        "bounds_mm": [length, width, top_z],
+        "gaps_mm": [0.05, 0.12],
+        "doubled_lines": 3,
+        "projection": "third",
+    }
     return document, truth
 
 
@@ -138,7 +152,13 @@ def pictorial(space: Any, x: float, y: float) -> None:
     chain(space, [at(*p) for p in corners])
     back = [(length, width, 0), (length, width, base), (upright, width, base), (upright, width, 82), (0, width, 82)]
     chain(space, [at(*p) for p in back], close=False)
-    for a, b2 in ((corners[1], back[0]), (corners[2], back[1]), (corners[3], back[2]), (corners[4], back[3]), (corners[5], back[4])):
+    for a, b2 in (
+        (corners[1], back[0]),
+        (corners[2], back[1]),
+        (corners[3], back[2]),
+        (corners[4], back[3]),
+        (corners[5], back[4]),
+    ):
         space.add_line(at(*a), at(*b2), dxfattribs={"layer": "OUTLINE"})
 
 
@@ -163,14 +183,26 @@ def guide_rail() -> tuple[Any, dict[str, Any]]:
     size(space, (0, 0), (w, 0), (0, -8))
     space.add_text("FH-2203 GUIDE RAIL", dxfattribs={"layer": "SIZES", "height": 2.5}).set_placement((0, h + 6))
     length = 250.0
-    return document, {"unit": "mm", "section_area_mm2": area, "length_mm": length, "volume_mm3": area * length, "loose_pieces": len(pieces)}
+    return document, {
+        "unit": "mm",
+        "section_area_mm2": area,
+        "length_mm": length,
+        "volume_mm3": area * length,
+        "loose_pieces": len(pieces),
+    }
 
 
 def rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> list[tuple[str, Any]]:
     return [
-        ("line", ((x0 + r, y0), (x1 - r, y0))), ("line", ((x1, y0 + r), (x1, y1 - r))), ("line", ((x1 - r, y1), (x0 + r, y1))), ("line", ((x0, y1 - r), (x0, y0 + r))),
-        ("arc", ((x1 - r, y0 + r), r, 270, 360)), ("arc", ((x1 - r, y1 - r), r, 0, 90)), ("arc", ((x0 + r, y1 - r), r, 90, 180)), ("arc", ((x0 + r, y0 + r), r, 180, 270)),
-    ]  # fmt: skip
+        ("line", ((x0 + r, y0), (x1 - r, y0))),
+        ("line", ((x1, y0 + r), (x1, y1 - r))),
+        ("line", ((x1 - r, y1), (x0 + r, y1))),
+        ("line", ((x0, y1 - r), (x0, y0 + r))),
+        ("arc", ((x1 - r, y0 + r), r, 270, 360)),
+        ("arc", ((x1 - r, y1 - r), r, 0, 90)),
+        ("arc", ((x0 + r, y1 - r), r, 90, 180)),
+        ("arc", ((x0 + r, y0 + r), r, 180, 270)),
+    ]
 
 
 def three_thicknesses() -> tuple[Any, dict[str, Any]]:
@@ -190,11 +222,20 @@ def three_thicknesses() -> tuple[Any, dict[str, Any]]:
     thick = 40 * 52 / 2
     middle = 84 * 60 - thick
     thick -= math.pi * 64
-    truth = {"unit": "mm", "areas_mm2": {"A": thin, "B": middle, "C": thick}, "volume_mm3": 4 * thin + 8 * middle + 14 * thick, "pinch_at_mm": [78.0, 0.0]}
+    truth = {
+        "unit": "mm",
+        "areas_mm2": {"A": thin, "B": middle, "C": thick},
+        "volume_mm3": 4 * thin + 8 * middle + 14 * thick,
+        "pinch_at_mm": [78.0, 0.0],
+    }
     return document, truth
 
 
-DRAWINGS = {"clamp-bracket.dxf": clamp_bracket, "guide-rail.dxf": guide_rail, "plate-three-thicknesses.dxf": three_thicknesses}
+DRAWINGS = {
+    "clamp-bracket.dxf": clamp_bracket,
+    "guide-rail.dxf": guide_rail,
+    "plate-three-thicknesses.dxf": three_thicknesses,
+}
 
 
 def write_drawing(name: str, folder: Path) -> dict[str, Any]:

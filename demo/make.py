@@ -59,7 +59,9 @@ def _pick(workpiece: Workpiece, at: tuple[float, float]) -> dict[str, Any]:
     regions = workpiece.drawing.regions
     best = None
     for region in regions.regions:
-        shape = shapely.Polygon(regions.ring_points(region.outer, 0.01), [regions.ring_points(h, 0.01) for h in region.holes])
+        shape = shapely.Polygon(
+            regions.ring_points(region.outer, 0.01), [regions.ring_points(h, 0.01) for h in region.holes]
+        )
         if shapely.contains_xy(shape, *at) and (best is None or region.area < best.area):
             best = region
     assert best is not None, f"no closed region at {at}"
@@ -122,7 +124,11 @@ def flat_parts() -> list[Writer]:
 def parts_from_views() -> list[Writer]:
     """Parts that are built from the views of their sheets, in the ordinary steps that come of it."""
     out = []
-    for name, file, material in (("Sensor bracket", "sensor-bracket.dxf", "aluminium"), ("Sonde cap", "sonde-cap.svg", "brass"), ("Mast shoe", "mast-shoe.dwg", "steel")):
+    for name, file, material in (
+        ("Sensor bracket", "sensor-bracket.dxf", "aluminium"),
+        ("Sonde cap", "sonde-cap.svg", "brass"),
+        ("Mast shoe", "mast-shoe.dwg", "steel"),
+    ):
         w = Writer(name, file)
         aside = sorted({a.kind for a in w.run().workpiece.drawing.proposals} - {"hidden", "guides"})
         if aside:
@@ -148,7 +154,10 @@ def main() -> None:
         volume = sum(measure.volume(b.shape) for b in outcome.workpiece.bodies)
         for step in outcome.steps:
             print(f"  {step.number:4} {step.status:6} {''.join(t.text for t in step.sentence)}  {step.message}")
-        print(f"{writer.name}: {len(outcome.workpiece.bodies)} bodies, {volume:.3f} mm³, truth {truths[writer.file].get('volume_mm3', 0):.3f} mm³")
+        print(
+            f"{writer.name}: {len(outcome.workpiece.bodies)} bodies, {volume:.3f} mm³, truth"
+            f" {truths[writer.file].get('volume_mm3', 0):.3f} mm³"
+        )
 
 
 def _kept(name: str) -> dict[str, Any]:

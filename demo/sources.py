@@ -1,4 +1,5 @@
-"""The files of every other kind that the made-up company was sent, each with its faults, and what is right about them."""
+"""The files of every other kind that the made-up company was sent, each with its faults, and what is right about
+them."""
 
 from __future__ import annotations
 
@@ -41,7 +42,13 @@ def mast_shoe(path: Path) -> dict[str, Any]:
     space.add_linear_dim((0, 2.9, 0), (-w, w, 0), (w, w, 0), layer="NOTES")
     drawing.save(str(path))
     area = (2 * w) ** 2 - (4 - math.pi) * r * r - math.pi * (1.125**2 + 4 * 0.1875**2)
-    return {"unit": "in", "plate_area_mm2": area * 25.4**2, "thickness_mm": 12.7, "volume_mm3": area * 25.4**2 * 12.7, "holes": 5}
+    return {
+        "unit": "in",
+        "plate_area_mm2": area * 25.4**2,
+        "thickness_mm": 12.7,
+        "volume_mm3": area * 25.4**2 * 12.7,
+        "holes": 5,
+    }
 
 
 def _half(x: np.ndarray, thickness: float) -> np.ndarray:
@@ -75,7 +82,12 @@ def keel_fin_blunt(path: Path) -> dict[str, Any]:
     """Upper then lower surface from the nose, with an index, decimal commas and a row that lost a number."""
     x = (1 - np.cos(np.linspace(0, math.pi, 41))) / 2
     gap = 0.006
-    lines = ["Nr;x;y", *(f"{n};{a:.6f};{b:.6f}" for n, (a, b) in enumerate(zip(x, _half(x, 0.08) + gap * x, strict=True), 1)), "", "Nr;x;y"]
+    lines = [
+        "Nr;x;y",
+        *(f"{n};{a:.6f};{b:.6f}" for n, (a, b) in enumerate(zip(x, _half(x, 0.08) + gap * x, strict=True), 1)),
+        "",
+        "Nr;x;y",
+    ]
     lines += [f"{n};{a:.6f};{b:.6f}" for n, (a, b) in enumerate(zip(x, -_half(x, 0.08) - gap * x, strict=True), 1)]
     lines.insert(15, "15;0.3")
     path.write_text("\n".join(lines).replace(".", ",") + "\n")
@@ -83,15 +95,18 @@ def keel_fin_blunt(path: Path) -> dict[str, Any]:
 
 
 def heron_badge(path: Path) -> dict[str, Any]:
-    """A badge in px with nested groups, one mirrored, a hole by the fill rule, a white eye, and a word that is no outline."""
+    """A badge in px with nested groups, one mirrored, a hole by the fill rule, a white eye, and a word that is no
+    outline."""
     path.write_text("""<?xml version="1.0" encoding="UTF-8"?>
 <svg xmlns="http://www.w3.org/2000/svg" width="320" height="320" viewBox="0 0 320 320">
   <style>.ink { fill: #1d3b36 } .paper { fill: white }</style>
   <defs><g id="reed"><path class="ink" d="M0 0 C 3 -30 3 -60 -2 -90 C -8 -60 -8 -30 -6 0 Z"/></g></defs>
   <g id="badge" transform="translate(160 160)">
-    <path class="ink" fill-rule="evenodd" d="M150 0 A150 150 0 1 1 -150 0 A150 150 0 1 1 150 0 Z M138 0 A138 138 0 1 0 -138 0 A138 138 0 1 0 138 0 Z"/>
+    <path class="ink" fill-rule="evenodd" d="M150 0 A150 150 0 1 1 -150 0 A150 150 0 1 1 150 0 Z
+     M138 0 A138 138 0 1 0 -138 0 A138 138 0 1 0 138 0 Z"/>
     <g id="heron" transform="scale(-1 1)">
-      <path class="ink" d="M-20 100 L-16 20 C-60 10 -70 -20 -52 -38 C-40 -50 -22 -52 -12 -70 C-6 -84 8 -92 22 -88 L86 -72 L24 -72 C12 -70 14 -56 14 -44 C16 -10 8 14 -6 20 L-8 100 Z"/>
+      <path class="ink" d="M-20 100 L-16 20 C-60 10 -70 -20 -52 -38 C-40 -50 -22 -52 -12 -70
+       C-6 -84 8 -92 22 -88 L86 -72 L24 -72 C12 -70 14 -56 14 -44 C16 -10 8 14 -6 20 L-8 100 Z"/>
       <circle class="paper" cx="20" cy="-80" r="4"/>
       <use href="#reed" x="60" y="104"/>
       <use href="#reed" x="84" y="96"/>
@@ -123,12 +138,16 @@ def cable_tray(path: Path) -> dict[str, Any]:
 def sonde_cap(path: Path) -> dict[str, Any]:
     """Two views with guide lines between them; the origin lies at the page's corner."""
     body = '<circle cx="60" cy="60" r="40"/><circle cx="60" cy="60" r="12"/>'
-    body += "".join(f'<circle cx="{60 + 28 * math.cos(k * math.pi / 3):.6f}" cy="{60 + 28 * math.sin(k * math.pi / 3):.6f}" r="3"/>' for k in range(6))
+    body += "".join(
+        f'<circle cx="{60 + 28 * math.cos(k * math.pi / 3):.6f}" cy="{60 + 28 * math.sin(k * math.pi / 3):.6f}" r="3"/>'
+        for k in range(6)
+    )
     body += '<path d="M20 150 H100 V138 H72 V126 H48 V138 H20 Z"/>'
     guides = "".join(f'<path d="M{x} 15 V158"/>' for x in (20, 60, 100))
     path.write_text(
-        '<svg xmlns="http://www.w3.org/2000/svg" width="210mm" height="297mm" viewBox="0 0 210 297"><g fill="none" stroke="#000" stroke-width="0.5">'
-        f'<g id="views">{body}</g><g id="guides" stroke-width="0.2" stroke-dasharray="12 2 2 2">{guides}</g></g></svg>\n'
+        '<svg xmlns="http://www.w3.org/2000/svg" width="210mm" height="297mm" viewBox="0 0 210 297"><g fill="none"'
+        f' stroke="#000" stroke-width="0.5"><g id="views">{body}</g><g id="guides" stroke-width="0.2"'
+        f' stroke-dasharray="12 2 2 2">{guides}</g></g></svg>\n'
     )
     area = math.pi * (40**2 - 12**2 - 6 * 9)
     volume = 12.0 * math.pi * (40**2 - 6 * 9) + 12.0 * math.pi * 12**2
@@ -136,7 +155,8 @@ def sonde_cap(path: Path) -> dict[str, Any]:
 
 
 def antenna_coupler(path: Path) -> dict[str, Any]:
-    """A copper image: a frame, two patches with rounded slots cleared from them, feed lines, and a row of pads by step and repeat."""
+    """A copper image: a frame, two patches with rounded slots cleared from them, feed lines, and a row of pads by step
+    and repeat."""
 
     def c(value: float) -> str:
         return str(round(value * 1e6))
@@ -167,7 +187,11 @@ def antenna_coupler(path: Path) -> dict[str, Any]:
     out += ["%SRX6Y1I6.0J0.0*%", "D11*", f"X{c(15)}Y{c(42)}D03*", "%SR*%", "D12*", f"X{c(6)}Y{c(42)}D03*", "M02*"]
     path.write_text("\n".join(out) + "\n")
     patches = 2 * (16 * 24 - (12 * 1.2 + math.pi * 0.36))
-    return {"unit": "mm", "pads_area_mm2": 6 * 1.6 * 2.4 + math.pi * (1.0 - 0.2025), "patches_without_feed_mm2": patches}
+    return {
+        "unit": "mm",
+        "pads_area_mm2": 6 * 1.6 * 2.4 + math.pi * (1.0 - 0.2025),
+        "patches_without_feed_mm2": patches,
+    }
 
 
 def antenna_coupler_drill(path: Path) -> dict[str, Any]:
@@ -180,7 +204,8 @@ def antenna_coupler_drill(path: Path) -> dict[str, Any]:
 
 
 def lettering(path: Path) -> dict[str, Any]:
-    """Numerals of a gauge board as strokes of 6 pt with round ends on a page of 200 x 120 mm, and a frame of a hair's width."""
+    """Numerals of a gauge board as strokes of 6 pt with round ends on a page of 200 x 120 mm, and a frame of a hair's
+    width."""
     k = 0.5522847498
     strokes = ["6 w 1 J 1 j"]
     for n, x in enumerate((80.0, 200.0, 320.0, 440.0)):
@@ -189,18 +214,25 @@ def lettering(path: Path) -> dict[str, Any]:
         else:
             r = 30.0
             strokes.append(
-                f"{x - r} 180 m {x - r} {180 + r * k} {x - r * k} {180 + r} {x} {180 + r} c {x + r * k} {180 + r} {x + r} {180 + r * k} {x + r} 180 c {x + r} 150 {x - r} 110 {x - r} 90 c {x + r} 90 l S"
+                f"{x - r} 180 m {x - r} {180 + r * k} {x - r * k} {180 + r} {x} {180 + r} c {x + r * k} {180 + r}"
+                f" {x + r} {180 + r * k} {x + r} 180 c {x + r} 150 {x - r} 110 {x - r} 90 c {x + r} 90 l S"
             )
     strokes += ["0.25 w 0 J", "20 20 526.93 300.16 re S"]
     content = "\n".join(strokes)
-    objects = ["<< /Type /Catalog /Pages 2 0 R >>", "<< /Type /Pages /Kids [3 0 R] /Count 1 >>", "<< /Type /Page /Parent 2 0 R /MediaBox [0 0 566.93 340.16] /Contents 4 0 R >>", f"<< /Length {len(content)} >>\nstream\n{content}\nendstream"]  # fmt: skip
+    objects = [
+        "<< /Type /Catalog /Pages 2 0 R >>",
+        "<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
+        "<< /Type /Page /Parent 2 0 R /MediaBox [0 0 566.93 340.16] /Contents 4 0 R >>",
+        f"<< /Length {len(content)} >>\nstream\n{content}\nendstream",
+    ]
     data, places = b"%PDF-1.4\n", []
     for n, text in enumerate(objects, 1):
         places.append(len(data))
         data += f"{n} 0 obj\n{text}\nendobj\n".encode()
     table = "".join(f"{p:010d} 00000 n \n" for p in places)
     data += (
-        f"xref\n0 {len(objects) + 1}\n0000000000 65535 f \n{table}trailer << /Size {len(objects) + 1} /Root 1 0 R >>\nstartxref\n{len(data)}\n%%EOF\n".encode()
+        f"xref\n0 {len(objects) + 1}\n0000000000 65535 f \n{table}trailer << /Size {len(objects) + 1} /Root 1 0 R"
+        f" >>\nstartxref\n{len(data)}\n%%EOF\n".encode()
     )
     path.write_bytes(data)
     return {"unit": "pt", "page_mm": [200.0, 120.0], "stroke_mm": 6 * 25.4 / 72}
@@ -231,7 +263,14 @@ def gasket(path: Path) -> dict[str, Any]:
         grey[py : py + 2, px : px + 2] = 60 if chooser.random() < 0.5 else 230
     Image.fromarray(np.clip(grey, 0, 255).astype(np.uint8)).save(path, dpi=(200, 200), optimize=True)
     area = 90 * 64 - (4 - math.pi) * 64 - (60 * 36 - (4 - math.pi) * 25) - 4 * math.pi * 3.25**2
-    return {"unit": "200 dpi", "area_mm2": area, "volume_mm3": 2.0 * area, "within": 1e-3, "holes": 5, "turned_degrees": math.degrees(0.02)}
+    return {
+        "unit": "200 dpi",
+        "area_mm2": area,
+        "volume_mm3": 2.0 * area,
+        "within": 1e-3,
+        "holes": 5,
+        "turned_degrees": math.degrees(0.02),
+    }
 
 
 def sensor_bracket(path: Path) -> dict[str, Any]:
@@ -264,7 +303,13 @@ def trim_strip(path: Path) -> dict[str, Any]:
     points: list[Point] = []
 
     def arc(cx: float, cy: float, r: float, a0: float, a1: float, n: int) -> None:
-        points.extend((cx + r * math.cos(math.radians(a0 + (a1 - a0) * k / n)), cy + r * math.sin(math.radians(a0 + (a1 - a0) * k / n))) for k in range(n))
+        points.extend(
+            (
+                cx + r * math.cos(math.radians(a0 + (a1 - a0) * k / n)),
+                cy + r * math.sin(math.radians(a0 + (a1 - a0) * k / n)),
+            )
+            for k in range(n)
+        )
 
     def line(a: Point, b: Point, n: int) -> None:
         points.extend((a[0] + (b[0] - a[0]) * k / n, a[1] + (b[1] - a[1]) * k / n) for k in range(n))

@@ -29,11 +29,15 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, site: Site) -> Iterator[Page]:
     """A signed-in page on the shelf; any error in the page's own code fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce")
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce"
+    )
     opened = context.new_page()
     faults: list[str] = []
     opened.on("pageerror", lambda e: faults.append(str(e)))
-    opened.on("filechooser", lambda _: None)  # the browser then hands every chooser over from the start, not from some moment after it is asked to
+    opened.on(
+        "filechooser", lambda _: None
+    )  # the browser then hands every chooser over from the start, not from some moment after it is asked to
     opened.goto(site.url)
     opened.get_by_label("Name").fill("ines")
     opened.get_by_label("Password").fill("river-gauge")

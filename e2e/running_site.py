@@ -41,7 +41,10 @@ class Site:
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
 
     def make_database(self) -> None:
-        shell = 'PGPASSWORD="$TECTOGON_DB_PASSWORD" /usr/lib/postgresql/15/bin/psql -q -h 127.0.0.1 -p "$TECTOGON_DB_PORT" -U tectogon -d postgres -c'
+        shell = (
+            'PGPASSWORD="$TECTOGON_DB_PASSWORD" /usr/lib/postgresql/15/bin/psql -q -h 127.0.0.1 -p "$TECTOGON_DB_PORT"'
+            " -U tectogon -d postgres -c"
+        )
         for sql in ("DROP DATABASE IF EXISTS tectogon_site WITH (FORCE)", "CREATE DATABASE tectogon_site"):
             subprocess.run(["bash", "-c", f"{shell} '{sql}'"], check=True, env=self.env)
         serve.manage(self.env, "migrate", "-v", "0")
@@ -72,7 +75,9 @@ class Client:
     """A person at the API."""
 
     def __init__(self, url: str, username: str | None) -> None:
-        self.http = httpx.Client(base_url=url, headers={"Referer": url}, timeout=30, event_hooks={"request": [self._with_cookies]})
+        self.http = httpx.Client(
+            base_url=url, headers={"Referer": url}, timeout=30, event_hooks={"request": [self._with_cookies]}
+        )
         self.http.get("/")
         if username:
             self.call("POST", "/api/sign-in", {"username": username, "password": "river-gauge"})

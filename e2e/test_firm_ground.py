@@ -72,7 +72,9 @@ def test_press_a_region_type_its_height_enter(page: Page, plates: tuple[Client, 
     assert sentences(client, part)[1].startswith("Extrude 1 profile by 20")
 
 
-def test_what_is_written_is_kept_when_another_action_or_stage_is_pressed(page: Page, plates: tuple[Client, dict[str, Any]]) -> None:
+def test_what_is_written_is_kept_when_another_action_or_stage_is_pressed(
+    page: Page, plates: tuple[Client, dict[str, Any]]
+) -> None:
     page.keyboard.press("1")
     press(page, 30, 25)
     expect(page.get_by_label("Writing line")).to_contain_text("1 profile")
@@ -85,7 +87,9 @@ def test_what_is_written_is_kept_when_another_action_or_stage_is_pressed(page: P
     expect(page.get_by_label("Writing line")).to_contain_text("1 profile")
 
 
-def test_a_part_that_is_left_while_it_saves_shows_nowhere_else(page: Page, plates: tuple[Client, dict[str, Any]], site: Site) -> None:
+def test_a_part_that_is_left_while_it_saves_shows_nowhere_else(
+    page: Page, plates: tuple[Client, dict[str, Any]], site: Site
+) -> None:
     client, part = plates
     page.keyboard.press("1")
     press(page, 30, 25)

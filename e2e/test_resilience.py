@@ -1,4 +1,5 @@
-"""Computation is apart: children killed, limits reached, worker and database stopped hard. The site answers throughout; nothing recorded is lost."""
+"""Computation is apart: children killed, limits reached, worker and database stopped hard. The site answers throughout;
+nothing recorded is lost."""
 
 from __future__ import annotations
 
@@ -42,7 +43,9 @@ def greedy(space: Any, document: Any) -> None:
     block = document.blocks.new("B")
     for k in range(9):
         block.add_line((0, k * 0.9), (7.5, 9 - k))
-    space.add_blockref("B", (0, 0), dxfattribs={"row_count": 320, "column_count": 312, "row_spacing": 5, "column_spacing": 5})
+    space.add_blockref(
+        "B", (0, 0), dxfattribs={"row_count": 320, "column_count": 312, "row_spacing": 5, "column_spacing": 5}
+    )
 
 
 def child_processes(site: Site) -> list[int]:
@@ -70,7 +73,15 @@ def test_a_child_killed_in_the_middle_costs_one_computation(site: Site) -> None:
     asked = client.call(
         "POST",
         f"/api/parts/{part['id']}/runs",
-        {"card": {**part["card"], "steps": [*part["card"]["steps"], {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}}}]}},
+        {
+            "card": {
+                **part["card"],
+                "steps": [
+                    *part["card"]["steps"],
+                    {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}}},
+                ],
+            }
+        },
     )
     deadline = time.monotonic() + 40
     while client.call("GET", f"/api/computations/{asked['id']}")["state"] == "queued" and time.monotonic() < deadline:
@@ -115,7 +126,10 @@ def test_what_would_eat_the_memory_is_stopped(site: Site) -> None:
 def test_a_computation_can_be_stopped(site: Site) -> None:
     client = site.client()
     part = client.upload("endless.dxf", dxf(endless)).json()
-    steps = [*part["card"]["steps"], {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}, "length": 3}}]
+    steps = [
+        *part["card"]["steps"],
+        {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}, "length": 3}},
+    ]
     asked = client.call("POST", f"/api/parts/{part['id']}/runs", {"card": {**part["card"], "steps": steps}})
     time.sleep(0.8)
     client.call("POST", f"/api/computations/{asked['id']}/stop", {})
@@ -127,7 +141,9 @@ def test_a_computation_can_be_stopped(site: Site) -> None:
 def test_a_newer_preview_takes_the_place_of_an_older(site: Site) -> None:
     client = site.client()
     part_id, card = simple_card(client)
-    asked = [client.call("POST", f"/api/parts/{part_id}/runs", {"card": with_length(card, 40 + n / 7)}) for n in range(6)]
+    asked = [
+        client.call("POST", f"/api/parts/{part_id}/runs", {"card": with_length(card, 40 + n / 7)}) for n in range(6)
+    ]
     states = [client.finished(a)["state"] for a in asked]
     assert states[-1] == "done"
     assert set(states) <= {"done", "stopped"}
@@ -137,7 +153,9 @@ def test_worker_and_database_stopped_hard_lose_nothing(site: Site) -> None:
     client = site.client()
     part_id, card = simple_card(client)
     revision = client.part_named("Guide rail, 250 mm")["revision"]
-    saved = client.call("PUT", f"/api/parts/{part_id}/card", {"based_on": revision, "card": with_length(card, 260), "change": "Longer"})
+    saved = client.call(
+        "PUT", f"/api/parts/{part_id}/card", {"based_on": revision, "card": with_length(card, 260), "change": "Longer"}
+    )
     site.kill("worker")
     subprocess.run([str(BASE / "scripts" / "database.sh"), "kill"], check=True, env=site.env)
     away = client.send("GET", "/api/parts")

@@ -1,4 +1,5 @@
-"""Bring in, in the browser: what came in, what we would leave out, known lengths, second sources, newer issues, many files at once."""
+"""Bring in, in the browser: what came in, what we would leave out, known lengths, second sources, newer issues, many
+files at once."""
 
 from __future__ import annotations
 
@@ -45,7 +46,9 @@ def test_proposals_leave_the_border_and_the_pictorial_view_out_and_give_them_bac
     proposals = page.get_by_role("group", name="Proposals")
     expect(proposals).to_contain_text("Pictorial view, 15 curves")
     proposals.get_by_role("button", name="All 4").click()
-    expect(page.get_by_label("Route card")).to_contain_text("Leave out centre lines and guides, dashed lines, layers of text and dimensions, pictorial view")
+    expect(page.get_by_label("Route card")).to_contain_text(
+        "Leave out centre lines and guides, dashed lines, layers of text and dimensions, pictorial view"
+    )
     expect(proposals).to_contain_text("Left out as proposed")
     proposals.get_by_role("listitem").filter(has_text="Dashed").get_by_role("button", name="Take back").click()
     expect(page.get_by_label("Route card")).not_to_contain_text("dashed lines")
@@ -80,10 +83,14 @@ def test_a_known_length_between_two_picked_centres_sets_the_size(page: Page, pla
     assert [p.closed for p in written.query("LWPOLYLINE")] == [True]
 
 
-def test_a_second_source_stands_beside_and_a_newer_issue_replays_the_card(page: Page, plate: Callable[..., Path]) -> None:
+def test_a_second_source_stands_beside_and_a_newer_issue_replays_the_card(
+    page: Page, plate: Callable[..., Path]
+) -> None:
     bring_in(page, plate())
     choose(page, "Add a source", DEMO / "heron-badge.svg")
-    expect(page.get_by_label("Route card")).to_contain_text("Read heron-badge.svg in px, beside what is there", timeout=15_000)
+    expect(page.get_by_label("Route card")).to_contain_text(
+        "Read heron-badge.svg in px, beside what is there", timeout=15_000
+    )
     ready(page)
     page.get_by_role("button", name="Build").click()
     page.mouse.move(0, 0)
@@ -119,7 +126,9 @@ def test_a_picture_lies_under_its_outline_and_a_part_of_it_can_be_taken(page: Pa
     expect(page.get_by_label("Route card")).to_contain_text("a part of it", timeout=15_000)
 
 
-def test_many_files_at_once_give_a_table_with_errors_by_file(page: Page, plate: Callable[..., Path], tmp_path: Path) -> None:
+def test_many_files_at_once_give_a_table_with_errors_by_file(
+    page: Page, plate: Callable[..., Path], tmp_path: Path
+) -> None:
     empty, wrong = tmp_path / "empty.dxf", tmp_path / "letter.dxf"
     empty.write_bytes(b"")
     wrong.write_text("Dear Sir or Madam,\nplease find enclosed nothing at all.\n")

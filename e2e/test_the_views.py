@@ -1,4 +1,5 @@
-"""Arrange and check, in the browser: views found and lined up, a part built from them, and what the part does not explain."""
+"""Arrange and check, in the browser: views found and lined up, a part built from them, and what the part does not
+explain."""
 
 from __future__ import annotations
 
@@ -32,7 +33,9 @@ def views_then_part(page: Page) -> None:
     page.get_by_role("button", name="From the views").click()
     expect(page.get_by_label("Figures of the part")).to_be_visible(timeout=15_000)
     page.keyboard.press("Enter")
-    expect(page.get_by_label("Route card")).to_contain_text("Extrude the outline of the front view through the part", timeout=15_000)
+    expect(page.get_by_label("Route card")).to_contain_text(
+        "Extrude the outline of the front view through the part", timeout=15_000
+    )
     ready(page)
 
 
@@ -41,7 +44,9 @@ def test_views_are_found_and_a_part_is_built_from_them(page: Page) -> None:
     views_then_part(page)
     expect(page.get_by_role("navigation", name="Stages")).to_contain_text(re.compile(r"3\s*views agree"))
     stage(page, "Check")
-    expect(page.get_by_role("navigation", name="Stages")).to_contain_text(re.compile(r"100 %\s*explained"), timeout=15_000)
+    expect(page.get_by_role("navigation", name="Stages")).to_contain_text(
+        re.compile(r"100 %\s*explained"), timeout=15_000
+    )
     panel = page.get_by_role("group", name="Views")
     panel.get_by_role("button", name="right").click()
     expect(page.get_by_role("button", name="Look from the right", exact=True)).to_have_attribute("aria-pressed", "true")
@@ -71,7 +76,8 @@ def test_a_line_that_the_part_does_not_explain_is_said_in_mm(page: Page, odd_lin
 
 
 def block_sheet(path: Path, *, top_scale: float = 1.0) -> Path:
-    """A stepped block in front and top view, 60 x 40 x 30, a blind hole of 8 dashed in the front view; the top view perhaps in another scale."""
+    """A stepped block in front and top view, 60 x 40 x 30, a blind hole of 8 dashed in the front view; the top view
+    perhaps in another scale."""
     document = ezdxf.new("R2010", units=4)
     document.linetypes.add("DASHED", pattern=[0.75, 0.5, -0.25])
     space = document.modelspace()
@@ -90,7 +96,8 @@ def block_sheet(path: Path, *, top_scale: float = 1.0) -> Path:
 
 
 def at(page: Page, x: float, y: float, wide: float, high: float) -> tuple[float, float]:
-    """Where a place of the sheet (mm) lies on the page, with the whole sheet of that size fitted from its lower left corner."""
+    """Where a place of the sheet (mm) lies on the page, with the whole sheet of that size fitted from its lower left
+    corner."""
     box = page.locator("[data-pane=sheet] canvas").bounding_box()
     assert box
     scale = 0.86 * min(box["width"] / wide, (box["height"] - 50) / high)
@@ -111,7 +118,10 @@ def test_depths_come_from_the_other_view_by_one_press_each(page: Page, tmp_path:
     find_views(page)
     stage(page, "Build")
     proposed = page.get_by_role("group", name="Depths proposed")
-    for place, words in (((30, 10), "Raise it 40 mm: all that the top view shows"), ((15, 80), "Cut it 8 mm deep: dashed in the front view")):
+    for place, words in (
+        ((30, 10), "Raise it 40 mm: all that the top view shows"),
+        ((15, 80), "Cut it 8 mm deep: dashed in the front view"),
+    ):
         page.mouse.click(*at(page, *place, 60, 100))
         expect(proposed.get_by_role("button").first).to_contain_text(words, timeout=15_000)
         proposed.get_by_role("button").first.click()
@@ -144,7 +154,9 @@ def test_a_view_in_another_scale_is_offered_and_names_are_changed_by_a_press(pag
     panel = page.get_by_role("group", name="Views")
     expect(panel).to_contain_text("The top view is drawn 2 : 1 against the others")
     panel.get_by_role("button", name="Bring it to their scale").click()
-    expect(page.get_by_role("navigation", name="Stages")).to_contain_text(re.compile(r"3\s*views agree"), timeout=15_000)
+    expect(page.get_by_role("navigation", name="Stages")).to_contain_text(
+        re.compile(r"3\s*views agree"), timeout=15_000
+    )
     panel.get_by_role("button", name="What to do with the right view").click()
     page.get_by_role("menuitem", name="It is the left view").click()
     expect(page.get_by_label("Writing line")).to_contain_text("Call", timeout=15_000)

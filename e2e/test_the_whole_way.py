@@ -1,4 +1,5 @@
-"""The whole outcome in the browser, on the real server, worker and database: by mouse, by keyboard alone, with a wrong file, over a reload."""
+"""The whole outcome in the browser, on the real server, worker and database: by mouse, by keyboard alone, with a wrong
+file, over a reload."""
 
 from __future__ import annotations
 
@@ -259,5 +260,7 @@ def test_the_part_and_the_sheet_light_each_other(page: Page) -> None:
     expect(page.get_by_label("Part", exact=True)).to_contain_text("face", timeout=5_000)
     for name in ("top", "front", "right"):
         page.get_by_role("button", name=f"Look from the {name}", exact=True).click()
-        expect(page.get_by_role("button", name=f"Look from the {name}", exact=True)).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_role("button", name=f"Look from the {name}", exact=True)).to_have_attribute(
+            "aria-pressed", "true"
+        )
     expect(page.get_by_label("Part", exact=True)).to_contain_text("60 mm")

@@ -1,4 +1,5 @@
-"""Tidy and close, in the browser: the list of findings, the chart, one press that mends, one that draws what is missing, figures to take away."""
+"""Tidy and close, in the browser: the list of findings, the chart, one press that mends, one that draws what is
+missing, figures to take away."""
 
 from __future__ import annotations
 
@@ -35,7 +36,9 @@ def test_what_is_certain_is_mended_in_one_press_and_the_missing_side_is_drawn(pa
     expect(findings).to_contain_text("2 are certain")
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("n")
-    expect(findings.get_by_role("listitem").first).to_have_class("dash-t flex items-center gap-3 py-1.5 text-[13.5px] bg-blush")
+    expect(findings.get_by_role("listitem").first).to_have_class(
+        "dash-t flex items-center gap-3 py-1.5 text-[13.5px] bg-blush"
+    )
     findings.get_by_role("slider", name="Joining distance").focus()
     page.keyboard.press("ArrowRight")
     expect(page.get_by_label("Writing line")).to_contain_text("Mend")
@@ -43,7 +46,9 @@ def test_what_is_certain_is_mended_in_one_press_and_the_missing_side_is_drawn(pa
     findings.get_by_role("button", name="Mend the 2 certain").click()
     expect(findings).to_contain_text("2 of 4 left after this", timeout=15_000)
     page.get_by_role("button", name="Record").click()
-    expect(page.get_by_label("Route card")).to_contain_text("Mend everything that is certain within the distance proposed")
+    expect(page.get_by_label("Route card")).to_contain_text(
+        "Mend everything that is certain within the distance proposed"
+    )
     ready(page)
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("f")
@@ -94,7 +99,8 @@ def test_a_section_drawn_as_one_line_gets_its_thickness(page: Page) -> None:
 
 @pytest.fixture
 def a_hair_off(tmp_path: Path) -> Path:
-    """A plate of 100 x 50 with a side 0.3 off level, a diamond that touches its left side, and two circles that differ by 0.004."""
+    """A plate of 100 x 50 with a side 0.3 off level, a diamond that touches its left side, and two circles that differ
+    by 0.004."""
     document = ezdxf.new("R2010", units=4)
     space = document.modelspace()
     for chain in ([(0, 0), (100, 0.3), (100, 50), (0, 50)], [(0, 25), (10, 20), (20, 25), (10, 30)]):

@@ -1,7 +1,9 @@
 """Damaged files by the hundred: python scripts/fuzz.py [--each 300] [--seed 1] [FORMAT…] (by `make fuzz`).
 
-Every sample is cut off, flipped, spliced, repeated and zeroed at random; each damaged file is inspected and searched for profiles by the
-command line in a child process with a time and a memory limit. A crash, a limit reached or exit status 6 is a fault: its file is kept.
+Every sample is cut off, flipped, spliced, repeated and zeroed at random; each damaged file is inspected and searched
+for profiles by the
+command line in a child process with a time and a memory limit. A crash, a limit reached or exit status 6 is a fault:
+its file is kept.
 """
 
 from __future__ import annotations
@@ -81,7 +83,10 @@ def main() -> int:
         samples.setdefault(path.suffix[1:], []).append(path)
     KEPT.mkdir(parents=True, exist_ok=True)
     faults = 0
-    with tempfile.TemporaryDirectory() as folder, ProcessPool(2, initializer=limit, context=multiprocessing.get_context("spawn")) as pool:
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        ProcessPool(2, initializer=limit, context=multiprocessing.get_context("spawn")) as pool,
+    ):
         for ending, paths in samples.items():
             if options.formats and ending not in options.formats:
                 continue
@@ -108,7 +113,11 @@ def main() -> int:
                     faults += 1
                     (KEPT / target.name).write_bytes(target.read_bytes())
                 target.unlink()
-            print(f"{ending:5} {options.each} damaged files: " + ", ".join(f"{n} × {name}" for name, n in sorted(outcomes.items())), flush=True)
+            print(
+                f"{ending:5} {options.each} damaged files: "
+                + ", ".join(f"{n} × {name}" for name, n in sorted(outcomes.items())),
+                flush=True,
+            )
     print(f"{faults} faults{f'; the files are in {KEPT}' if faults else ''}")
     return 1 if faults else 0
 

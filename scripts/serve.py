@@ -1,8 +1,10 @@
-"""Start the site: database, migrations, web process and worker; whatever dies or no longer answers is started again; Ctrl-C stops all of it.
+"""Start the site: database, migrations, web process and worker; whatever dies or no longer answers is started again;
+Ctrl-C stops all of it.
 
 python scripts/serve.py [--port 8000] [--demo]
 
-Two processes watch: the one that was started only sees to it that the other, which sees to everything else, is there. What they start dies with them.
+Two processes watch: the one that was started only sees to it that the other, which sees to everything else, is there.
+What they start dies with them.
 Started a second time, it says where the site is already, and changes nothing.
 """
 
@@ -26,7 +28,8 @@ BASE = Path(__file__).resolve().parents[1]
 PYTHON = str(BASE / ".venv" / "bin" / "python")
 VAR = Path(os.environ.get("TECTOGON_VAR", BASE / "var"))
 ANSWER_SECONDS, DEAF_LOOKS, WORKER_SECONDS = 5.0, 3, 40.0
-"""A web process that does not answer within so long, so many times in a row, is started again; a worker that has not stirred for so long too."""
+"""A web process that does not answer within so long, so many times in a row, is started again; a worker that has not
+stirred for so long too."""
 _PR_SET_PDEATHSIG = 1
 
 
@@ -38,7 +41,12 @@ def database(verb: str) -> str:
 def environment() -> dict[str, str]:
     database("start")
     pairs = dict(word.split("=", 1) for word in database("env").split())
-    return {**os.environ, **pairs, "DJANGO_SETTINGS_MODULE": "tectogon_server.settings", "PYTHONPATH": f"{BASE / 'core'}:{BASE / 'server'}"}
+    return {
+        **os.environ,
+        **pairs,
+        "DJANGO_SETTINGS_MODULE": "tectogon_server.settings",
+        "PYTHONPATH": f"{BASE / 'core'}:{BASE / 'server'}",
+    }
 
 
 def manage(env: dict[str, str], *words: str) -> None:
@@ -59,10 +67,28 @@ def free_port(wanted: int) -> int:
 
 def commands(port: int) -> dict[str, list[str]]:
     return {
-        "web": ["env", "TECTOGON_DB_POOL=1", PYTHON, "-m", "uvicorn", "tectogon_server.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--log-level", "warning",
-                "--timeout-graceful-shutdown", "2", "--lifespan", "off", "--http", "tectogon_server.api.intake:PatientProtocol"],
+        "web": [
+            "env",
+            "TECTOGON_DB_POOL=1",
+            PYTHON,
+            "-m",
+            "uvicorn",
+            "tectogon_server.asgi:application",
+            "--host",
+            "127.0.0.1",
+            "--port",
+            str(port),
+            "--log-level",
+            "warning",
+            "--timeout-graceful-shutdown",
+            "2",
+            "--lifespan",
+            "off",
+            "--http",
+            "tectogon_server.api.intake:PatientProtocol",
+        ],
         "worker": [PYTHON, str(BASE / "server" / "manage.py"), "work"],
-    }  # fmt: skip
+    }
 
 
 def _die_with_parent() -> None:
@@ -70,7 +96,14 @@ def _die_with_parent() -> None:
 
 
 def start(command: list[str], env: dict[str, str]) -> subprocess.Popen[bytes]:
-    return subprocess.Popen(command, env=env, cwd=BASE / "server", start_new_session=True, stdout=subprocess.DEVNULL, preexec_fn=_die_with_parent)
+    return subprocess.Popen(
+        command,
+        env=env,
+        cwd=BASE / "server",
+        start_new_session=True,
+        stdout=subprocess.DEVNULL,
+        preexec_fn=_die_with_parent,
+    )
 
 
 def stop(process: subprocess.Popen[bytes]) -> None:

@@ -104,7 +104,19 @@ def _walk(page: object) -> None:
     opened("Gasket")
     page.get_by_role("button", name="Bring in").click()
     shot("picture")
-    brought_in(*(files / name for name in ("cable-tray.dxf", "sonde-cap.svg", "keel-fin-blunt.csv", "trim-strip.dxf", "antenna-coupler.drl")), BASE / "Makefile")
+    brought_in(
+        *(
+            files / name
+            for name in (
+                "cable-tray.dxf",
+                "sonde-cap.svg",
+                "keel-fin-blunt.csv",
+                "trim-strip.dxf",
+                "antenna-coupler.drl",
+            )
+        ),
+        BASE / "Makefile",
+    )
     page.get_by_text("all sent").wait_for()
     page.wait_for_timeout(2500)
     shot("many-files")

@@ -1,4 +1,5 @@
-"""The command `tectogon`: batch work without a server. Its words and JSON keys are a public interface: keys are added, never renamed."""
+"""The command `tectogon`: batch work without a server. Its words and JSON keys are a public interface: keys are added,
+never renamed."""
 
 from __future__ import annotations
 
@@ -42,7 +43,14 @@ class _Answer:
     seconds: float = 0.0
 
     def as_json(self) -> dict[str, Any]:
-        return {"file": self.file, "status": self.status, "message": self.message, "seconds": round(self.seconds, 4), "warnings": self.warnings, **self.keys}
+        return {
+            "file": self.file,
+            "status": self.status,
+            "message": self.message,
+            "seconds": round(self.seconds, 4),
+            "warnings": self.warnings,
+            **self.keys,
+        }
 
 
 class WrongCall(TectogonError):
@@ -88,19 +96,55 @@ def _parser() -> argparse.ArgumentParser:
     command("formats", _formats, "list what is read and written, by ending")
     for sub in (inspect, profiles, build, views):
         sub.add_argument("files", nargs="+", metavar="FILE", type=Path)
-        sub.add_argument("--units", type=_unit, metavar="U", help="length of one unit of the file: um, mm, cm, m, in, ft, mil, px, pt or a number of mm")
-        sub.add_argument("--strokes", choices=("centre", "outline"), default="centre", help="strokes with no fill: centre lines or inked outline (SVG, PDF)")
+        sub.add_argument(
+            "--units",
+            type=_unit,
+            metavar="U",
+            help="length of one unit of the file: um, mm, cm, m, in, ft, mil, px, pt or a number of mm",
+        )
+        sub.add_argument(
+            "--strokes",
+            choices=("centre", "outline"),
+            default="centre",
+            help="strokes with no fill: centre lines or inked outline (SVG, PDF)",
+        )
         sub.add_argument("--page", type=int, default=1, metavar="N", help="page of a PDF or TIFF, from 1")
-        sub.add_argument("--drawing-scale", type=float, default=1.0, metavar="X", help="size on the part over size on the page; 2 for a drawing at 1:2 (PDF)")
-        sub.add_argument("--ends", choices=("auto", "sharp", "blunt", "open"), default="auto", help="how a section is closed (coordinates)")
-        sub.add_argument("--curve", choices=("spline", "polyline", "fitted"), default="spline", help="what goes through points (coordinates)")
+        sub.add_argument(
+            "--drawing-scale",
+            type=float,
+            default=1.0,
+            metavar="X",
+            help="size on the part over size on the page; 2 for a drawing at 1:2 (PDF)",
+        )
+        sub.add_argument(
+            "--ends",
+            choices=("auto", "sharp", "blunt", "open"),
+            default="auto",
+            help="how a section is closed (coordinates)",
+        )
+        sub.add_argument(
+            "--curve",
+            choices=("spline", "polyline", "fitted"),
+            default="spline",
+            help="what goes through points (coordinates)",
+        )
         sub.add_argument("--invert", action="store_true", help="light is material (pictures)")
-        sub.add_argument("--threshold", type=int, default=None, metavar="0..255", help="grey value that parts dark from light (pictures)")
+        sub.add_argument(
+            "--threshold",
+            type=int,
+            default=None,
+            metavar="0..255",
+            help="grey value that parts dark from light (pictures)",
+        )
     views.add_argument("--build", type=Path, metavar="OUT.step", help="build the part from its views and write it")
     for sub in (profiles, build, views):
-        sub.add_argument("--tolerance", type=_tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto")
+        sub.add_argument(
+            "--tolerance", type=_tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto"
+        )
         sub.add_argument("--no-mend", action="store_true", help="join nothing beyond the file's own resolution")
-        sub.add_argument("--layer", action="append", default=[], metavar="NAME", help="use only this layer; may be given again")
+        sub.add_argument(
+            "--layer", action="append", default=[], metavar="NAME", help="use only this layer; may be given again"
+        )
         sub.add_argument("--keep-all", action="store_true", help="leave nothing out")
     build.add_argument("--thickness", type=_length, required=True, metavar="MM")
     build.add_argument("--out", type=Path, metavar="PATH|DIR")
@@ -154,7 +198,11 @@ def _guarded(name: str, work: Callable[[_Answer], None]) -> _Answer:
     except (MemoryError, RecursionError):
         answer.status, answer.message, answer.exit_status = "over_limit", "The file needs more memory than there is.", 3
     except Exception as bug:
-        answer.status, answer.message, answer.exit_status = "internal_error", f"An error of our own: {type(bug).__name__}: {bug}", 6
+        answer.status, answer.message, answer.exit_status = (
+            "internal_error",
+            f"An error of our own: {type(bug).__name__}: {bug}",
+            6,
+        )
     answer.seconds = time.perf_counter() - started
     return answer
 
@@ -164,7 +212,9 @@ def _read(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[Rea
     evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says)
     factor = options.units or mm_per_unit(evidence.proposed)
     if not evidence.sure and options.units is None:
-        answer.warnings.append({"code": "unit_unsure", "text": f"The unit is not certain; {evidence.proposed} was taken.", "where": None})
+        answer.warnings.append(
+            {"code": "unit_unsure", "text": f"The unit is not certain; {evidence.proposed} was taken.", "where": None}
+        )
     answer.warnings += [note.as_json() for note in result.linework.notes]
     linework = result.linework.scaled(factor)
     answer.warnings += [note.as_json() for note in doubts(linework)]
@@ -188,16 +238,31 @@ def _inspect(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     answer.keys = {
         "format": result.format,
         "version": result.version,
-        "units": {"declared": evidence.declared, "proposed": evidence.proposed, "mm_per_unit": factor, "evidence": [f.text for f in evidence.facts]},
+        "units": {
+            "declared": evidence.declared,
+            "proposed": evidence.proposed,
+            "mm_per_unit": factor,
+            "evidence": [f.text for f in evidence.facts],
+        },
         "extents_mm": [round(v, 9) for v in linework.extents.tolist()] if len(linework) else None,
         "entities": dict(linework.entities),
         "curves": len(linework),
-        "layers": [{"name": a.name, "curves": n, "linetype": a.linetype, "on": a.on} for a, n in zip(linework.layers, counts, strict=True)],
+        "layers": [
+            {"name": a.name, "curves": n, "linetype": a.linetype, "on": a.on}
+            for a, n in zip(linework.layers, counts, strict=True)
+        ],
         "blocks": list(linework.blocks),
         "skipped": dict(linework.skipped),
         "dimensions": [{"text": s.text, "drawn_mm": s.drawn_mm, "stated": s.stated} for s in linework.stated],
         "curve_sets": [
-            {"name": c.name, "points": c.points, "closed": c.closed, "trailing_edge": c.trailing_edge, "dropped": c.dropped, "chord": c.chord}
+            {
+                "name": c.name,
+                "points": c.points,
+                "closed": c.closed,
+                "trailing_edge": c.trailing_edge,
+                "dropped": c.dropped,
+                "chord": c.chord,
+            }
             for c in result.curve_sets
         ],
     }
@@ -211,7 +276,10 @@ def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Dra
         wanted = {n for n, layer in enumerate(linework.layers) if layer.name in options.layer}
         missing = [name for name in options.layer if name not in {layer.name for layer in linework.layers}]
         if missing:
-            raise NothingToBuild(f"{path.name} has no layer “{missing[0]}”; its layers are {', '.join(layer.name for layer in linework.layers)[:300]}.")
+            raise NothingToBuild(
+                f"{path.name} has no layer “{missing[0]}”; its layers are"
+                f" {', '.join(layer.name for layer in linework.layers)[:300]}."
+            )
         linework = linework.take(np.isin(linework.layer_of, list(wanted)))
     left_out: set[str] = set()
     if options.keep_all:
@@ -224,7 +292,11 @@ def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Dra
         for aside in find_not_geometry(linework):
             left_out.update(linework.ids[int(i)] for i in aside.rows)
             answer.warnings.append(
-                {"code": f"left_out_{aside.kind.replace(' ', '_')}", "text": f"{len(aside.rows)} curves were left out: {aside.why}.", "where": None}
+                {
+                    "code": f"left_out_{aside.kind.replace(' ', '_')}",
+                    "text": f"{len(aside.rows)} curves were left out: {aside.why}.",
+                    "where": None,
+                }
             )
     if not len(linework):
         raise NothingToBuild(f"{path.name} holds no lines, arcs or curves.")
@@ -243,10 +315,18 @@ def _mended(drawing: Drawing, options: argparse.Namespace, answer: _Answer) -> t
         done = step.done
         drawing = replace(drawing, linework=replaced(drawing.linework, rows, step.table, step.source, step.number))
         if options.tolerance and options.tolerance >= before.joining.swallows:
-            text = f"The joining distance of {options.tolerance:g} mm is larger than the smallest closed curve ({before.joining.swallows:.4g} mm across)."
+            text = (
+                f"The joining distance of {options.tolerance:g} mm is larger than the smallest closed curve"
+                f" ({before.joining.swallows:.4g} mm across)."
+            )
             answer.warnings.append({"code": "swallows_holes", "text": text, "where": None})
     after = drawing.findings if done else before
-    return drawing, {"findings_before": counted(before.faults), "findings_after": counted(after.faults), "mended": done, "tolerance_mm": tolerance}
+    return drawing, {
+        "findings_before": counted(before.faults),
+        "findings_after": counted(after.faults),
+        "mended": done,
+        "tolerance_mm": tolerance,
+    }
 
 
 def _profile_keys(drawing: Drawing, told: dict[str, Any]) -> tuple[Regions, dict[str, Any]]:
@@ -262,9 +342,14 @@ def _profile_keys(drawing: Drawing, told: dict[str, Any]) -> tuple[Regions, dict
 
 def _profile(region: Region) -> dict[str, Any]:
     return {
-        "id": region.id, "area_mm2": region.area, "perimeter_mm": region.perimeter, "centroid_mm": list(region.centroid),
-        "bbox_mm": list(region.bounds), "holes": len(region.holes), "level": region.level,
-    }  # fmt: skip
+        "id": region.id,
+        "area_mm2": region.area,
+        "perimeter_mm": region.perimeter,
+        "centroid_mm": list(region.centroid),
+        "bbox_mm": list(region.bounds),
+        "holes": len(region.holes),
+        "level": region.level,
+    }
 
 
 def _profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
@@ -313,7 +398,9 @@ def _body_keys(workpiece: Workpiece) -> dict[str, Any]:
         "surface_mm2": figures["surface_mm2"],
         "bbox_mm": figures["bounds"],
         "valid": all(is_sound(b.shape) for b in workpiece.bodies),
-        "checked": "kernel, volume, witnesses" if all(b.checked_whole for b in workpiece.bodies) else "volume, witnesses",
+        "checked": (
+            "kernel, volume, witnesses" if all(b.checked_whole for b in workpiece.bodies) else "volume, witnesses"
+        ),
         "watertight": all(mesh_of(b.shape).watertight for b in workpiece.bodies),
         "faces": sum(len(b.faces) for b in workpiece.bodies),
         "out": None,
@@ -357,13 +444,20 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         "projection": found.projection,
         "why": found.why,
         "views": [{"name": v.name, "bbox_mm": list(v.box), "curves": len(v.rows)} for v in found.views],
-        "left_out": [{"why": a.why, "curves": len(a.rows)} for a in drawing.proposals if a.kind != "hidden"]
-        + [{"why": why, "curves": len(rows)} for why, rows in found.left_out],
+        "left_out": (
+            [{"why": a.why, "curves": len(a.rows)} for a in drawing.proposals if a.kind != "hidden"]
+            + [{"why": why, "curves": len(rows)} for why, rows in found.left_out]
+        ),
         "advice": list(found.advice),
-        "agreement": [{"pair": list(a.pair), "axis": a.axis, "matched": a.matched, "unmatched": a.unmatched, "worst_mm": a.worst} for a in found.agreements],
+        "agreement": [
+            {"pair": list(a.pair), "axis": a.axis, "matched": a.matched, "unmatched": a.unmatched, "worst_mm": a.worst}
+            for a in found.agreements
+        ],
     }
     if not found.views:
-        raise NothingToBuild(f"{path.name}: no view is found; {found.why}. If it holds texts alone, ask for the drawing with its lines.")
+        raise NothingToBuild(
+            f"{path.name}: no view is found; {found.why}. If it holds texts alone, ask for the drawing with its lines."
+        )
     if options.build is None:
         return
     from tectogon.reconstruction.depths import sides_seen, unclosed
@@ -376,7 +470,9 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         answer.warnings.append(Note("outline_open", *fault).as_json())
     workpiece = replace(workpiece, bodies=build_from_views(workpiece, 10))
     answer.keys |= _body_keys(workpiece)
-    answer.keys |= _write(workpiece, "step", path.stem, _target(options.build, path, "step", many=len(options.files) > 1))
+    answer.keys |= _write(
+        workpiece, "step", path.stem, _target(options.build, path, "step", many=len(options.files) > 1)
+    )
     answer.keys["explained"] = [{"view": v.name, "percent": v.percent} for v in straight_on(workpiece)]
 
 
@@ -409,18 +505,34 @@ def _run_card(options: argparse.Namespace, answer: _Answer) -> None:
     outputs = []
     if run.workpiece.bodies:
         for kind in ("step", "stl"):
-            outputs.append(_write(run.workpiece, kind, options.card.stem, options.out / f"{options.card.stem}.{kind}")["out"])
+            outputs.append(
+                _write(run.workpiece, kind, options.card.stem, options.out / f"{options.card.stem}.{kind}")["out"]
+            )
     answer.keys = {
         "operations": [
-            {"number": s.number, "kind": s.kind, "sentence": "".join(t.text for t in s.sentence), "status": s.status, "message": s.message} for s in run.steps
+            {
+                "number": s.number,
+                "kind": s.kind,
+                "sentence": "".join(t.text for t in s.sentence),
+                "status": s.status,
+                "message": s.message,
+            }
+            for s in run.steps
         ],
-        "gauges": {g.stage: {"state": g.state, "figure": g.figure, "words": g.words} for g in gauges_of(run.workpiece, run.steps, _percents(run.workpiece))},
+        "gauges": {
+            g.stage: {"state": g.state, "figure": g.figure, "words": g.words}
+            for g in gauges_of(run.workpiece, run.steps, _percents(run.workpiece))
+        },
         "outputs": outputs,
     }
     if run.workpiece.bodies:
         answer.keys |= {k: v for k, v in _body_keys(run.workpiece).items() if k != "out"}
     if run.failed:
-        answer.status, answer.message, answer.exit_status = run.failed.code, f"Operation {run.failed.number}: {run.failed.message}", run.failed.exit_status
+        answer.status, answer.message, answer.exit_status = (
+            run.failed.code,
+            f"Operation {run.failed.number}: {run.failed.message}",
+            run.failed.exit_status,
+        )
 
 
 def _formats(options: argparse.Namespace) -> Any:

@@ -1,6 +1,7 @@
 """What can go wrong, as classes: a stable code, a sentence a designer acts on, and a place.
 
-The sentence says what happened, where, and what to do next. A place is a list of curve ids, a point on the sheet (mm), or both.
+The sentence says what happened, where, and what to do next. A place is a list of curve ids, a point on the sheet (mm),
+or both.
 """
 
 from __future__ import annotations
@@ -10,7 +11,8 @@ from dataclasses import dataclass, field
 
 @dataclass(frozen=True)
 class Place:
-    """Where on the sheet or the part something is: curve ids, and a point (x, y) or (x, y, z) in mm when one is known."""
+    """Where on the sheet or the part something is: curve ids, and a point (x, y) or (x, y, z) in mm when one is
+    known."""
 
     curves: tuple[str, ...] = ()
     point: tuple[float, ...] | None = None
@@ -73,7 +75,8 @@ class BadValue(TectogonError):
 
 
 class Unfinished(BadValue):
-    """An operation still wants something to be picked: while it is written no fault, and the sentence says what to do next."""
+    """An operation still wants something to be picked: while it is written no fault, and the sentence says what to do
+    next."""
 
     code = "unfinished"
 

@@ -47,11 +47,28 @@ UNIT_WORDS: dict[str, str] = {
 }
 
 _ALIASES = {
-    "µm": "um", "micron": "um", "millimetre": "mm", "millimeter": "mm", "centimetre": "cm", "metre": "m", "meter": "m",
-    "inch": "in", "inches": "in", '"': "in", "″": "in", "foot": "ft", "feet": "ft", "'": "ft", "′": "ft", "thou": "mil",
-}  # fmt: skip
+    "µm": "um",
+    "micron": "um",
+    "millimetre": "mm",
+    "millimeter": "mm",
+    "centimetre": "cm",
+    "metre": "m",
+    "meter": "m",
+    "inch": "in",
+    "inches": "in",
+    '"': "in",
+    "″": "in",
+    "foot": "ft",
+    "feet": "ft",
+    "'": "ft",
+    "′": "ft",
+    "thou": "mil",
+}
 
-_TOKEN = re.compile(r"\s*(?:(?P<number>\d+(?:[.,]\d*)?(?:e[+-]?\d+)?|[.,]\d+)|(?P<unit>[a-zµ]+|[\"'″′])|(?P<sign>[-+*/()]))", re.IGNORECASE)
+_TOKEN = re.compile(
+    r"\s*(?:(?P<number>\d+(?:[.,]\d*)?(?:e[+-]?\d+)?|[.,]\d+)|(?P<unit>[a-zµ]+|[\"'″′])|(?P<sign>[-+*/()]))",
+    re.IGNORECASE,
+)
 
 
 def mm_per_unit(unit: str | float) -> float:
@@ -67,7 +84,9 @@ def mm_per_unit(unit: str | float) -> float:
         try:
             unit = float(unit)
         except ValueError:
-            raise BadValue(f"“{shown}” is not a unit known here; use one of {', '.join(MM_PER_UNIT)} or a number of mm.") from None
+            raise BadValue(
+                f"“{shown}” is not a unit known here; use one of {', '.join(MM_PER_UNIT)} or a number of mm."
+            ) from None
     if not math.isfinite(unit) or not 1e-9 <= unit <= 1e9:
         raise BadValue(f"One unit of the file can't be {unit:g} mm; give a positive length.")
     return float(unit)
@@ -99,13 +118,18 @@ def parse_length(text: str | float, *, default_unit: str = "mm") -> float:
 
 
 def parse_number(text: str | float) -> float:
-    """A typed number without a unit: sums, fractions and ratios ("1/2", "25,4", "1 : 2"). Raises BadValue with a sentence.
+    """A typed number without a unit: sums, fractions and ratios ("1/2", "25,4", "1 : 2"). Raises BadValue with a
+    sentence.
 
     >>> parse_number("1 : 4")
     0.25
     """
     value = parse_length(text.replace(":", "/").replace("°", "") if isinstance(text, str) else text)
-    if isinstance(text, str) and re.search(r"[a-zµ\"'″′]", text, re.IGNORECASE) and not re.fullmatch(r"[\s\d.,+*/():e°-]+", text, re.IGNORECASE):
+    if (
+        isinstance(text, str)
+        and re.search(r"[a-zµ\"'″′]", text, re.IGNORECASE)
+        and not re.fullmatch(r"[\s\d.,+*/():e°-]+", text, re.IGNORECASE)
+    ):
         raise BadValue(f"“{text.strip()[:60]}” has a unit, but a plain number is wanted here.")
     return value
 
@@ -132,15 +156,20 @@ def _tokens(text: str, shown: str) -> list[tuple[str, str]]:
     while at < len(text):
         match = _TOKEN.match(text, at)
         if match is None or match.lastgroup is None:
-            raise BadValue(f"“{shown}” can't be read as a length: “{text[at:].strip()[:12]}” is not a number or a unit.")
+            raise BadValue(
+                f"“{shown}” can't be read as a length: “{text[at:].strip()[:12]}” is not a number or a unit."
+            )
         found.append((match.lastgroup, match.group(match.lastgroup)))
         at = match.end()
     return found
 
 
 class _Sum:
-    """Reads a sum by descent: sums of terms, terms of factors. A value is a number of mm and whether it is a length; a plain number that stands in a
-    sum beside lengths, or alone, is in the default unit. A term holds one length at most: "5 in in", "10 in / 2 in" and "2 in * 3 mm" are none."""
+    """Reads a sum by descent: sums of terms, terms of factors. A value is a number of mm and whether it is a length; a
+    plain number that stands in a
+    sum beside lengths, or alone, is in the default unit. A term holds one length at most: "5 in in", "10 in / 2 in" and
+    "2 in * 3 mm" are none.
+    """
 
     def __init__(self, words: list[tuple[str, str]], default_unit: str, shown: str) -> None:
         self.words, self.at, self.default, self.shown = words, 0, MM_PER_UNIT[default_unit], shown
@@ -176,7 +205,10 @@ class _Sum:
                 times = self.taken() == "*"
                 other, also = self.factor()
                 if also and (is_length or not times):
-                    raise BadValue(f"“{self.shown}” {'multiplies' if times else 'divides by'} a length, which gives none; one unit is enough.")
+                    raise BadValue(
+                        f"“{self.shown}” {'multiplies' if times else 'divides by'} a length, which gives none; one unit"
+                        " is enough."
+                    )
                 value, is_length = (value * other if times else value / other), is_length or also
             elif self.at < len(self.words) and self.words[self.at][0] == "unit":
                 if is_length:

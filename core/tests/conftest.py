@@ -16,7 +16,13 @@ from tectogon.route import Card, Run, run_card
 def drawing(tmp_path: Path) -> Callable[..., Path]:
     """Write a DXF: `drawing(lambda space, document: ...)` gives its path."""
 
-    def write(draw: Callable[[Any, Any], None], version: str = "R2010", name: str = "drawing.dxf", binary: bool = False, units: int = 4) -> Path:
+    def write(
+        draw: Callable[[Any, Any], None],
+        version: str = "R2010",
+        name: str = "drawing.dxf",
+        binary: bool = False,
+        units: int = 4,
+    ) -> Path:
         document = ezdxf.new(version, units=units)
         draw(document.modelspace(), document)
         path = tmp_path / name
@@ -33,7 +39,9 @@ def on_card() -> Callable[..., Run]:
     def run(path: Path, *steps: tuple[str, dict[str, Any]], **more: Any) -> Run:
         numbered = [{"number": 10, "kind": "read", "params": {"source": path.name}}]
         numbered += [{"number": 20 + 10 * n, "kind": kind, "params": params} for n, (kind, params) in enumerate(steps)]
-        return run_card(Card.model_validate({"steps": numbered, "sources": {path.name: "x"}}), {path.name: path}, **more)
+        return run_card(
+            Card.model_validate({"steps": numbered, "sources": {path.name: "x"}}), {path.name: path}, **more
+        )
 
     return run
 

@@ -1,4 +1,5 @@
-"""Made-up sheets: random prismatic parts projected with hidden-line removal into three views, in first or third angle, dirty as sheets are."""
+"""Made-up sheets: random prismatic parts projected with hidden-line removal into three views, in first or third angle,
+dirty as sheets are."""
 
 from __future__ import annotations
 
@@ -24,7 +25,8 @@ from tectogon.views import frame_of
 
 @dataclass(frozen=True)
 class Sheet:
-    """Where the part's origin lies in each view of the sheet, the angle of projection, and the volume of the part (mm³)."""
+    """Where the part's origin lies in each view of the sheet, the angle of projection, and the volume of the part
+    (mm³)."""
 
     path: Path
     origins: dict[str, tuple[float, float]]
@@ -33,7 +35,8 @@ class Sheet:
 
 
 def made_sheet(seed: int, folder: Path, *, rich: bool = False) -> Sheet:
-    """A sheet of a part with holes and slots, or a `rich` one with bosses, pads, pockets, counterbores, notches, and holes from the far sides too."""
+    """A sheet of a part with holes and slots, or a `rich` one with bosses, pads, pockets, counterbores, notches, and
+    holes from the far sides too."""
     chance = random.Random(seed)
     size = [chance.randrange(40, 120, 2), chance.randrange(30, 80, 2), chance.randrange(24, 70, 2)]
     solid = (_rich_part if rich else _part)(chance, *(float(v) for v in size))
@@ -65,14 +68,18 @@ def made_sheet(seed: int, folder: Path, *, rich: bool = False) -> Sheet:
 
 def _part(chance: random.Random, w: float, d: float, h: float) -> NamedShape:
     """A block, an L, a U or a step along the depth, with holes and slots, through or blind, from above."""
-    low, a, b = round(h * chance.uniform(0.3, 0.6)), round(w * chance.uniform(0.25, 0.4)), round(w * chance.uniform(0.6, 0.75))
+    low, a, b = (
+        round(h * chance.uniform(0.3, 0.6)),
+        round(w * chance.uniform(0.25, 0.4)),
+        round(w * chance.uniform(0.6, 0.75)),
+    )
     shapes = {
         "block": ([(0, 0), (w, 0), (w, h), (0, h)], [(0, w, h)]),
         "L": ([(0, 0), (w, 0), (w, low), (a, low), (a, h), (0, h)], [(a, w, low)]),
         "U": ([(0, 0), (w, 0), (w, h), (b, h), (b, low), (a, low), (a, h), (0, h)], [(a, b, low)]),
         "round": ([(0, h), (0, 0), (w, 0), (w, h - 8)], [(0, w - 8, h)]),
         "chamfer": ([(0, 0), (w, 0), (w, h - 5), (w - 5, h), (0, h)], [(0, w - 5, h)]),
-    }  # fmt: skip
+    }
     kind = chance.choice(sorted(shapes))
     outline, flats = shapes[kind]
     figure = Figure().chain(*outline, close=kind != "round")
@@ -97,15 +104,23 @@ def _part(chance: random.Random, w: float, d: float, h: float) -> NamedShape:
 
 
 def _rich_part(chance: random.Random, w: float, d: float, h: float) -> NamedShape:
-    """A block, an L, a U, a T or stairs along the depth, with up to three features apart from each other; all sizes to a tenth."""
-    low, a, b = round(h * chance.uniform(0.3, 0.6)), round(w * chance.uniform(0.25, 0.4)), round(w * chance.uniform(0.6, 0.75))
+    """A block, an L, a U, a T or stairs along the depth, with up to three features apart from each other; all sizes to
+    a tenth."""
+    low, a, b = (
+        round(h * chance.uniform(0.3, 0.6)),
+        round(w * chance.uniform(0.25, 0.4)),
+        round(w * chance.uniform(0.6, 0.75)),
+    )
     shapes = {
         "block": ([(0, 0), (w, 0), (w, h), (0, h)], [(0, w, h)]),
         "L": ([(0, 0), (w, 0), (w, low), (a, low), (a, h), (0, h)], [(a, w, low)]),
         "U": ([(0, 0), (w, 0), (w, h), (b, h), (b, low), (a, low), (a, h), (0, h)], [(a, b, low)]),
         "T": ([(a, 0), (b, 0), (b, low), (w, low), (w, h), (0, h), (0, low), (a, low)], [(a, b, h)]),
-        "stairs": ([(0, 0), (w, 0), (w, low / 2), (b, low / 2), (b, low), (a, low), (a, h), (0, h)], [(b, w, low / 2), (a, b, low)]),
-    }  # fmt: skip
+        "stairs": (
+            [(0, 0), (w, 0), (w, low / 2), (b, low / 2), (b, low), (a, low), (a, h), (0, h)],
+            [(b, w, low / 2), (a, b, low)],
+        ),
+    }
     outline, flats = shapes[chance.choice(sorted(shapes))]
     solid = _prism(Figure().chain(*outline), "front", -d, 0.0)
     taken: list[tuple[float, float, float]] = []
@@ -122,19 +137,27 @@ def _rich_part(chance: random.Random, w: float, d: float, h: float) -> NamedShap
     return solid
 
 
-def _with_feature(chance: random.Random, solid: NamedShape, place: tuple[float, float, float], flat: tuple[float, float]) -> NamedShape:
-    """The solid with a feature of radius r at x, y of a flat face at `top`, seen from above or, dashed, from below; or a notch out of its corner."""
+def _with_feature(
+    chance: random.Random, solid: NamedShape, place: tuple[float, float, float], flat: tuple[float, float]
+) -> NamedShape:
+    """The solid with a feature of radius r at x, y of a flat face at `top`, seen from above or, dashed, from below; or
+    a notch out of its corner."""
     (x, y, r), (x1, top) = place, flat
     deep = round(min(top * chance.uniform(0.3, 0.6), 11.0), 1)
     small, large = Figure().circle(x, y, r), Figure().circle(x, y, 2 * r)
     pad = Figure().rectangle(x - 2 * r, y - r, 4 * r, 2 * r)
     notch = Figure().rectangle(x1 - 1.2 * r, -1.0, 1.2 * r + 1, 1 + 1.2 * r)
     features = {
-        "hole": ("cut", [(small, -1.0, top + 1)]), "blind": ("cut", [(small, top - deep, top + 1)]), "from below": ("cut", [(small, -1.0, deep)]),
-        "counterbore": ("cut", [(small, -1.0, top + 1), (large, top - deep, top + 1)]), "boss": ("join", [(large, top - 1, top + deep)]),
-        "pad": ("join", [(pad, top - 1, top + deep)]), "pocket": ("cut", [(pad, top - deep, top + 1)]), "pocket below": ("cut", [(pad, -1.0, deep)]),
+        "hole": ("cut", [(small, -1.0, top + 1)]),
+        "blind": ("cut", [(small, top - deep, top + 1)]),
+        "from below": ("cut", [(small, -1.0, deep)]),
+        "counterbore": ("cut", [(small, -1.0, top + 1), (large, top - deep, top + 1)]),
+        "boss": ("join", [(large, top - 1, top + deep)]),
+        "pad": ("join", [(pad, top - 1, top + deep)]),
+        "pocket": ("cut", [(pad, top - deep, top + 1)]),
+        "pocket below": ("cut", [(pad, -1.0, deep)]),
         "notch": ("cut", [(notch, top - deep, top + 1)]),
-    }  # fmt: skip
+    }
     how, tools = features[chance.choice(sorted(features))]
     return combine(how, [solid], [_prism(figure, "top", low, high) for figure, low, high in tools])
 

@@ -1,4 +1,5 @@
-"""A seeded spoiler: breaks a clean figure the ways people's drawings are broken, never by more than a stated distance."""
+"""A seeded spoiler: breaks a clean figure the ways people's drawings are broken, never by more than a stated
+distance."""
 
 from __future__ import annotations
 
@@ -16,10 +17,17 @@ def gear(x: float, y: float, teeth: int, inner: float, outer: float) -> Figure:
     step = TURN / teeth
     for n in range(teeth):
         a = n * step
-        p, q = ((x + r * math.cos(b), y + r * math.sin(b)) for r, b in ((inner, a + 0.5 * step), (outer, a + 0.6 * step)))
+        p, q = (
+            (x + r * math.cos(b), y + r * math.sin(b)) for r, b in ((inner, a + 0.5 * step), (outer, a + 0.6 * step))
+        )
         s = (x + inner * math.cos(a + step), y + inner * math.sin(a + step))
         u = (x + outer * math.cos(a + 0.9 * step), y + outer * math.sin(a + 0.9 * step))
-        figure.curves += [Arc(x, y, inner, a, 0.5 * step), Line(*p, *q), Arc(x, y, outer, a + 0.6 * step, 0.3 * step), Line(*u, *s)]
+        figure.curves += [
+            Arc(x, y, inner, a, 0.5 * step),
+            Line(*p, *q),
+            Arc(x, y, outer, a + 0.6 * step, 0.3 * step),
+            Line(*u, *s),
+        ]
     return figure
 
 
@@ -52,7 +60,8 @@ def drawing(seed: int) -> Figure:
 
 
 def spoiled(figure: Figure, seed: int, most: float) -> Figure:
-    """The figure with gaps, doubles, overshoots, splits and reversed pieces, and jitter far below `most` (mm); nothing is off by more than that."""
+    """The figure with gaps, doubles, overshoots, splits and reversed pieces, and jitter far below `most` (mm); nothing
+    is off by more than that."""
     chooser = random.Random(seed)
     curves: list[Curve] = []
     for curve in figure.curves:
@@ -70,7 +79,11 @@ def spoiled(figure: Figure, seed: int, most: float) -> Figure:
             elif fate < 0.26 and isinstance(part, Line):
                 part = _shortened(part, -chooser.uniform(0.2, 0.6) * most, chooser.choice((0, 1)))
             elif fate < 0.36:
-                twin = part if chooser.random() < 0.5 else CurveTable.of([part]).parts(np.array([0]), np.array([0.2]), np.array([0.7])).curve(0)
+                twin = (
+                    part
+                    if chooser.random() < 0.5
+                    else CurveTable.of([part]).parts(np.array([0]), np.array([0.2]), np.array([0.7])).curve(0)
+                )
                 curves.append(twin.reversed() if chooser.random() < 0.5 else twin)
             curves.append(part.reversed() if chooser.random() < 0.4 else part)
     chooser.shuffle(curves)
@@ -87,5 +100,3 @@ def _shortened(curve: Curve, by: float, side: int) -> Curve:
         return Line(curve.x0 + share * dx, curve.y0 + share * dy, curve.x1, curve.y1)
     low, high = (0.0, 1.0 - share) if side else (share, 1.0)
     return CurveTable.of([curve]).parts(np.array([0]), np.array([low]), np.array([high])).curve(0)
-
-

@@ -120,7 +120,10 @@ def test_choices(tmp_path: Path) -> None:
 
 def test_several_curves_in_a_file(tmp_path: Path) -> None:
     result = read(tmp_path, "first\n0 0\n1 0\n1 1\n\nsecond\n5 5\n9 5\n9 9\n12 12\n", "curves.txt")
-    assert [(c.name, c.points, c.trailing_edge) for c in result.curve_sets] == [("first", 3, "open"), ("second", 4, "open")]
+    assert [(c.name, c.points, c.trailing_edge) for c in result.curve_sets] == [
+        ("first", 3, "open"),
+        ("second", 4, "open"),
+    ]
 
 
 @pytest.mark.parametrize("text", ["1 1\n1 1\n1 1\n", "0 0 0 0 0\n\x00\n1 2\n2 3"])

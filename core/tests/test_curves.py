@@ -21,15 +21,21 @@ angle = st.floats(-6, 6)
 sweep = st.floats(0.1, 6.2).flatmap(lambda s: st.sampled_from([s, -s]))
 lines = st.builds(Line, coordinate, coordinate, coordinate, coordinate).filter(lambda c: c.length > 0.1)
 arcs = st.builds(Arc, coordinate, coordinate, st.floats(0.5, 50), angle, sweep)
-ellipses = st.builds(EllipticArc, coordinate, coordinate, st.floats(1, 40), st.floats(1, 40), st.floats(0.1, 1.0), angle, sweep)
-splines = st.lists(st.tuples(coordinate, coordinate), min_size=4, max_size=4, unique=True).map(lambda p: Spline.bezier(np.array(p)))
+ellipses = st.builds(
+    EllipticArc, coordinate, coordinate, st.floats(1, 40), st.floats(1, 40), st.floats(0.1, 1.0), angle, sweep
+)
+splines = st.lists(st.tuples(coordinate, coordinate), min_size=4, max_size=4, unique=True).map(
+    lambda p: Spline.bezier(np.array(p))
+)
 curves = st.one_of(lines, arcs, ellipses, splines)
 T = np.linspace(0, 1, 401)
 
 
 @given(curves, st.floats(-3, 3), st.floats(0.2, 4), st.booleans(), st.floats(0.3, 2))
 @settings(max_examples=120, deadline=None)
-def test_an_affine_map_of_the_table_is_the_map_of_every_point(curve: Curve, turn: float, scale: float, mirror: bool, stretch: float) -> None:
+def test_an_affine_map_of_the_table_is_the_map_of_every_point(
+    curve: Curve, turn: float, scale: float, mirror: bool, stretch: float
+) -> None:
     c, s = scale * math.cos(turn), scale * math.sin(turn)
     matrix = np.array([[c, -s * stretch, 5.0], [s, c * stretch, -3.0]]) @ np.diag([1.0, -1.0 if mirror else 1.0, 1.0])
     moved = CurveTable.of([curve]).transformed(matrix).curve(0)
@@ -38,7 +44,9 @@ def test_an_affine_map_of_the_table_is_the_map_of_every_point(curve: Curve, turn
     if isinstance(curve, (Line, Spline)) or abs(stretch - 1) < 1e-9:
         assert np.allclose(got, expected, atol=1e-8)
     assert np.allclose(got[[0, -1]], expected[[0, -1]], atol=1e-6)
-    assert np.abs(expected - got[:, None]).max(axis=2).min(axis=1).max() < 3.0  # the same set of points, within the sampling
+    assert (
+        np.abs(expected - got[:, None]).max(axis=2).min(axis=1).max() < 3.0
+    )  # the same set of points, within the sampling
 
 
 @given(curves, st.floats(0.05, 0.45), st.floats(0.55, 0.95))
@@ -60,7 +68,9 @@ def test_flattening_keeps_the_chord_tolerance_and_the_box_holds_it(curve: Curve)
     points, _ = table.flatten(0.05)
     fine = np.asarray(curve.points(T))
     steps = np.diff(points, axis=0)
-    along = np.clip(np.sum((fine[:, None] - points[None, :-1]) * steps, axis=2) / np.maximum(np.sum(steps**2, axis=1), 1e-12), 0, 1)
+    along = np.clip(
+        np.sum((fine[:, None] - points[None, :-1]) * steps, axis=2) / np.maximum(np.sum(steps**2, axis=1), 1e-12), 0, 1
+    )
     feet = points[None, :-1] + along[..., None] * steps
     assert np.linalg.norm(feet - fine[:, None], axis=2).min(axis=1).max() <= 0.05 * 1.3
     x0, y0, x1, y1 = table.bounds[0]
@@ -71,7 +81,11 @@ def test_flattening_keeps_the_chord_tolerance_and_the_box_holds_it(curve: Curve)
 @given(curves, coordinate, coordinate)
 @settings(max_examples=80, deadline=None)
 def test_moments_agree_with_a_fine_polygon(curve: Curve, x: float, y: float) -> None:
-    closing = [curve, Line(*np.asarray(curve.points(np.array([1.0])))[0].tolist(), x, y), Line(x, y, *np.asarray(curve.points(np.array([0.0])))[0].tolist())]
+    closing = [
+        curve,
+        Line(*np.asarray(curve.points(np.array([1.0])))[0].tolist(), x, y),
+        Line(x, y, *np.asarray(curve.points(np.array([0.0])))[0].tolist()),
+    ]
     found = area_moments(CurveTable.of(closing)).sum(axis=0)
     p = np.vstack([np.asarray(curve.points(np.linspace(0, 1, 20001))), [[x, y]]])
     q = np.roll(p, -1, axis=0)
@@ -93,7 +107,9 @@ def test_a_bulge_is_the_tangent_of_a_quarter_of_the_angle(bulge: float) -> None:
     assert isinstance(arc, Arc)
     assert arc.sweep == pytest.approx(4 * math.atan(bulge))
     assert np.allclose(arc.points(np.array([0.0, 1.0])), [[0, 0], [10, 0]], atol=1e-9)
-    assert np.asarray(arc.points(np.array(0.5)))[1] == pytest.approx(-5 * bulge, rel=1e-9)  # sagitta = bulge × half the chord
+    assert np.asarray(arc.points(np.array(0.5)))[1] == pytest.approx(
+        -5 * bulge, rel=1e-9
+    )  # sagitta = bulge × half the chord
 
 
 def test_unclamped_and_rational_splines_agree_with_scipy() -> None:
@@ -102,7 +118,9 @@ def test_unclamped_and_rational_splines_agree_with_scipy() -> None:
     ours = Spline.of(3, knots, poles)
     theirs = BSpline(knots, poles, 3)(3 + T * (5 - 3))
     assert np.allclose(ours.points(T), theirs, atol=1e-12)
-    quarter = Spline.of(2, np.array([0, 0, 0, 1, 1, 1.0]), np.array([[1, 0], [1, 1], [0, 1.0]]), np.array([1, math.sqrt(0.5), 1]))
+    quarter = Spline.of(
+        2, np.array([0, 0, 0, 1, 1, 1.0]), np.array([[1, 0], [1, 1], [0, 1.0]]), np.array([1, math.sqrt(0.5), 1])
+    )
     assert np.allclose(np.hypot(*quarter.points(T).T), 1.0, atol=1e-14)
     assert quarter.length == pytest.approx(math.pi / 2, rel=1e-10)
     assert np.allclose(quarter.part(0.2, 0.7).points(T), quarter.points(0.2 + 0.5 * T), atol=1e-12)
@@ -147,7 +165,9 @@ def test_curves_meet_where_they_should(figure: Figure, points: list[list[float]]
 
 @given(curves, st.tuples(coordinate, coordinate))
 @settings(max_examples=150, deadline=None)
-def test_tangents_and_perpendiculars_from_a_point_arrive_as_they_should(curve: Curve, point: tuple[float, float]) -> None:
+def test_tangents_and_perpendiculars_from_a_point_arrive_as_they_should(
+    curve: Curve, point: tuple[float, float]
+) -> None:
     speed = np.hypot(*np.asarray(curve.derivatives(T)).T)
     assume(speed.min() > 0.02 * speed.max())  # no cusps, where a curve has no direction
 
@@ -167,7 +187,9 @@ def test_tangents_and_perpendiculars_from_a_point_arrive_as_they_should(curve: C
     assert all(abs(s) < 0.02 for s in arrivals(tangent_points(curve, np.array(point))))
     assert all(abs(s) > 0.999 for s in arrivals(feet(curve, np.array(point))))
     off = np.hypot(*(np.asarray(curve.points(T)) - np.array(point)).T)
-    if 0 < off.argmin() < len(T) - 1 and off.min() > 1.0 and np.ptp(off) > 1e-6:  # the nearest point inside a curve is a foot
+    if (
+        0 < off.argmin() < len(T) - 1 and off.min() > 1.0 and np.ptp(off) > 1e-6
+    ):  # the nearest point inside a curve is a foot
         assert len(feet(curve, np.array(point)))
 
 

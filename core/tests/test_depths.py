@@ -1,4 +1,5 @@
-"""Depths by pointing: ends at points of other views, at faces and edges, the next face, half of what is seen; depths proposed; parts as steps."""
+"""Depths by pointing: ends at points of other views, at faces and edges, the next face, half of what is seen; depths
+proposed; parts as steps."""
 
 from __future__ import annotations
 
@@ -58,20 +59,41 @@ def volume(run: Run) -> float:
 FRONT, HOLE = 60 * 30 - 25 * 10, 36 * math.pi
 
 
-def test_ends_picked_in_another_view_follow_the_drawing(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
-    """The front profile as far as the top view's far corner; the hole down to the foot of its dashed lines. Another width, another depth: the same card."""
+def test_ends_picked_in_another_view_follow_the_drawing(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
+    """The front profile as far as the top view's far corner; the hole down to the foot of its dashed lines. Another
+    width, another depth: the same card."""
     steps: list[tuple[str, dict[str, Any]]] = []
     for deep, width in ((8.0, 40.0), (12.5, 46.0)):
         path = drawing(sheet(deep=deep, width=width))
         run = on_card(path, ("arrange", {}))
         if not steps:
             far, foot = end_at(run, 0, 100), end_at(run, 9, 22)
-            steps = [("arrange", {}), ("extrude", {"profiles": choice(region(run, area=FRONT)), "extent": "picked", "ends": [far]})]
+            steps = [
+                ("arrange", {}),
+                ("extrude", {"profiles": choice(region(run, area=FRONT)), "extent": "picked", "ends": [far]}),
+            ]
             steps += [("cut", {"profiles": choice(region(run, area=HOLE)), "depth": "picked", "ends": [foot]})]
         assert volume(on_card(path, *steps)) == pytest.approx(FRONT * width - HOLE * deep, rel=1e-9)
-    between = on_card(path, ("arrange", {}), ("extrude", {"profiles": choice(region(run, area=HOLE)), "extent": "picked", "ends": [end_at(run, 35, 30), end_at(run, 35, 20)]}))
+    between = on_card(
+        path,
+        ("arrange", {}),
+        (
+            "extrude",
+            {
+                "profiles": choice(region(run, area=HOLE)),
+                "extent": "picked",
+                "ends": [end_at(run, 35, 30), end_at(run, 35, 20)],
+            },
+        ),
+    )
     assert volume(between) == pytest.approx(HOLE * 10, rel=1e-9)
-    own = on_card(path, ("arrange", {}), ("extrude", {"profiles": choice(region(run, area=FRONT)), "extent": "picked", "ends": [end_at(run, 35, 30)]}))
+    own = on_card(
+        path,
+        ("arrange", {}),
+        ("extrude", {"profiles": choice(region(run, area=FRONT)), "extent": "picked", "ends": [end_at(run, 35, 30)]}),
+    )
     assert "lies in the profile's own view" in own.steps[2].message
 
 
@@ -81,18 +103,51 @@ def test_ends_on_faces_and_edges_of_the_part(drawing: Callable[..., Path], on_ca
     block = ("extrude", {"profiles": choice(region(run, area=FRONT)), "extent": "as_seen"})
     built = on_card(path, ("arrange", {}), block)
     (body,) = built.workpiece.bodies
-    flat = {round(body_facts[0][2], 6): n.text for body_facts, n in zip(faces(built), body.names, strict=True) if abs(body_facts[1][2]) > 0.99}
+    flat = {
+        round(body_facts[0][2], 6): n.text
+        for body_facts, n in zip(faces(built), body.names, strict=True)
+        if abs(body_facts[1][2]) > 0.99
+    }
     hole = choice(region(run, area=HOLE))
-    to_step = on_card(path, ("arrange", {}), block, ("cut", {"profiles": hole, "depth": "picked", "ends": [{"face": {"name": flat[20.0]}}]}))
+    to_step = on_card(
+        path,
+        ("arrange", {}),
+        block,
+        ("cut", {"profiles": hole, "depth": "picked", "ends": [{"face": {"name": flat[20.0]}}]}),
+    )
     assert volume(to_step) == pytest.approx(STEPPED - HOLE * 10, rel=1e-9)
-    edges = [(e, f) for e, f in zip(body.edges, kernel.faces_along_edges(body.shape), strict=True) if {body.names[n].text for n in f} >= {flat[20.0]}]
+    edges = [
+        (e, f)
+        for e, f in zip(body.edges, kernel.faces_along_edges(body.shape), strict=True)
+        if {body.names[n].text for n in f} >= {flat[20.0]}
+    ]
     names = sorted({body.names[n].text for n in edges[0][1]})
-    by_edge = on_card(path, ("arrange", {}), block, ("cut", {"profiles": hole, "depth": "picked", "ends": [{"edge": {"faces": names, "point": [60, 0, 20]}}]}))
+    by_edge = on_card(
+        path,
+        ("arrange", {}),
+        block,
+        ("cut", {"profiles": hole, "depth": "picked", "ends": [{"edge": {"faces": names, "point": [60, 0, 20]}}]}),
+    )
     assert volume(by_edge) == pytest.approx(STEPPED - HOLE * 10, rel=1e-9)
-    gone = on_card(path, ("arrange", {}), block, ("cut", {"profiles": hole, "depth": "picked", "ends": [{"face": {"name": "side of nothing, operation 7"}}]}))
+    gone = on_card(
+        path,
+        ("arrange", {}),
+        block,
+        ("cut", {"profiles": hole, "depth": "picked", "ends": [{"face": {"name": "side of nothing, operation 7"}}]}),
+    )
     assert "no longer there" in gone.steps[3].message
     aslant = next(n.text for f, n in zip(faces(built), body.names, strict=True) if abs(f[1][0]) > 0.99)
-    assert "not parallel" in on_card(path, ("arrange", {}), block, ("cut", {"profiles": hole, "depth": "picked", "ends": [{"face": {"name": aslant}}]})).steps[3].message
+    assert (
+        "not parallel"
+        in on_card(
+            path,
+            ("arrange", {}),
+            block,
+            ("cut", {"profiles": hole, "depth": "picked", "ends": [{"face": {"name": aslant}}]}),
+        )
+        .steps[3]
+        .message
+    )
 
 
 def faces(run: Run) -> list[Any]:
@@ -102,9 +157,17 @@ def faces(run: Run) -> list[Any]:
 
 
 def test_to_the_next_face_and_half_of_what_is_seen(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
-    """A channel, two walls 10 thick 40 apart: a cut takes one wall and leaves the other; a bar between them ends on the far wall."""
+    """A channel, two walls 10 thick 40 apart: a cut takes one wall and leaves the other; a bar between them ends on the
+    far wall."""
     channel = Figure().chain((0, 0), (60, 0), (60, 30), (50, 30), (50, 10), (10, 10), (10, 30), (0, 30))
-    figure = Figure(channel.curves).rectangle(100, 0, 40, 30).circle(120, 22, 3).rectangle(0, 60, 60, 40).line(10, 60, 10, 100).line(50, 60, 50, 100)
+    figure = (
+        Figure(channel.curves)
+        .rectangle(100, 0, 40, 30)
+        .circle(120, 22, 3)
+        .rectangle(0, 60, 60, 40)
+        .line(10, 60, 10, 100)
+        .line(50, 60, 50, 100)
+    )
     path = drawing(figure.draw())
     run = on_card(path, ("arrange", {}))
     whole = 60 * 30 - 40 * 20
@@ -114,15 +177,24 @@ def test_to_the_next_face_and_half_of_what_is_seen(drawing: Callable[..., Path],
     assert volume(one) == pytest.approx(whole * 40 - 9 * math.pi * 10, rel=1e-9)
     both = on_card(path, ("arrange", {}), block, ("cut", {"profiles": round_}))
     assert volume(both) == pytest.approx(whole * 40 - 2 * 9 * math.pi * 10, rel=1e-9)
-    bar = on_card(path, ("arrange", {}), block, ("extrude", {"profiles": round_, "extent": "next_face", "side": "towards", "start": 10, "result": "join"}))
+    bar = on_card(
+        path,
+        ("arrange", {}),
+        block,
+        ("extrude", {"profiles": round_, "extent": "next_face", "side": "towards", "start": 10, "result": "join"}),
+    )
     assert volume(bar) == pytest.approx(whole * 40 + 9 * math.pi * 40, rel=1e-9)
-    half = on_card(path, ("arrange", {}), ("extrude", {"profiles": choice(region(run, area=whole)), "extent": "half_as_seen"}))
+    half = on_card(
+        path, ("arrange", {}), ("extrude", {"profiles": choice(region(run, area=whole)), "extent": "half_as_seen"})
+    )
     assert volume(half) == pytest.approx(whole * 20, rel=1e-9)
     halved = on_card(path, ("arrange", {}), block, ("cut", {"profiles": round_, "depth": "half_as_seen"}))
     assert volume(halved) == pytest.approx(whole * 40 - 9 * math.pi * 10, rel=1e-9)
 
 
-def test_depths_are_proposed_the_likeliest_first_and_do_what_they_say(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+def test_depths_are_proposed_the_likeliest_first_and_do_what_they_say(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
     path = drawing(sheet())
     run = on_card(path, ("arrange", {}))
     front = region(run, area=FRONT)
@@ -139,7 +211,9 @@ def test_depths_are_proposed_the_likeliest_first_and_do_what_they_say(drawing: C
 
 
 @pytest.mark.parametrize("seed", [*range(6), 40, 41])
-def test_the_part_from_its_views_is_the_same_as_ordinary_steps(on_card: Callable[..., Run], tmp_path: Path, seed: int) -> None:
+def test_the_part_from_its_views_is_the_same_as_ordinary_steps(
+    on_card: Callable[..., Run], tmp_path: Path, seed: int
+) -> None:
     made = made_sheet(seed, tmp_path)
     arranged = on_card(made.path, ("mend", {}), ("arrange", {}))
     steps = steps_from_views(arranged.workpiece)
@@ -149,11 +223,18 @@ def test_the_part_from_its_views_is_the_same_as_ordinary_steps(on_card: Callable
 
 
 def test_a_plate_of_an_angle_is_proposed_in_its_own_thickness(on_card: Callable[..., Run]) -> None:
-    """Of the sensor bracket's top view the plate is a part only: 1.5 mm, as the front view draws at its free end, comes before the whole 40."""
+    """Of the sensor bracket's top view the plate is a part only: 1.5 mm, as the front view draws at its free end, comes
+    before the whole 40."""
     path = Path(__file__).resolve().parents[2] / "demo" / "files" / "sensor-bracket.dxf"
     run = on_card(path, ("leave_out", {"proposals": ["layer"]}), ("mend", {}), ("arrange", {}))
     plate = max((r for r in run.workpiece.drawing.regions.regions if len(r.holes) == 2), key=lambda r: r.area)
     found = proposals_of(run.workpiece, plate)
     assert found[0].words == "Raise it 1.5 mm: drawn in the front view at one side of it"
-    built = on_card(path, ("leave_out", {"proposals": ["layer"]}), ("mend", {}), ("arrange", {}), (found[0].kind, {"profiles": choice(plate), **found[0].values}))
+    built = on_card(
+        path,
+        ("leave_out", {"proposals": ["layer"]}),
+        ("mend", {}),
+        ("arrange", {}),
+        (found[0].kind, {"profiles": choice(plate), **found[0].values}),
+    )
     assert volume(built) == pytest.approx(plate.area * 1.5, rel=1e-9)

@@ -23,12 +23,16 @@ ENTITIES: list[tuple[str, tuple[Any, ...], dict[str, Any]]] = [
     ("lwpolyline", ([(0, 0), (5, 0), (5, 5)],), {"bulges": [0.3, 0, -0.2], "closed": True}),
     ("lwpolyline", ([(0, 9), (5, 9), (5, 12)],), {"bulges": [0, 1, 0], "closed": False}),
     ("polyline2d", ([(20, 0), (25, 0), (25, 8)],), {"bulges": [0.1, 0, 0], "closed": True}),
-    ("spline", ([(0, 0, 0), (2, 5, 0), (6, -3, 0), (9, 1, 0), (12, 4, 0)],), {"degree": 3, "knots": [0, 0, 0, 0, 0.4, 1, 1, 1, 1], "weights": [1, 2, 1, 1, 0.5]}),
+    (
+        "spline",
+        ([(0, 0, 0), (2, 5, 0), (6, -3, 0), (9, 1, 0), (12, 4, 0)],),
+        {"degree": 3, "knots": [0, 0, 0, 0, 0.4, 1, 1, 1, 1], "weights": [1, 2, 1, 1, 0.5]},
+    ),
     ("text", ("PLATE 12", (0, 0, 0), 2.5), {}),
     ("blockref", ("OUTER", (20, 20, 0)), {"scale": (-1, 1, 1), "rotation": 15}),
     ("blockref", ("OUTER", (60, 20, 0)), {"scale": (2, 0.5, 1), "rotation": 40}),
     ("line", ((0, 0, 0), (10, 5, 7)), {}),
-]  # fmt: skip
+]
 
 
 def write_dwg(path: Path) -> Path:
@@ -52,7 +56,9 @@ def write_dxf(path: Path) -> Path:
     bolt = document.blocks.new("BOLT")
     bolt.add_circle((0, 0), 2.0)
     bolt.add_line((0, 0), (5, 0))
-    document.blocks.new("OUTER", base_point=(1, 1, 0)).add_blockref("BOLT", (3, 3), dxfattribs={"xscale": 2, "yscale": 1, "rotation": 30})
+    document.blocks.new("OUTER", base_point=(1, 1, 0)).add_blockref(
+        "BOLT", (3, 3), dxfattribs={"xscale": 2, "yscale": 1, "rotation": 30}
+    )
     space = document.modelspace()
     for n, (kind, args, more) in enumerate(ENTITIES):
         common = {"layer": "PLATE" if n % 2 else "0"}
@@ -60,9 +66,20 @@ def write_dxf(path: Path) -> Path:
             space.add_rational_spline(args[0], more["weights"], more["degree"], more["knots"], dxfattribs=common)
         elif kind in ("lwpolyline", "polyline2d"):
             points = [(x, y, b) for (x, y), b in zip(args[0], more["bulges"], strict=True)]
-            (space.add_lwpolyline if kind == "lwpolyline" else space.add_polyline2d)(points, format="xyb", close=more["closed"], dxfattribs=common)
+            (space.add_lwpolyline if kind == "lwpolyline" else space.add_polyline2d)(
+                points, format="xyb", close=more["closed"], dxfattribs=common
+            )
         elif kind == "blockref":
-            space.add_blockref(args[0], args[1], dxfattribs={**common, "xscale": more["scale"][0], "yscale": more["scale"][1], "rotation": more["rotation"]})
+            space.add_blockref(
+                args[0],
+                args[1],
+                dxfattribs={
+                    **common,
+                    "xscale": more["scale"][0],
+                    "yscale": more["scale"][1],
+                    "rotation": more["rotation"],
+                },
+            )
         elif kind == "text":
             space.add_text(args[0], dxfattribs={**common, "height": args[2]})
         else:
@@ -72,7 +89,8 @@ def write_dxf(path: Path) -> Path:
 
 
 def rows(result: ReadResult) -> list[tuple[Any, ...]]:
-    """Every curve as kind, layer, colour, its ends, its middle and its length; sorted, since handles differ between the files."""
+    """Every curve as kind, layer, colour, its ends, its middle and its length; sorted, since handles differ between the
+    files."""
     linework = result.linework
     table = linework.table
     every = np.arange(len(table))

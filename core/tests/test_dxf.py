@@ -53,12 +53,21 @@ def drawn_by_ezdxf(entity: Any) -> list[np.ndarray]:
         return []
 
 
-@pytest.mark.parametrize(("version", "binary"), [("R12", False), ("R2000", False), ("R2000", True), ("R2010", False), ("R2018", True)])
+@pytest.mark.parametrize(
+    ("version", "binary"), [("R12", False), ("R2000", False), ("R2000", True), ("R2010", False), ("R2018", True)]
+)
 def test_every_kind_is_read_as_it_is_drawn(drawing: Callable[..., Path], version: str, binary: bool) -> None:
     path = drawing(everything, version, binary=binary)
     linework = read_drawing(path).linework
     ours = np.concatenate([np.asarray(c.points(np.linspace(0, 1, 500))) for c in linework.table.curves()])
-    theirs = np.concatenate([np.linspace(p, q, 120) for e in ezdxf.readfile(path).modelspace() for d in drawn_by_ezdxf(e) for p, q in itertools.pairwise(d)])
+    theirs = np.concatenate(
+        [
+            np.linspace(p, q, 120)
+            for e in ezdxf.readfile(path).modelspace()
+            for d in drawn_by_ezdxf(e)
+            for p, q in itertools.pairwise(d)
+        ]
+    )
     assert cKDTree(ours).query(theirs)[0].max() < 0.06
     assert cKDTree(theirs).query(ours)[0].max() < 0.06
     assert dict(linework.skipped) == {"TEXT": 1}
@@ -107,22 +116,40 @@ def test_what_is_not_geometry_is_named_and_counted(drawing: Callable[..., Path])
 
     result = read_drawing(drawing(draw))
     assert len(result.linework) == 2
-    assert dict(result.linework.skipped) == {"TEXT": 1, "MTEXT": 1, "HATCH": 1, "POINT": 1, "3DFACE": 1, "not parallel to the sheet": 1, "DIMENSION": 1}
+    assert dict(result.linework.skipped) == {
+        "TEXT": 1,
+        "MTEXT": 1,
+        "HATCH": 1,
+        "POINT": 1,
+        "3DFACE": 1,
+        "not parallel to the sheet": 1,
+        "DIMENSION": 1,
+    }
     assert result.linework.stated[0].drawn_mm == pytest.approx(10)
 
 
-def test_what_a_curve_says_of_itself_and_is_not_is_a_finding(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+def test_what_a_curve_says_of_itself_and_is_not_is_a_finding(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
     def draw(space: Any, document: Any) -> None:
         for x in (0, 40):
             space.add_lwpolyline([(x, 0), (x + 30, 0), (x + 30, 30), (x, 30)], close=True)
         space.add_line((5, 5, 0), (5, 25, 0.2))
         space.add_circle((50, 15), 5, dxfattribs={"extrusion": (1e-7, 0, 1)})
-        for flags, poles in ((1, [(10, 5), (15, 12), (18, 3), (13, 5.5)]), (0, [(20, 5), (25, 12), (28, 3), (20, 5)]), (1, [(45, 22), (50, 29), (53, 20), (45, 22)])):
+        for flags, poles in (
+            (1, [(10, 5), (15, 12), (18, 3), (13, 5.5)]),
+            (0, [(20, 5), (25, 12), (28, 3), (20, 5)]),
+            (1, [(45, 22), (50, 29), (53, 20), (45, 22)]),
+        ):
             space.add_open_spline(poles).dxf.flags = flags
 
     run = on_card(drawing(draw))
     look = run.workpiece.drawing.findings
-    told = {f.kind: (f.size, f.words) for f in (*look.faults, *look.offered) if f.kind in ("off_plane", "closed_flag", "open_flag")}
+    told = {
+        f.kind: (f.size, f.words)
+        for f in (*look.faults, *look.offered)
+        if f.kind in ("off_plane", "closed_flag", "open_flag")
+    }
     assert set(told) == {"off_plane", "closed_flag", "open_flag"}
     assert told["off_plane"][0] == pytest.approx(0.2)
     assert told["closed_flag"][0] == pytest.approx(math.hypot(3, 0.5))
@@ -193,7 +220,9 @@ def test_layers_line_types_and_blocks_on_layer_nought(drawing: Callable[..., Pat
         (4, 1.37, 2, "mm", False),
     ],
 )
-def test_the_unit_is_weighed_by_header_and_stated_sizes(drawing: Callable[..., Path], units: int, factor: float, sizes: int, proposed: str, sure: bool) -> None:
+def test_the_unit_is_weighed_by_header_and_stated_sizes(
+    drawing: Callable[..., Path], units: int, factor: float, sizes: int, proposed: str, sure: bool
+) -> None:
     def draw(space: Any, document: Any) -> None:
         space.add_line((0, 0), (10, 0))
         for reach in (10, 7)[:sizes]:
@@ -233,14 +262,23 @@ def loop(space: Any, document: Any) -> None:
 
 def grid(space: Any, document: Any) -> None:
     document.blocks.new("A").add_line((0, 0), (1, 0))
-    space.add_blockref("A", (0, 0), dxfattribs={"row_count": 30000, "column_count": 30000, "row_spacing": 1, "column_spacing": 1})
+    space.add_blockref(
+        "A", (0, 0), dxfattribs={"row_count": 30000, "column_count": 30000, "row_spacing": 1, "column_spacing": 1}
+    )
 
 
 @pytest.mark.parametrize(
     ("draw", "error", "word"),
-    [(nested(9, 10), OverLimit, "100,000,000"), (nested(40, 10), OverLimit, "curves"), (loop, UnreadableFile, "itself"), (grid, OverLimit, "900,000,000")],
+    [
+        (nested(9, 10), OverLimit, "100,000,000"),
+        (nested(40, 10), OverLimit, "curves"),
+        (loop, UnreadableFile, "itself"),
+        (grid, OverLimit, "900,000,000"),
+    ],
 )
-def test_bombs_are_counted_before_they_are_laid_out(drawing: Callable[..., Path], draw: Any, error: type[TectogonError], word: str) -> None:
+def test_bombs_are_counted_before_they_are_laid_out(
+    drawing: Callable[..., Path], draw: Any, error: type[TectogonError], word: str
+) -> None:
     with pytest.raises(error, match=word):
         read_drawing(drawing(draw))
 
@@ -254,7 +292,13 @@ def test_too_many_entities_and_too_many_bytes(drawing: Callable[..., Path]) -> N
 
 
 def test_numbers_out_of_range_are_left_out_and_named(drawing: Callable[..., Path]) -> None:
-    path = drawing(lambda space, _: [space.add_line((0, 0), (10, 0)), space.add_line((0, 0), (1e12, 0)), space.add_circle((5, 5), 777.25)])
+    path = drawing(
+        lambda space, _: [
+            space.add_line((0, 0), (10, 0)),
+            space.add_line((0, 0), (1e12, 0)),
+            space.add_circle((5, 5), 777.25),
+        ]
+    )
     path.write_text(path.read_text().replace("777.25", "nan"))
     linework = read_drawing(path).linework
     assert len(linework) == 1
@@ -263,7 +307,15 @@ def test_numbers_out_of_range_are_left_out_and_named(drawing: Callable[..., Path
 
 
 @pytest.mark.parametrize(
-    "content", [b"", b"hello", b"\x00" * 500, b"%PDF-1.4", b"  0\nSECTION\n  2\nENTITIES\n  0\nLINE\n 10\nabc\n", b"0\nSECTION\n" + b"\xff\x00" * 900]
+    "content",
+    [
+        b"",
+        b"hello",
+        b"\x00" * 500,
+        b"%PDF-1.4",
+        b"  0\nSECTION\n  2\nENTITIES\n  0\nLINE\n 10\nabc\n",
+        b"0\nSECTION\n" + b"\xff\x00" * 900,
+    ],
 )
 def test_what_is_no_drawing_is_refused_in_a_sentence(tmp_path: Path, content: bytes) -> None:
     path = tmp_path / "wrong.dxf"

@@ -1,4 +1,5 @@
-"""The reader over columns against the usual way: the same linework, number for number, whatever stands between the plain entities."""
+"""The reader over columns against the usual way: the same linework, number for number, whatever stands between the
+plain entities."""
 
 from __future__ import annotations
 
@@ -78,15 +79,29 @@ entity = st.one_of(
     st.tuples(st.just("arc"), point, st.one_of(st.floats(0.01, 99), st.just(0.0)), angles(), angles(), looks, facing),
     st.tuples(st.just("circle"), point, st.floats(0.01, 99), looks, facing),
     st.tuples(st.just("ellipse"), point, point, st.floats(0.01, 1.0), st.floats(0, 7), st.floats(0, 7), looks),
-    st.tuples(st.just("polyline"), st.lists(st.tuples(number, number, st.sampled_from([0.0, 0.0, 0.5, -1.0, 1e-14])), max_size=6), st.booleans(), looks, facing),
+    st.tuples(
+        st.just("polyline"),
+        st.lists(st.tuples(number, number, st.sampled_from([0.0, 0.0, 0.5, -1.0, 1e-14])), max_size=6),
+        st.booleans(),
+        looks,
+        facing,
+    ),
     st.tuples(st.just("old polyline"), st.lists(point, min_size=2, max_size=4), looks),
     st.tuples(st.just("spline"), st.lists(point, min_size=4, max_size=8), looks),
     st.tuples(st.just("fit"), st.lists(point, min_size=3, max_size=5, unique=True), looks),
-    st.tuples(st.just("insert"), st.sampled_from(["INNER", "OUTER", "NOWHERE"]), point, st.sampled_from([1.0, 2.0, -1.5]), st.sampled_from([1.0, 2.0]), angles(), looks),
+    st.tuples(
+        st.just("insert"),
+        st.sampled_from(["INNER", "OUTER", "NOWHERE"]),
+        point,
+        st.sampled_from([1.0, 2.0, -1.5]),
+        st.sampled_from([1.0, 2.0]),
+        angles(),
+        looks,
+    ),
     st.tuples(st.just("grid"), point, st.integers(1, 3), looks),
     st.tuples(st.just("text"), point, looks),
     st.tuples(st.just("dimension"), point, point),
-)  # fmt: skip
+)
 
 
 def add(space: Any, kind: str, *v: Any) -> None:
@@ -110,7 +125,18 @@ def add(space: Any, kind: str, *v: Any) -> None:
     elif kind == "insert":
         space.add_blockref(v[0], v[1], dxfattribs={**v[5], "xscale": v[2], "yscale": v[3], "rotation": v[4]})
     elif kind == "grid":
-        space.add_blockref("INNER", v[0], dxfattribs={**v[2], "row_count": v[1], "column_count": 2, "row_spacing": 3, "column_spacing": 4, "rotation": 30})
+        space.add_blockref(
+            "INNER",
+            v[0],
+            dxfattribs={
+                **v[2],
+                "row_count": v[1],
+                "column_count": 2,
+                "row_spacing": 3,
+                "column_spacing": 4,
+                "rotation": 30,
+            },
+        )
     elif kind == "text":
         space.add_text("noted", dxfattribs=v[1]).set_placement(v[0])
     else:
@@ -118,8 +144,14 @@ def add(space: Any, kind: str, *v: Any) -> None:
 
 
 @settings(max_examples=60, deadline=None)
-@given(model=st.lists(entity, max_size=12), block=st.lists(entity, max_size=4), version=st.sampled_from(["R12", "R2000", "R2007", "R2018"]))
-def test_whatever_is_drawn_reads_the_same(tmp_path_factory: pytest.TempPathFactory, model: list[Any], block: list[Any], version: str) -> None:
+@given(
+    model=st.lists(entity, max_size=12),
+    block=st.lists(entity, max_size=4),
+    version=st.sampled_from(["R12", "R2000", "R2007", "R2018"]),
+)
+def test_whatever_is_drawn_reads_the_same(
+    tmp_path_factory: pytest.TempPathFactory, model: list[Any], block: list[Any], version: str
+) -> None:
     document = ezdxf.new("R2018", setup=True)
     document.layers.add("OUTLINE", color=3, linetype="DASHED")
     document.blocks.new("INNER").add_line((0, 0), (1, 2))
@@ -130,7 +162,12 @@ def test_whatever_is_drawn_reads_the_same(tmp_path_factory: pytest.TempPathFacto
             add(outer, kind, *values)
     for kind, *values in model:
         add(document.modelspace(), kind, *values)
-    document.dxfversion = version if version != "R12" or all(k in ("line", "arc", "circle", "text", "insert", "grid", "old polyline") for k, *_ in model + block) else "R2000"
+    document.dxfversion = (
+        version
+        if version != "R12"
+        or all(k in ("line", "arc", "circle", "text", "insert", "grid", "old polyline") for k, *_ in model + block)
+        else "R2000"
+    )
     stream = io.StringIO()
     document.write(stream)
     path = tmp_path_factory.mktemp("drawn") / "drawn.dxf"
@@ -139,8 +176,20 @@ def test_whatever_is_drawn_reads_the_same(tmp_path_factory: pytest.TempPathFacto
     assert_same(fast.linework, usual.linework)
 
 
-@pytest.mark.parametrize("swap", [(b"AcDbCircle\n", b"AcDbCircle\r\n"), (b"\n 40\n", b"\n40\n"), (b" 10\n", b" 1O\n"), (b"\n8\nOUT\n", b"\n8\n\n"), (b"5.0\n", b"5,0\n"), (b"5.0\n", b"nan\n")])
-def test_files_laid_out_otherwise_read_the_same_or_are_refused_the_same(tmp_path: Path, swap: tuple[bytes, bytes]) -> None:
+@pytest.mark.parametrize(
+    "swap",
+    [
+        (b"AcDbCircle\n", b"AcDbCircle\r\n"),
+        (b"\n 40\n", b"\n40\n"),
+        (b" 10\n", b" 1O\n"),
+        (b"\n8\nOUT\n", b"\n8\n\n"),
+        (b"5.0\n", b"5,0\n"),
+        (b"5.0\n", b"nan\n"),
+    ],
+)
+def test_files_laid_out_otherwise_read_the_same_or_are_refused_the_same(
+    tmp_path: Path, swap: tuple[bytes, bytes]
+) -> None:
     document = ezdxf.new("R2010")
     document.layers.add("OUT")
     for n in range(4):

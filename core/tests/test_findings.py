@@ -1,4 +1,5 @@
-"""Findings and mending: what was broken is found with its place and size, mended within the distance, and comes out as it was."""
+"""Findings and mending: what was broken is found with its place and size, mended within the distance, and comes out as
+it was."""
 
 from __future__ import annotations
 
@@ -34,7 +35,9 @@ def levels(table: CurveTable) -> list[tuple[int, float, int]]:
 
 
 def same(got: list[tuple[int, float, int]], expected: list[tuple[int, float, int]]) -> bool:
-    return len(got) == len(expected) and all(a[0] == b[0] and a[2] == b[2] and abs(a[1] - b[1]) <= 1e-3 * b[1] for a, b in zip(got, expected, strict=True))
+    return len(got) == len(expected) and all(
+        a[0] == b[0] and a[2] == b[2] and abs(a[1] - b[1]) <= 1e-3 * b[1] for a, b in zip(got, expected, strict=True)
+    )
 
 
 def test_spoiled_drawings_come_out_as_they_were_in_99_of_100_and_never_wrong_unsaid() -> None:
@@ -89,12 +92,18 @@ def test_every_fault_is_found_with_its_place_and_size() -> None:
 def test_circles_stay_circles_and_tangencies_tangent() -> None:
     """A slot whose lines stop short of its arcs, and a circle that lacks a degree."""
     figure = Figure().line(0.05, 5, 20, 5).line(20, -5, 0, -5.0)
-    figure.curves += [Arc(20, 0, 5, math.pi / 2, -math.pi), Arc(0, 0, 5, -math.pi / 2, -math.pi), Arc(40, 0, 7, 0.2, 2 * math.pi - 0.01)]
+    figure.curves += [
+        Arc(20, 0, 5, math.pi / 2, -math.pi),
+        Arc(0, 0, 5, -math.pi / 2, -math.pi),
+        Arc(40, 0, 7, 0.2, 2 * math.pi - 0.01),
+    ]
     table, _ = mended(figure)
     arcs = [c for c in table.curves() if isinstance(c, Arc)]
     assert sorted(a.radius for a in arcs) == pytest.approx([5, 5, 7], abs=1e-9)
     assert any(a.full for a in arcs)
-    assert sorted(area for _, area, _ in levels(table)) == pytest.approx(sorted([200 + 25 * math.pi, 49 * math.pi]), rel=1e-8)
+    assert sorted(area for _, area, _ in levels(table)) == pytest.approx(
+        sorted([200 + 25 * math.pi, 49 * math.pi]), rel=1e-8
+    )
 
 
 def test_the_joining_distance_is_proposed_above_the_gaps_and_below_the_holes() -> None:
@@ -124,7 +133,14 @@ def test_odd_drawings_neither_hang_nor_fail(figure: Figure) -> None:
 
 
 def test_offers_are_made_and_not_counted() -> None:
-    figure = Figure().rectangle(0, 0, 100, 50).line(50, 0, 50, 50).line(10, 20, 40, 20.01).circle(20, 35, 4).circle(80, 35, 4.003)
+    figure = (
+        Figure()
+        .rectangle(0, 0, 100, 50)
+        .line(50, 0, 50, 50)
+        .line(10, 20, 40, 20.01)
+        .circle(20, 35, 4)
+        .circle(80, 35, 4.003)
+    )
     look = find_all(figure.table, regions=figure.regions())
     kinds = {f.kind for f in look.offered}
     assert {"touching", "nearly_straight", "nearly_equal"} <= kinds
@@ -150,9 +166,21 @@ def test_mend_on_the_card_and_a_single_finding(drawing: Callable[..., Path], on_
     assert counted(near.workpiece.drawing.findings.faults)["overshoot"] == 1
 
 
-@pytest.mark.parametrize(("more", "areas"), [([], 3), (["--no-mend"], 0), (["--tolerance", "0.1"], 3), (["--tolerance", "0.001"], 0)])
-def test_the_command_mends_as_the_screen_does(drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str], more: list[str], areas: int) -> None:
-    figure = Figure().line(0, 0, 99.96, 0).line(100, 0, 100, 50).line(100, 50, 0.05, 50).line(0, 50, 0, 0).circle(30, 25, 4.0).circle(30, 25, 2)
+@pytest.mark.parametrize(
+    ("more", "areas"), [([], 3), (["--no-mend"], 0), (["--tolerance", "0.1"], 3), (["--tolerance", "0.001"], 0)]
+)
+def test_the_command_mends_as_the_screen_does(
+    drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str], more: list[str], areas: int
+) -> None:
+    figure = (
+        Figure()
+        .line(0, 0, 99.96, 0)
+        .line(100, 0, 100, 50)
+        .line(100, 50, 0.05, 50)
+        .line(0, 50, 0, 0)
+        .circle(30, 25, 4.0)
+        .circle(30, 25, 2)
+    )
     main(["profiles", str(drawing(figure.draw())), "--json", *more])
     answer: dict[str, Any] = json.loads(capsys.readouterr().out)
     assert len(answer["profiles"]) == (2 if areas else 1)

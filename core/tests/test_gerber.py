@@ -1,4 +1,5 @@
-"""Gerber and drill files against closed forms: apertures, macros, polarity, regions, arcs, step-and-repeat, both units."""
+"""Gerber and drill files against closed forms: apertures, macros, polarity, regions, arcs, step-and-repeat, both
+units."""
 
 from __future__ import annotations
 
@@ -12,7 +13,9 @@ from tectogon.formats import ReadResult, read_drawing
 from tectogon.units import mm_per_unit
 from tectogon.workpiece.model import Drawing
 
-HEAD = "%FSLAX46Y46*%\n%MOMM*%\n%ADD10C,2.0*%\n%ADD11R,4.0X3.0*%\n%ADD12C,6.0X2.0*%\n%ADD13O,6.0X2.0*%\n%ADD14P,4.0X6*%\n"
+HEAD = (
+    "%FSLAX46Y46*%\n%MOMM*%\n%ADD10C,2.0*%\n%ADD11R,4.0X3.0*%\n%ADD12C,6.0X2.0*%\n%ADD13O,6.0X2.0*%\n%ADD14P,4.0X6*%\n"
+)
 HEAD += "%AMRING*1,1,5,0,0*1,0,3,0,0*%\n%AMKEY*21,1,$1,$2,0,0,$3*%\n%ADD15RING*%\n%ADD16KEY,6X2X30*%\n%LPD*%\n"
 SQUARE = "G36*\nX0Y0D02*\nX20000000Y0D01*\nX20000000Y20000000D01*\nX0Y20000000D01*\nX0Y0D01*\nG37*\n"
 
@@ -60,7 +63,10 @@ def test_inches_and_true_arcs(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(("unit", "scale"), [("METRIC,TZ", 1.0), ("INCH,TZ", 25.4)])
 def test_drill_holes_are_circles(tmp_path: Path, unit: str, scale: float) -> None:
-    text = f"M48\n{unit}\nT1C{3.0 / scale:.4f}\nT2C{1.0 / scale:.4f}\n%\nG90\nG05\nT1\nX{10 / scale:.4f}Y{5 / scale:.4f}\nT2\nX{2 / scale:.4f}Y{2 / scale:.4f}\nM30\n"
+    text = (
+        f"M48\n{unit}\nT1C{3.0 / scale:.4f}\nT2C{1.0 / scale:.4f}\n%\nG90\nG05\n"
+        f"T1\nX{10 / scale:.4f}Y{5 / scale:.4f}\nT2\nX{2 / scale:.4f}Y{2 / scale:.4f}\nM30\n"
+    )
     result = read(tmp_path, text, "board.drl")
     assert dict(result.linework.entities) == {"hole": 2}
     assert area(result) == pytest.approx(math.pi * (1.5**2 + 0.5**2), rel=2e-3 if scale > 1 else 1e-9)

@@ -30,7 +30,9 @@ def pdf(*objects: bytes) -> bytes:
         places.append(out.tell())
         out.write(b"%d 0 obj\n%s\nendobj\n" % (n, body))
     start = out.tell()
-    out.write(b"xref\n0 %d\n0000000000 65535 f \n" % (len(objects) + 1) + b"".join(b"%010d 00000 n \n" % p for p in places))
+    out.write(
+        b"xref\n0 %d\n0000000000 65535 f \n" % (len(objects) + 1) + b"".join(b"%010d 00000 n \n" % p for p in places)
+    )
     out.write(b"trailer << /Size %d /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF" % (len(objects) + 1, start))
     return out.getvalue()
 
@@ -41,18 +43,29 @@ def stream(dictionary: bytes, data: bytes) -> bytes:
 
 CATALOGUE = b"<< /Type /Catalog /Pages 2 0 R >>"
 PAGES = b"<< /Type /Pages /Kids [3 0 R] /Count 1 >>"
-PAGE = b"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 200 200] /Contents 4 0 R /Resources << /XObject << /F 5 0 R >> >> >>"
+PAGE = (
+    b"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 200 200] /Contents 4 0 R /Resources << /XObject << /F 5 0 R >> >> >>"
+)
 
 
 def form_that_calls_itself() -> bytes:
-    form = stream(b"/Type /XObject /Subtype /Form /BBox [0 0 200 200] /Resources << /XObject << /F 5 0 R >> >>", b"/F Do /F Do 0 0 m 9 9 l S")
+    form = stream(
+        b"/Type /XObject /Subtype /Form /BBox [0 0 200 200] /Resources << /XObject << /F 5 0 R >> >>",
+        b"/F Do /F Do 0 0 m 9 9 l S",
+    )
     return pdf(CATALOGUE, PAGES, PAGE, stream(b"", b"/F Do"), form)
 
 
 def form_that_doubles() -> bytes:
     forms = []
     for n in range(5, 29):
-        forms.append(stream(b"/Type /XObject /Subtype /Form /BBox [0 0 200 200] /Resources << /XObject << /F %d 0 R >> >>" % (n + 1), b"/F Do /F Do"))
+        forms.append(
+            stream(
+                b"/Type /XObject /Subtype /Form /BBox [0 0 200 200] /Resources << /XObject << /F %d 0 R >> >>"
+                % (n + 1),
+                b"/F Do /F Do",
+            )
+        )
     forms.append(stream(b"/Type /XObject /Subtype /Form /BBox [0 0 200 200]", b"0 0 m 9 9 l S"))
     return pdf(CATALOGUE, PAGES, PAGE, stream(b"", b"/F Do"), *forms)
 
@@ -64,7 +77,11 @@ def packed_twice() -> bytes:
 
 def huge_picture_in_a_page() -> bytes:
     data = zlib.compress(b"\0" * 30_000_000, 9)
-    image = stream(b"/Type /XObject /Subtype /Image /Width 30000 /Height 30000 /ColorSpace /DeviceRGB /BitsPerComponent 8 /Filter /FlateDecode", data)
+    image = stream(
+        b"/Type /XObject /Subtype /Image /Width 30000 /Height 30000 /ColorSpace /DeviceRGB /BitsPerComponent 8 /Filter"
+        b" /FlateDecode",
+        data,
+    )
     return pdf(CATALOGUE, PAGES, PAGE, stream(b"", b"q 200 0 0 200 0 0 cm /F Do Q"), image)
 
 
@@ -93,7 +110,9 @@ GERBER = b"%FSLAX46Y46*%\n%MOMM*%\n"
 
 
 def crossing_lines() -> bytes:
-    lines = "".join(f'<path d="M0 {n} L1000 {1000 - n} M{n} 0 L{1000 - n} 1000" stroke="black" fill="none"/>' for n in range(1200))
+    lines = "".join(
+        f'<path d="M0 {n} L1000 {1000 - n} M{n} 0 L{1000 - n} 1000" stroke="black" fill="none"/>' for n in range(1200)
+    )
     return f'<svg xmlns="http://www.w3.org/2000/svg" width="1000" height="1000">{lines}</svg>'.encode()
 
 
@@ -111,11 +130,29 @@ HOSTILE: dict[str, Callable[[], bytes]] = {
     "packed-twice.pdf": packed_twice,
     "huge-picture.pdf": huge_picture_in_a_page,
     "packed.svgz": packed_svg,
-    "comments.svg": lambda: b'<!DOCTYPE svg [<!ENTITY a "b">]><svg xmlns="http://www.w3.org/2000/svg">' + b"<!--" * 200_000,
-    "rules.svg": lambda: b'<svg xmlns="http://www.w3.org/2000/svg"><style>' + b"a{" * 300_000 + b"</style><rect width='9' height='9'/></svg>",
-    "style-comments.svg": lambda: b'<svg xmlns="http://www.w3.org/2000/svg"><style>' + b"/*" * 300_000 + b"</style><rect width='9' height='9'/></svg>",
-    "length.svg": lambda: b'<svg xmlns="http://www.w3.org/2000/svg"><rect stroke-width="' + b"1" * 300_000 + b'x" width="9" height="9"/></svg>',
-    "spaces.svg": lambda: b'<svg xmlns="http://www.w3.org/2000/svg"><rect stroke-width="1' + b" " * 300_000 + b'x" width="9" height="9"/></svg>',
+    "comments.svg": lambda: (
+        b'<!DOCTYPE svg [<!ENTITY a "b">]><svg xmlns="http://www.w3.org/2000/svg">' + b"<!--" * 200_000
+    ),
+    "rules.svg": lambda: (
+        b'<svg xmlns="http://www.w3.org/2000/svg"><style>'
+        + b"a{" * 300_000
+        + b"</style><rect width='9' height='9'/></svg>"
+    ),
+    "style-comments.svg": lambda: (
+        b'<svg xmlns="http://www.w3.org/2000/svg"><style>'
+        + b"/*" * 300_000
+        + b"</style><rect width='9' height='9'/></svg>"
+    ),
+    "length.svg": lambda: (
+        b'<svg xmlns="http://www.w3.org/2000/svg"><rect stroke-width="'
+        + b"1" * 300_000
+        + b'x" width="9" height="9"/></svg>'
+    ),
+    "spaces.svg": lambda: (
+        b'<svg xmlns="http://www.w3.org/2000/svg"><rect stroke-width="1'
+        + b" " * 300_000
+        + b'x" width="9" height="9"/></svg>'
+    ),
     "repeats-nothing.gbr": lambda: GERBER + b"%SRX1000000Y1000000I1J1*%\n%SR*%\n%ADD10C,1*%\nD10*\nX0Y0D03*\nM02*\n",
     "corners.gbr": lambda: GERBER + b"%ADD10P,1X1000000000*%\nD10*\nX0Y0D03*\nM02*\n",
     "macro-thermal.gbr": lambda: GERBER + b"%AMT*7,0,0,1,0.5,0.1,0*%\n%ADD10T*%\nD10*\nX0Y0D03*\nM02*\n",
@@ -142,7 +179,19 @@ def test_a_hostile_file_ends_soon_in_a_sentence(name: str, tmp_path: Path, capsy
         assert took < SECONDS, f"{command} took {took:.0f} s"
 
 
-@pytest.mark.parametrize("head", [b" ".join([b"123"] * 16) + b" word", b"1" * 4096, b"1." * 2048, b"-" * 4096, b"1e" * 2000, b" \t" * 2048, b"%" * 4096, b"<" * 4096])
+@pytest.mark.parametrize(
+    "head",
+    [
+        b" ".join([b"123"] * 16) + b" word",
+        b"1" * 4096,
+        b"1." * 2048,
+        b"-" * 4096,
+        b"1e" * 2000,
+        b" \t" * 2048,
+        b"%" * 4096,
+        b"<" * 4096,
+    ],
+)
 def test_telling_a_file_by_its_first_bytes_takes_no_time(head: bytes) -> None:
     started = time.monotonic()
     for _ in range(20):
@@ -166,7 +215,9 @@ def test_rows_and_numbers_are_told_without_a_pattern() -> None:
         ("one-wild-point.dat", "hull\n" + "".join(f"{n} {n % 7}\n" for n in range(60)) + "9e7 3\n"),
     ],
 )
-def test_absurd_extents_are_doubted_in_words(name: str, text: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_absurd_extents_are_doubted_in_words(
+    name: str, text: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     (tmp_path / name).write_text(text)
     main(["inspect", str(tmp_path / name), "--json"])
     answer = json.loads(capsys.readouterr().out)

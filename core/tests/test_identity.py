@@ -1,4 +1,5 @@
-"""What was pressed stays what is meant: faces, bodies, curves and profiles through changes of what comes before; keys that never go stale."""
+"""What was pressed stays what is meant: faces, bodies, curves and profiles through changes of what comes before; keys
+that never go stale."""
 
 from __future__ import annotations
 
@@ -57,8 +58,8 @@ def laid(run: Run, number: int) -> Any:
 
 
 def two_plates() -> Figure:
-    """  ___ 60 ___      __ 40 __
-        |    A    |    |   B   |   50 high, B at x = 100; an emblem (a small circle) far to the right
+    """___ 60 ___      __ 40 __
+    |    A    |    |   B   |   50 high, B at x = 100; an emblem (a small circle) far to the right
     """
     return Figure().rectangle(0, 0, 60, 50).rectangle(100, 0, 40, 50).circle(300, 0, 3)
 
@@ -106,9 +107,17 @@ def test_a_face_that_a_slot_parted_is_told_by_its_neighbours(drawing: Drawing, o
 def test_bodies_are_named_by_what_made_them_not_by_their_order(drawing: Drawing, on_card: Running) -> None:
     steps = []
     for wide in (60, 20):  # plate A, larger than B at first, then smaller: the order of areas turns round
-        path = drawing(Figure().rectangle(0, 0, wide, 50).rectangle(100, 0, 40, 50).circle(10, 25, 4).circle(120, 25, 4).draw())
+        path = drawing(
+            Figure().rectangle(0, 0, wide, 50).rectangle(100, 0, 40, 50).circle(10, 25, 4).circle(120, 25, 4).draw()
+        )
         read = on_card(path)
-        steps.append((path, ("extrude", {"profiles": {"picks": [profile(read, x, 25) for x in (2, 10, 102, 120)]}, "length": 10}), profile(read, 10, 25)))
+        steps.append(
+            (
+                path,
+                ("extrude", {"profiles": {"picks": [profile(read, x, 25) for x in (2, 10, 102, 120)]}, "length": 10}),
+                profile(read, 10, 25),
+            )
+        )
     path, both, hole = steps[0]
     wanted = min(on_card(path, both).workpiece.bodies, key=lambda b: measure.bounds(b.shape)[0]).key
     for path, both, hole in steps:
@@ -122,15 +131,26 @@ def test_bodies_are_named_by_what_made_them_not_by_their_order(drawing: Drawing,
 def test_a_body_that_was_parted_is_said_to_be(drawing: Drawing, on_card: Running) -> None:
     path = drawing(Figure().rectangle(0, 0, 100, 50).rectangle(40, -5, 10, 60).circle(20, 25, 3).draw())
     read = on_card(path)
-    plate = ("extrude", {"profiles": {"picks": [profile(read, 45, 25), profile(read, 80, 25), profile(read, 2, 25), profile(read, 20, 25)]}})
+    plate = (
+        "extrude",
+        {
+            "profiles": {
+                "picks": [profile(read, 45, 25), profile(read, 80, 25), profile(read, 2, 25), profile(read, 20, 25)]
+            }
+        },
+    )
     hole = {"profiles": {"picks": [profile(read, 20, 25)]}, "body": "20"}
     assert on_card(path, plate, ("cut", hole)).failed is None
     run = on_card(path, plate, ("cut", {"profiles": {"picks": [profile(read, 45, 25)]}}), ("cut", hole))
-    assert "2 bodies" in (run.failed.message if run.failed else "") or "2 pieces" in (run.failed.message if run.failed else "")
+    assert "2 bodies" in (run.failed.message if run.failed else "") or "2 pieces" in (
+        run.failed.message if run.failed else ""
+    )
     keys = {b.key for b in run.workpiece.bodies}
     assert len(keys) == 2
     left = min(run.workpiece.bodies, key=lambda b: measure.bounds(b.shape)[0]).key
-    again = on_card(path, plate, ("cut", {"profiles": {"picks": [profile(read, 45, 25)]}}), ("cut", {**hole, "body": left}))
+    again = on_card(
+        path, plate, ("cut", {"profiles": {"picks": [profile(read, 45, 25)]}}), ("cut", {**hole, "body": left})
+    )
     assert again.failed is None
 
 
@@ -138,7 +158,10 @@ def test_a_source_that_is_off_lends_its_ids_to_no_other(drawing: Drawing, tmp_pa
     a = drawing(Figure().rectangle(0, 0, 10, 10).draw(), name="a.dxf")
     b = drawing(Figure().rectangle(50, 0, 20, 20).draw(), name="b.dxf")
     files = {"a.dxf": a, "b.dxf": b}
-    steps: list[dict[str, Any]] = [{"number": 10, "kind": "read", "params": {"source": "a.dxf"}}, {"number": 20, "kind": "read", "params": {"source": "b.dxf"}}]
+    steps: list[dict[str, Any]] = [
+        {"number": 10, "kind": "read", "params": {"source": "a.dxf"}},
+        {"number": 20, "kind": "read", "params": {"source": "b.dxf"}},
+    ]
     whole = run_card(Card.model_validate({"steps": steps, "sources": {"a.dxf": "1", "b.dxf": "2"}}), files)
     ids = [key for key in whole.workpiece.drawing.linework.ids if identity.is_of_source(key, 10)]
     off = [{**steps[0], "on": False}, steps[1], {"number": 30, "kind": "leave_out", "params": {"curves": ids}}]
@@ -154,9 +177,17 @@ def test_what_is_made_of_a_curve_is_named_by_it(drawing: Drawing, on_card: Runni
     first, second = sorted(on_card(path).workpiece.drawing.linework.ids)
     both = on_card(path, ("thicken", {"curves": [first, second], "thickness": 4}))
     picked = profile(both, 10, 50)
-    one = on_card(path, ("thicken", {"curves": [second], "thickness": 4}), ("extrude", {"profiles": {"picks": [picked]}, "length": 1}))
+    one = on_card(
+        path,
+        ("thicken", {"curves": [second], "thickness": 4}),
+        ("extrude", {"profiles": {"picks": [picked]}, "length": 1}),
+    )
     assert one.workpiece.bodies[0].volume == pytest.approx(30 * 4)
-    gone = on_card(path, ("thicken", {"curves": [first], "thickness": 4}), ("extrude", {"profiles": {"picks": [picked]}, "length": 1}))
+    gone = on_card(
+        path,
+        ("thicken", {"curves": [first], "thickness": 4}),
+        ("extrude", {"profiles": {"picks": [picked]}, "length": 1}),
+    )
     assert gone.failed is not None
     assert {identity.origin(key) for key in picked["curves"]} == {second}
     assert {identity.origin(n.curve) for n in one.workpiece.bodies[0].names if n.curve} == {second}
@@ -192,7 +223,7 @@ def test_handles_may_hold_any_character() -> None:
     assert all(identity.lineage(key) == (key,) and identity.step_of(key) == 20 for key in ids)
 
 
-# random edits ---------------------------------------------------------------------------------------------------------------------------------
+# random edits --------------------------------
 
 
 def picks_of(plates: Iterable[list[dict[str, Any]]]) -> list[dict[str, Any]]:
@@ -200,9 +231,11 @@ def picks_of(plates: Iterable[list[dict[str, Any]]]) -> list[dict[str, Any]]:
 
 
 class Job:
-    """A made-up card over plates in a row, each with a hole of a radius that only it has, and what every pick of it means, by that hole.
+    """A made-up card over plates in a row, each with a hole of a radius that only it has, and what every pick of it
+    means, by that hole.
 
-    20 scales; 30 moves; 50 and 60 extrude; 70 lays an emblem on one plate's top; 80 drills one plate's body alone; 100 thickens two loose lines, of
+    20 scales; 30 moves; 50 and 60 extrude; 70 lays an emblem on one plate's top; 80 drills one plate's body alone; 100
+    thickens two loose lines, of
     which 110 raises one.
     """
 
@@ -229,17 +262,31 @@ class Job:
         made = self.run()
         self.on_top = c.randrange(self.count)
         x, y, w, h = self.boxes[self.on_top]
-        top = max(measure.bounds(b.shape)[5] for b in made.workpiece.bodies if measure.bounds(b.shape)[0] == pytest.approx(x, abs=1))
+        top = max(
+            measure.bounds(b.shape)[5]
+            for b in made.workpiece.bodies
+            if measure.bounds(b.shape)[0] == pytest.approx(x, abs=1)
+        )
         self.add(70, "lay", curves=profile(read, 900, 0)["curves"], face=face(made, (x + 3, y + 3, top)))
         self.drilled = c.randrange(self.count)
         bx = self.boxes[self.drilled][0]
         body = next(b for b in made.workpiece.bodies if measure.bounds(b.shape)[0] == pytest.approx(bx, abs=1))
         self.add(80, "cut", profiles={"picks": small}, body=body.key)
-        loose = [key for key in read.workpiece.drawing.linework.ids if read.workpiece.drawing.linework.table.kind[read.workpiece.drawing.linework.row_of[key]] == 0]
+        loose = [
+            key
+            for key in read.workpiece.drawing.linework.ids
+            if read.workpiece.drawing.linework.table.kind[read.workpiece.drawing.linework.row_of[key]] == 0
+        ]
         lengths = read.workpiece.drawing.linework.table.lengths
-        self.loose = {round(float(lengths[read.workpiece.drawing.linework.row_of[key]])): key for key in loose if round(float(lengths[read.workpiece.drawing.linework.row_of[key]]), 3) in (50, 70)}
+        self.loose = {
+            round(float(lengths[read.workpiece.drawing.linework.row_of[key]])): key
+            for key in loose
+            if round(float(lengths[read.workpiece.drawing.linework.row_of[key]]), 3) in (50, 70)
+        }
         ends = read.workpiece.drawing.linework.table.ends
-        self.loose = {n: key for n, key in self.loose.items() if ends[read.workpiece.drawing.linework.row_of[key]][0][1] >= 199}
+        self.loose = {
+            n: key for n, key in self.loose.items() if ends[read.workpiece.drawing.linework.row_of[key]][0][1] >= 199
+        }
         self.add(100, "thicken", curves=[self.loose[50], self.loose[70]], thickness=3)
         self.add(110, "extrude", profiles={"picks": [profile(self.run(), 60, 230)]}, length=4)
 
@@ -247,7 +294,11 @@ class Job:
         self.steps.append({"number": number, "kind": kind, "params": params})
 
     def run(self) -> Run:
-        return run_card(Card.model_validate({"steps": self.steps, "sources": {self.path.name: "x"}}), {self.path.name: self.path}, store=self.store)
+        return run_card(
+            Card.model_validate({"steps": self.steps, "sources": {self.path.name: "x"}}),
+            {self.path.name: self.path},
+            store=self.store,
+        )
 
     def step(self, number: int) -> dict[str, Any]:
         return next(s for s in self.steps if s["number"] == number)
@@ -270,11 +321,15 @@ class Job:
         elif change == "fewer":
             number = c.choice((50, 60))
             all_of = self.plates[:2] if number == 50 else self.plates[2:]
-            self.step(number)["params"]["profiles"] = {"picks": picks_of(c.sample(all_of, c.randrange(1, len(all_of) + 1)))}
+            self.step(number)["params"]["profiles"] = {
+                "picks": picks_of(c.sample(all_of, c.randrange(1, len(all_of) + 1)))
+            }
         elif change == "thickness":
             self.step(100)["params"]["thickness"] = c.uniform(1, 6)
         else:
-            self.step(100)["params"]["curves"] = c.choice(([self.loose[50], self.loose[70]], [self.loose[70]], [self.loose[50]], [self.loose[70], self.loose[50]]))
+            self.step(100)["params"]["curves"] = c.choice(
+                ([self.loose[50], self.loose[70]], [self.loose[70]], [self.loose[50]], [self.loose[70], self.loose[50]])
+            )
 
     def wrong(self, run: Run) -> list[str]:
         """What a step did to another thing than the one that was pressed."""
@@ -286,7 +341,11 @@ class Job:
         def body_at(n: int) -> Body | None:
             x, y, w, h = self.boxes[n]
             middle = scale * np.array([x + w / 2, y + h / 2]) + shift
-            held = [b for b in run.workpiece.bodies if np.hypot(*(np.array(measure.bounds(b.shape)).reshape(2, 3).mean(axis=0)[:2] - middle)) < 1e-3]
+            held = [
+                b
+                for b in run.workpiece.bodies
+                if np.hypot(*(np.array(measure.bounds(b.shape)).reshape(2, 3).mean(axis=0)[:2] - middle)) < 1e-3
+            ]
             return held[0] if held else None
 
         if 70 in ok:
@@ -294,7 +353,11 @@ class Job:
             x, y, w, h = self.boxes[self.on_top]
             spot = view.frame.place(np.array(scale * np.array([900.0, 0.0]) + shift))
             middle = scale * np.array([x + w / 2, y + h / 2]) + shift
-            if body is None or np.hypot(*(spot[:2] - middle)) > 1e-3 or abs(spot[2] - measure.bounds(body.shape)[5]) > 1e-6:
+            if (
+                body is None
+                or np.hypot(*(spot[:2] - middle)) > 1e-3
+                or abs(spot[2] - measure.bounds(body.shape)[5]) > 1e-6
+            ):
                 out.append("the emblem lies on another face")
         if 80 in ok:
             drilled = [b for b in run.workpiece.bodies if any(n.operation == 80 for n in b.names)]
@@ -329,14 +392,17 @@ def assert_picks_hold(seeds: Iterable[int], drawing: Drawing) -> None:
 
 
 def test_kinds_declare_what_they_read(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Every kind that the demo's cards use looks at no facet that it does not say it reads or writes: keys are made from that."""
+    """Every kind that the demo's cards use looks at no facet that it does not say it reads or writes: keys are made
+    from that."""
     facet_of = {"drawing": "linework", "views": "placements", "bodies": "bodies", "material": "bodies"}
     seen: dict[str, set[str]] = {}
     at_work: list[str] = []
 
     class Watched(Workpiece):
         def __getattribute__(self, name: str) -> Any:
-            if name in facet_of and at_work and sys._getframe(1).f_globals["__name__"] != "dataclasses":  # copying is no looking
+            if (
+                name in facet_of and at_work and sys._getframe(1).f_globals["__name__"] != "dataclasses"
+            ):  # copying is no looking
                 seen.setdefault(at_work[-1], set()).add(facet_of[name])
             return super().__getattribute__(name)
 
@@ -344,7 +410,9 @@ def test_kinds_declare_what_they_read(monkeypatch: pytest.MonkeyPatch) -> None:
         def apply(before: Workpiece, params: Any, context: Any) -> Workpiece:
             at_work.append(kind.name)
             try:
-                kind.apply(Watched(**{f.name: getattr(before, f.name) for f in dataclasses.fields(before)}), params, context)
+                kind.apply(
+                    Watched(**{f.name: getattr(before, f.name) for f in dataclasses.fields(before)}), params, context
+                )
             finally:
                 at_work.pop()
             return kind.apply(before, params, context)
@@ -357,4 +425,8 @@ def test_kinds_declare_what_they_read(monkeypatch: pytest.MonkeyPatch) -> None:
         data = json.loads(card.read_text())
         run_card(card_from(data), {name: DEMO / "files" / name for name in data["sources"]})
     assert len(seen) >= 9
-    assert {name: facets - OPERATIONS[name].reads - OPERATIONS[name].writes for name, facets in seen.items() if facets - OPERATIONS[name].reads - OPERATIONS[name].writes} == {}
+    assert {
+        name: facets - OPERATIONS[name].reads - OPERATIONS[name].writes
+        for name, facets in seen.items()
+        if facets - OPERATIONS[name].reads - OPERATIONS[name].writes
+    } == {}

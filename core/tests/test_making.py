@@ -28,14 +28,19 @@ def areas(run: Run) -> list[float]:
 
 def picks(run: Run, *numbers: int) -> dict[str, Any]:
     found = kept(run).regions.regions
-    return {"rule": "picked", "picks": [{"id": found[n].id, "at": found[n].inside, "area": found[n].area} for n in numbers]}
+    return {
+        "rule": "picked",
+        "picks": [{"id": found[n].id, "at": found[n].inside, "area": found[n].area} for n in numbers],
+    }
 
 
 def point(x: float, y: float) -> dict[str, Any]:
     return {"at": [x, y]}
 
 
-def test_a_trim_strip_of_400_pieces_becomes_a_dozen_and_its_solid_has_as_many_faces(on_card: Callable[..., Run]) -> None:
+def test_a_trim_strip_of_400_pieces_becomes_a_dozen_and_its_solid_has_as_many_faces(
+    on_card: Callable[..., Run],
+) -> None:
     path = DEMO / "trim-strip.dxf"
     before = areas(on_card(path))
     run = on_card(path, ("smooth", {"deviation": 0.02}), ("extrude", {"profiles": {"rule": "material"}, "length": 5}))
@@ -47,7 +52,9 @@ def test_a_trim_strip_of_400_pieces_becomes_a_dozen_and_its_solid_has_as_many_fa
     assert "400 pieces became" in run.workpiece.notes[-1].text
 
 
-def test_smoothing_keeps_corners_and_the_reverse_gives_segments(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+def test_smoothing_keeps_corners_and_the_reverse_gives_segments(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
     round_end = [(20 + 10 * math.cos(a), 10 * math.sin(a)) for a in (math.pi / 2 - math.pi * n / 60 for n in range(61))]
     path = drawing(Figure().chain((0, 10), *round_end, (0, -10)).draw())
     run = on_card(path, ("smooth", {"deviation": 0.03}))
@@ -76,7 +83,10 @@ def test_offset_and_put_together_keep_true_arcs(drawing: Callable[..., Path], on
     first = on_card(path)
     wider = on_card(path, ("offset", {"profiles": picks(first, 0), "distance": 2, "corners": "round"}))
     assert sorted(areas(wider)) == pytest.approx(sorted([64 * math.pi, 800 + 240 + 4 * math.pi]), rel=1e-9)
-    assert "Nothing is left" in on_card(path, ("offset", {"profiles": picks(first, 0), "distance": 11, "way": "inwards"})).steps[1].message
+    assert (
+        "Nothing is left"
+        in on_card(path, ("offset", {"profiles": picks(first, 0), "distance": 11, "way": "inwards"})).steps[1].message
+    )
     over = drawing(Figure().rectangle(0, 0, 40, 20).circle(40, 10, 6).draw(), name="over.dxf")
     seen = on_card(over)
     whole = on_card(over, ("combine", {"how": "unite", "profiles": picks(seen, 0, 1, 2)}))
@@ -99,12 +109,16 @@ def test_offset_and_put_together_keep_true_arcs(drawing: Callable[..., Path], on
         ({"shape": "spline", "points": [point(0, 0), point(5, 0), point(10, 0)]}, 10),
     ],
 )
-def test_what_is_drawn_measures_what_was_asked(drawing: Callable[..., Path], on_card: Callable[..., Run], params: dict[str, Any], length: float) -> None:
+def test_what_is_drawn_measures_what_was_asked(
+    drawing: Callable[..., Path], on_card: Callable[..., Run], params: dict[str, Any], length: float
+) -> None:
     run = on_card(drawing(Figure().circle(200, 200, 5).draw()), ("draw", params))
     assert kept(run).linework.table.lengths[1:].sum() == pytest.approx(length, rel=1e-9)
 
 
-def test_a_drawn_line_closes_a_gap_on_the_ends_it_was_snapped_to(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+def test_a_drawn_line_closes_a_gap_on_the_ends_it_was_snapped_to(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
     path = drawing(Figure().chain((0, 0), (50, 0), (50, 30), (0, 30), close=False).draw())
     ids = kept(on_card(path)).linework.ids
     ends = [{"at": [0, 30], "curve": ids[-1], "kind": "end"}, {"at": [0, 0], "curve": ids[0], "kind": "start"}]
@@ -117,16 +131,26 @@ def test_copies_in_a_row_a_grid_and_a_circle(drawing: Callable[..., Path], on_ca
     (key,) = kept(on_card(path)).linework.ids
     row = on_card(path, ("repeat", {"curves": [key], "count": 5, "x": 7, "y": 1}))
     assert kept(row).linework.extents.tolist() == pytest.approx([28, -2, 60, 6])
-    assert len(areas(on_card(path, ("repeat", {"curves": [key], "how": "grid", "count": 4, "rows": 3, "rise": 9})))) == 12
+    assert (
+        len(areas(on_card(path, ("repeat", {"curves": [key], "how": "grid", "count": 4, "rows": 3, "rise": 9})))) == 12
+    )
     round_about = on_card(path, ("repeat", {"curves": [key], "how": "circle", "count": 6, "centre": [point(0, 0)]}))
     assert [math.hypot(*r.centroid) for r in kept(round_about).regions.profiles] == pytest.approx([30] * 6)
 
 
-def test_a_guide_bounds_nothing_and_the_solid_that_stood_on_it_says_so(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+def test_a_guide_bounds_nothing_and_the_solid_that_stood_on_it_says_so(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
     path = drawing(Figure().rectangle(0, 0, 50, 30).line(20, 0, 20, 30).draw())
     first = on_card(path)
     chosen = picks(first, 0)
-    row = next(k for k, c in zip(first.workpiece.drawing.linework.ids, first.workpiece.drawing.linework.table.curves(), strict=True) if getattr(c, "x0", 0) == 20 == getattr(c, "x1", 0))
+    row = next(
+        k
+        for k, c in zip(
+            first.workpiece.drawing.linework.ids, first.workpiece.drawing.linework.table.curves(), strict=True
+        )
+        if getattr(c, "x0", 0) == 20 == getattr(c, "x1", 0)
+    )
     run = on_card(path, ("guide", {"curves": [row]}), ("extrude", {"profiles": chosen, "length": 5}))
     assert "a curve of it is a guide now" in run.steps[2].message
     assert len(run.workpiece.drawing.regions.profiles) == 1
@@ -142,8 +166,12 @@ def test_each_level_goes_to_its_own_thickness(drawing: Callable[..., Path], on_c
     assert "Every level" in on_card(path, ("extrude_levels", {"outside": 0, "second": 0})).steps[1].message
 
 
-@pytest.mark.parametrize(("by", "extra"), [("line", 0.0), ("arc", 0.5 * math.pi * 25), ("pull", None), ("smooth", None)])
-def test_a_gap_between_two_picked_ends_is_bridged(drawing: Callable[..., Path], on_card: Callable[..., Run], by: str, extra: float | None) -> None:
+@pytest.mark.parametrize(
+    ("by", "extra"), [("line", 0.0), ("arc", 0.5 * math.pi * 25), ("pull", None), ("smooth", None)]
+)
+def test_a_gap_between_two_picked_ends_is_bridged(
+    drawing: Callable[..., Path], on_card: Callable[..., Run], by: str, extra: float | None
+) -> None:
     path = drawing(Figure().chain((50, 10), (0, 10), (0, 0), (50, 0), close=False).draw())
     ids = kept(on_card(path)).linework.ids
     ends = [{"at": [50, 0], "curve": ids[2], "kind": "end"}, {"at": [50, 10], "curve": ids[0], "kind": "start"}]
@@ -158,7 +186,9 @@ def test_a_gap_between_two_picked_ends_is_bridged(drawing: Callable[..., Path], 
     assert "no end of a curve" in on_card(path, ("bridge", {"points": [point(1, 1), point(2, 2)]})).steps[1].message
 
 
-def test_curves_are_split_where_others_cross_and_touch(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+def test_curves_are_split_where_others_cross_and_touch(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
     path = drawing(Figure().line(0, 0, 30, 0).line(10, -5, 10, 5).line(20, 0, 20, 8).draw())
     run = on_card(path, ("split", {}))
     assert sorted(kept(run).linework.table.lengths.round(9)) == [5, 5, 8, 10, 10, 10]
@@ -175,23 +205,48 @@ DISC = math.pi * 0.2**2
 @pytest.mark.parametrize(
     ("figure", "how", "expected"),
     [
-        (TWO_SQUARES, "gap", [100 - DISC / 4, 100 - DISC / 4]), (TWO_SQUARES, "neck", [200 + DISC / 2]),
-        (HOLE_AT_THE_EDGE, "gap", [350 - DISC / 4]), (HOLE_AT_THE_EDGE, "neck", [350 + 0.75 * DISC]),
+        (TWO_SQUARES, "gap", [100 - DISC / 4, 100 - DISC / 4]),
+        (TWO_SQUARES, "neck", [200 + DISC / 2]),
+        (HOLE_AT_THE_EDGE, "gap", [350 - DISC / 4]),
+        (HOLE_AT_THE_EDGE, "neck", [350 + 0.75 * DISC]),
     ],
-)  # fmt: skip
-def test_a_boundary_that_touches_itself_is_parted_by_a_width(drawing: Callable[..., Path], on_card: Callable[..., Run], figure: Figure, how: str, expected: list[float]) -> None:
+)
+def test_a_boundary_that_touches_itself_is_parted_by_a_width(
+    drawing: Callable[..., Path], on_card: Callable[..., Run], figure: Figure, how: str, expected: list[float]
+) -> None:
     path = drawing(figure.draw())
-    run = on_card(path, ("separate", {"how": how, "width": 0.4, "points": [point(10, 10) if figure is TWO_SQUARES else point(0, 10)]}))
+    run = on_card(
+        path,
+        ("separate", {"how": how, "width": 0.4, "points": [point(10, 10) if figure is TWO_SQUARES else point(0, 10)]}),
+    )
     assert areas(run) == pytest.approx(expected, rel=1e-9)
     assert len(kept(run).regions.pinches) == 0
-    everywhere = on_card(path, ("separate", {"how": how, "width": "0.4 mm"}), ("extrude", {"profiles": {"rule": "material"}, "length": 3}))
-    assert sum(measure.volume(b.shape) for b in everywhere.workpiece.bodies) == pytest.approx(3 * sum(expected), rel=1e-9)
-    assert "nothing to part" in on_card(drawing(Figure().rectangle(0, 0, 5, 5).draw(), name="plain.dxf"), ("separate", {})).steps[1].message
+    everywhere = on_card(
+        path,
+        ("separate", {"how": how, "width": "0.4 mm"}),
+        ("extrude", {"profiles": {"rule": "material"}, "length": 3}),
+    )
+    assert sum(measure.volume(b.shape) for b in everywhere.workpiece.bodies) == pytest.approx(
+        3 * sum(expected), rel=1e-9
+    )
+    assert (
+        "nothing to part"
+        in on_card(drawing(Figure().rectangle(0, 0, 5, 5).draw(), name="plain.dxf"), ("separate", {})).steps[1].message
+    )
     assert "touches itself near x 3.00" in on_card(path, ("separate", {"points": [point(3, 3)]})).steps[1].message
 
 
-def test_what_is_drawn_a_hair_off_is_trued_up_and_still_closes(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
-    path = drawing(Figure().chain((0, 0), (100, 0.3), (100, 50), (0, 50)).circle(30, 20, 5).circle(60, 20, 5.004).arc(80, 20, 4, 0, 356).draw())
+def test_what_is_drawn_a_hair_off_is_trued_up_and_still_closes(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
+    path = drawing(
+        Figure()
+        .chain((0, 0), (100, 0.3), (100, 50), (0, 50))
+        .circle(30, 20, 5)
+        .circle(60, 20, 5.004)
+        .arc(80, 20, 4, 0, 356)
+        .draw()
+    )
     plain = on_card(path)
     offered = {f.kind: f for f in kept(plain).findings.offered}
     assert {"nearly_straight", "nearly_equal", "nearly_round"} <= set(offered)
@@ -201,9 +256,11 @@ def test_what_is_drawn_a_hair_off_is_trued_up_and_still_closes(drawing: Callable
         return [ids[row] for row in offered[kind].rows]
 
     run = on_card(
-        path, ("regularise", {"curves": named("nearly_straight")}), ("regularise", {"curves": named("nearly_equal"), "how": "radius", "radius": 5}),
+        path,
+        ("regularise", {"curves": named("nearly_straight")}),
+        ("regularise", {"curves": named("nearly_equal"), "how": "radius", "radius": 5}),
         ("regularise", {"curves": named("nearly_round"), "how": "circle"}),
-    )  # fmt: skip
+    )
     assert areas(run) == pytest.approx([100 * 49.85 - 66 * math.pi], rel=1e-12)
     assert not {"nearly_straight", "nearly_equal", "nearly_round"} & {f.kind for f in kept(run).findings.offered}
     assert next(n.text for n in run.workpiece.notes if n.code == "trued_up").endswith("moved by more than 0.15 mm.")

@@ -19,7 +19,9 @@ from tectogon.profiles.chains import find_chains
 
 
 def art() -> Figure:
-    figure = Figure().rectangle(0, 0, 100, 60).circle(20, 20, 8, start=0.7).slot(60, 20, 15, 5).ellipse(30, 45, 12, 0.4, 0.3)
+    figure = (
+        Figure().rectangle(0, 0, 100, 60).circle(20, 20, 8, start=0.7).slot(60, 20, 15, 5).ellipse(30, 45, 12, 0.4, 0.3)
+    )
     figure.spline((60, 40), (70, 58), (90, 55), (92, 42)).line(92, 42, 60, 40).line(5, 5, 9, 12)
     return figure
 
@@ -28,9 +30,15 @@ def as_linework(figure: Figure) -> Linework:
     n = len(figure.curves)
     layers = (Layer("OUT: side/1"), Layer("holes ä"))
     return Linework(
-        figure.table, tuple(f"c{i}" for i in range(n)), (np.arange(n) > 3).astype(np.int64), (np.arange(n) == n - 1).astype(np.int64), np.zeros(n, np.int64),
-        layers, (LineType("CONTINUOUS"), LineType("CENTER", (8.0, -2.0, 1.0, -2.0))), ("#000000",),
-    )  # fmt: skip
+        figure.table,
+        tuple(f"c{i}" for i in range(n)),
+        (np.arange(n) > 3).astype(np.int64),
+        (np.arange(n) == n - 1).astype(np.int64),
+        np.zeros(n, np.int64),
+        layers,
+        (LineType("CONTINUOUS"), LineType("CENTER", (8.0, -2.0, 1.0, -2.0))),
+        ("#000000",),
+    )
 
 
 def levels(linework: Linework, tol: float = 1e-6) -> list[tuple[int, float, int]]:
@@ -49,7 +57,9 @@ def test_dxf_reads_back_as_the_same_regions(tmp_path: Path, version: str) -> Non
     assert {layer.name for layer in after.layers} >= {"OUT- side-1", "holes ä"}
     assert int(after.is_guide.sum()) == 1
     kinds = [e.dxftype() for e in ezdxf.readfile(path).modelspace()]
-    assert kinds.count("POLYLINE" if version == "R12" else "LWPOLYLINE") >= 2  # the rectangle and the slot are each one closed polyline
+    assert (
+        kinds.count("POLYLINE" if version == "R12" else "LWPOLYLINE") >= 2
+    )  # the rectangle and the slot are each one closed polyline
 
 
 def test_svg_reads_back_as_the_same_curves(tmp_path: Path) -> None:
@@ -69,7 +79,9 @@ def test_coordinates_read_back_within_the_chord_tolerance(tmp_path: Path) -> Non
     path.write_bytes(linework_as_coordinates(before, chord_tol=1e-3))
     result = read_drawing(path, ReadOptions(curve="polyline"))
     assert [c.closed for c in result.curve_sets] == [True, True]
-    assert [area for _, area, _ in levels(result.linework)] == pytest.approx([area for _, area, _ in levels(before)], rel=1e-3)
+    assert [area for _, area, _ in levels(result.linework)] == pytest.approx(
+        [area for _, area, _ in levels(before)], rel=1e-3
+    )
 
 
 def test_nothing_is_refused_in_words() -> None:
@@ -79,9 +91,21 @@ def test_nothing_is_refused_in_words() -> None:
 
 
 def test_chains_hold_every_curve_once_whatever_the_order() -> None:
-    figure = Figure().rectangle(0, 0, 10, 10).circle(5, 5, 2).chain((20, 0), (30, 0), (30, 10), close=False).line(30, 0, 40, 0)
+    figure = (
+        Figure()
+        .rectangle(0, 0, 10, 10)
+        .circle(5, 5, 2)
+        .chain((20, 0), (30, 0), (30, 10), close=False)
+        .line(30, 0, 40, 0)
+    )
     for seed in range(8):
         table = figure.shuffled(seed).table
         chains = find_chains(table, join_tol=1e-6)
         assert sorted(r for c in chains for r in c.rows.tolist()) == list(range(len(table)))
-        assert sorted((len(c.rows), c.closed) for c in chains) == [(1, False), (1, False), (1, False), (1, True), (4, True)]
+        assert sorted((len(c.rows), c.closed) for c in chains) == [
+            (1, False),
+            (1, False),
+            (1, False),
+            (1, True),
+            (4, True),
+        ]

@@ -15,11 +15,18 @@ from tectogon.workpiece.model import Drawing
 
 def write_pdf(path: Path, *pages: str, form: str = "", extra: str = "", rotate: int = 0) -> Path:
     """A PDF whose pages draw what the strings say; /F1 is a form."""
-    objects = ["<< /Type /Catalog /Pages 2 0 R >>", f"<< /Type /Pages /Kids [{' '.join(f'{4 + 2 * n} 0 R' for n in range(len(pages)))}] /Count {len(pages)} >>"]
-    objects.append(f"<< /Type /XObject /Subtype /Form /BBox [-1000 -1000 2000 2000] /Matrix [1 0 0 1 10 0] /Length {len(form)} >>\nstream\n{form}\nendstream")
+    objects = [
+        "<< /Type /Catalog /Pages 2 0 R >>",
+        f"<< /Type /Pages /Kids [{' '.join(f'{4 + 2 * n} 0 R' for n in range(len(pages)))}] /Count {len(pages)} >>",
+    ]
+    objects.append(
+        f"<< /Type /XObject /Subtype /Form /BBox [-1000 -1000 2000 2000] /Matrix [1 0 0 1 10 0] /Length {len(form)}"
+        f" >>\nstream\n{form}\nendstream"
+    )
     for n, content in enumerate(pages):
         objects.append(
-            f"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 300 200] /Rotate {rotate} {extra} /Resources << /XObject << /F1 3 0 R >> >> /Contents {5 + 2 * n} 0 R >>"
+            f"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 300 200] /Rotate {rotate} {extra} /Resources << /XObject <<"
+            f" /F1 3 0 R >> >> /Contents {5 + 2 * n} 0 R >>"
         )
         objects.append(f"<< /Length {len(content)} >>\nstream\n{content}\nendstream")
     out, places = b"%PDF-1.6\n", []
@@ -27,7 +34,10 @@ def write_pdf(path: Path, *pages: str, form: str = "", extra: str = "", rotate: 
         places.append(len(out))
         out += f"{n} 0 obj\n{body}\nendobj\n".encode()
     table = "".join(f"{p:010d} 00000 n \n" for p in places)
-    out += f"xref\n0 {len(places) + 1}\n0000000000 65535 f \n{table}trailer << /Size {len(places) + 1} /Root 1 0 R >>\nstartxref\n{len(out)}\n%%EOF".encode()
+    out += (
+        f"xref\n0 {len(places) + 1}\n0000000000 65535 f \n{table}trailer << /Size {len(places) + 1} /Root 1 0 R"
+        f" >>\nstartxref\n{len(out)}\n%%EOF".encode()
+    )
     path.write_bytes(out)
     return path
 
@@ -37,7 +47,10 @@ def area(result: ReadResult) -> float:
 
 
 K = 0.5522847498307936
-CIRCLE = f"70 50 m 70 {50 + 20 * K} {50 + 20 * K} 70 50 70 c {50 - 20 * K} 70 30 {50 + 20 * K} 30 50 c 30 {50 - 20 * K} {50 - 20 * K} 30 50 30 c {50 + 20 * K} 30 70 {50 - 20 * K} 70 50 c h"
+CIRCLE = (
+    f"70 50 m 70 {50 + 20 * K} {50 + 20 * K} 70 50 70 c {50 - 20 * K} 70 30 {50 + 20 * K} 30 50 c 30 {50 - 20 * K}"
+    f" {50 - 20 * K} 30 50 30 c {50 + 20 * K} 30 70 {50 - 20 * K} 70 50 c h"
+)
 
 
 @pytest.mark.parametrize(
@@ -62,13 +75,17 @@ def test_filled_shapes(tmp_path: Path, content: str, expected: float) -> None:
 def test_strokes_give_centre_lines_or_their_ink(tmp_path: Path) -> None:
     path = write_pdf(
         tmp_path / "a.pdf",
-        "4 w 0 J 10 10 m 60 10 l S 2 w 1 J q 2 0 0 2 0 0 cm 20 40 m 50 40 l S Q [6 2 1 2] 0 d 10 100 m 90 100 l S 0 0 m 10 30 20 30 30 0 c S",
+        "4 w 0 J 10 10 m 60 10 l S 2 w 1 J q 2 0 0 2 0 0 cm 20 40 m 50 40 l S Q [6 2 1 2] 0 d 10 100 m 90 100 l S 0 0 m"
+        " 10 30 20 30 30 0 c S",
     )
     lines = read_drawing(path).linework
     assert sorted(lines.table.kind.tolist()) == [LINE, LINE, LINE, SPLINE]
     dashed = lines.linetypes[int(lines.linetype_of[2])]
     assert dashed.is_guide
-    ink = read_drawing(write_pdf(tmp_path / "b.pdf", "4 w 0 J 10 10 m 60 10 l S 2 w 1 J q 2 0 0 2 0 0 cm 20 40 m 50 40 l S Q"), ReadOptions(strokes="outline"))
+    ink = read_drawing(
+        write_pdf(tmp_path / "b.pdf", "4 w 0 J 10 10 m 60 10 l S 2 w 1 J q 2 0 0 2 0 0 cm 20 40 m 50 40 l S Q"),
+        ReadOptions(strokes="outline"),
+    )
     assert area(ink) == pytest.approx(200 + 60 * 4 + math.pi * 4, rel=1e-6)
 
 
@@ -77,7 +94,9 @@ def test_pages_scale_region_and_rotation(tmp_path: Path) -> None:
     assert area(read_drawing(path)) == pytest.approx(100)
     second = read_drawing(path, ReadOptions(page=2))
     assert (second.pages, area(second)) == (2, pytest.approx(1100))
-    assert area(read_drawing(path, ReadOptions(page=2, drawing_scale=2.0, region=(90, 90, 60, 60)))) == pytest.approx(3600)
+    assert area(read_drawing(path, ReadOptions(page=2, drawing_scale=2.0, region=(90, 90, 60, 60)))) == pytest.approx(
+        3600
+    )
     with pytest.raises(UnreadableFile, match="has 2 pages"):
         read_drawing(path, ReadOptions(page=3))
     turned = read_drawing(write_pdf(tmp_path / "r.pdf", "0 0 20 10 re f", rotate=90)).linework.extents

@@ -113,7 +113,13 @@ def test_broken_and_huge_pictures_are_refused(tmp_path: Path) -> None:
         read_drawing(tmp_path / "white.png")
     with pytest.raises(OverLimit, match="pixels"):
         read_drawing(tmp_path / "white.png", limits=ReadLimits(max_pixels=1000))
-    head = b"BM" + (0).to_bytes(8, "little") + (54).to_bytes(4, "little") + (40).to_bytes(4, "little") + (100_000).to_bytes(4, "little") * 2
+    head = (
+        b"BM"
+        + (0).to_bytes(8, "little")
+        + (54).to_bytes(4, "little")
+        + (40).to_bytes(4, "little")
+        + (100_000).to_bytes(4, "little") * 2
+    )
     (tmp_path / "huge.bmp").write_bytes(head + (1).to_bytes(2, "little") + (24).to_bytes(2, "little") + bytes(24))
     with pytest.raises(OverLimit, match="100,000"):
         read_drawing(tmp_path / "huge.bmp")

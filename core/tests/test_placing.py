@@ -36,14 +36,20 @@ def plate_file(drawing: Callable[..., Path], plate: Figure) -> Path:
         ("scale", {"how": "chord", "length": 50}, [0, 0, 100 / math.hypot(2, 1), 50 / math.hypot(2, 1)]),
         ("scale", {"how": "each_way", "factor": 2, "upright": "3", "about": "upper_right"}, [-100, -100, 100, 50]),
         ("turn", {"angle": "90°", "about": "lower_left"}, [-50, 0, 0, 100]),
-        ("turn", {"angle": 45, "about": "centre"}, [50 - 75 / math.sqrt(2), 25 - 75 / math.sqrt(2), 50 + 75 / math.sqrt(2), 25 + 75 / math.sqrt(2)]),
+        (
+            "turn",
+            {"angle": 45, "about": "centre"},
+            [50 - 75 / math.sqrt(2), 25 - 75 / math.sqrt(2), 50 + 75 / math.sqrt(2), 25 + 75 / math.sqrt(2)],
+        ),
         ("mirror", {"across": "upright", "about": "origin"}, [-100, 0, 0, 50]),
         ("mirror", {"across": "level", "about": "centre"}, [0, 0, 100, 50]),
         ("move", {"about": "centre"}, [-50, -25, 50, 25]),
         ("move", {"about": "upper_right", "x": "1 in", "y": 2}, [-74.6, -48, 25.4, 2]),
     ],
-)  # fmt: skip
-def test_the_extents_after(plate_file: Path, on_card: Callable[..., Run], kind: str, params: dict[str, Any], expected: list[float]) -> None:
+)
+def test_the_extents_after(
+    plate_file: Path, on_card: Callable[..., Run], kind: str, params: dict[str, Any], expected: list[float]
+) -> None:
     assert bounds(on_card(plate_file, (kind, params))) == pytest.approx(expected, abs=1e-6)
 
 
@@ -53,16 +59,24 @@ def centre_pick(run: Run, nth: int) -> dict[str, Any]:
     return {"curve": run.workpiece.drawing.linework.ids[row], "kind": "centre", "at": table.data[row, :2].tolist()}
 
 
-def test_a_known_length_between_two_centres_sets_the_scale_and_follows_a_changed_file(plate_file: Path, on_card: Callable[..., Run]) -> None:
+def test_a_known_length_between_two_centres_sets_the_scale_and_follows_a_changed_file(
+    plate_file: Path, on_card: Callable[..., Run]
+) -> None:
     read = on_card(plate_file)
     points = [centre_pick(read, 0), centre_pick(read, 1)]
     scaled = on_card(plate_file, ("scale", {"how": "length", "length": 20, "points": points}))
     assert bounds(scaled)[2] == pytest.approx(50)
-    level = on_card(plate_file, ("turn", {"angle": 10}), ("turn", {"how": "level", "points": points, "about": "point", "point": points[:1]}))
+    level = on_card(
+        plate_file,
+        ("turn", {"angle": 10}),
+        ("turn", {"how": "level", "points": points, "about": "point", "point": points[:1]}),
+    )
     table = level.workpiece.drawing.linework.table
     a, b = (table.data[r, 1] for r in range(len(table)) if table.kind[r] == 1)
     assert a == pytest.approx(b)
-    gone = on_card(plate_file, ("scale", {"how": "length", "points": [{"curve": "s1:NONE", "kind": "end", "at": [1, 2]}] * 2}))
+    gone = on_card(
+        plate_file, ("scale", {"how": "length", "points": [{"curve": "s1:NONE", "kind": "end", "at": [1, 2]}] * 2})
+    )
     assert "picked at x 1.00, y 2.00 mm is gone" in gone.steps[1].message
 
 
@@ -76,7 +90,9 @@ def test_a_known_length_between_two_centres_sets_the_scale_and_follows_a_changed
         ({"curves": ["s1:x"]}, "None of the 1 curve picked"),
     ],
 )
-def test_what_can_t_be_scaled_is_said(plate_file: Path, on_card: Callable[..., Run], params: dict[str, Any], message: str) -> None:
+def test_what_can_t_be_scaled_is_said(
+    plate_file: Path, on_card: Callable[..., Run], params: dict[str, Any], message: str
+) -> None:
     assert message in on_card(plate_file, ("scale", params)).steps[1].message
 
 
@@ -87,13 +103,19 @@ def test_one_source_beside_another_is_moved_alone(drawing: Callable[..., Path], 
         {"number": 20, "kind": "read", "params": {"source": "b.dxf", "place": "beside"}},
         {"number": 30, "kind": "move", "params": {"source": "b.dxf", "about": "centre", "x": 200, "y": 0}},
     ]
-    run = run_card(Card.model_validate({"steps": steps, "sources": {"a.dxf": "1", "b.dxf": "2"}}), {"a.dxf": first, "b.dxf": second})
+    run = run_card(
+        Card.model_validate({"steps": steps, "sources": {"a.dxf": "1", "b.dxf": "2"}}),
+        {"a.dxf": first, "b.dxf": second},
+    )
     assert bounds(run) == pytest.approx([0, -127, 327, 127])
     assert [s.unit for s in run.workpiece.sources] == ["mm", "in"]
 
 
 def test_an_emblem_laid_on_a_face_is_raised_from_it(drawing: Callable[..., Path], plate: Figure) -> None:
-    first, second = drawing(Figure().rectangle(0, 0, 60, 40).draw(), name="a.dxf"), drawing(Figure().circle(7, 7, 5).draw(), name="b.dxf")
+    first, second = (
+        drawing(Figure().rectangle(0, 0, 60, 40).draw(), name="a.dxf"),
+        drawing(Figure().circle(7, 7, 5).draw(), name="b.dxf"),
+    )
     steps = [
         {"number": 10, "kind": "read", "params": {"source": "a.dxf"}},
         {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}, "length": 10}},
@@ -104,7 +126,13 @@ def test_an_emblem_laid_on_a_face_is_raised_from_it(drawing: Callable[..., Path]
     run = run_card(Card.model_validate({"steps": steps, "sources": {"a.dxf": "1", "b.dxf": "2"}}), sources)
     assert run.failed is None
     disc = next(r for r in run.workpiece.drawing.regions.regions if r.area < 100)
-    steps.append({"number": 50, "kind": "extrude", "params": {"profiles": {"picks": [{"id": disc.id}]}, "length": 2, "result": "join"}})
+    steps.append(
+        {
+            "number": 50,
+            "kind": "extrude",
+            "params": {"profiles": {"picks": [{"id": disc.id}]}, "length": 2, "result": "join"},
+        }
+    )
     run = run_card(Card.model_validate({"steps": steps, "sources": {"a.dxf": "1", "b.dxf": "2"}}), sources)
     (body,) = run.workpiece.bodies
     assert body.volume == pytest.approx(60 * 40 * 10 + math.pi * 25 * 2)
@@ -128,12 +156,22 @@ def test_leaving_out_by_name_kind_box_and_turned_round(plate_file: Path, on_card
 
 
 def sheet_on_one_layer(space: Any, document: Any) -> None:
-    """A frame with a title block, a plate with a hole and its cross, a hatched bar, and a pictorial view: all on layer 0."""
-    frame = Figure().rectangle(0, 0, 400, 277).line(290, 0, 290, 40).line(290, 40, 400, 40).line(290, 20, 400, 20).line(350, 0, 350, 20)
+    """A frame with a title block, a plate with a hole and its cross, a hatched bar, and a pictorial view: all on layer
+    0."""
+    frame = (
+        Figure()
+        .rectangle(0, 0, 400, 277)
+        .line(290, 0, 290, 40)
+        .line(290, 40, 400, 40)
+        .line(290, 20, 400, 20)
+        .line(350, 0, 350, 20)
+    )
     frame.draw()(space, document)
     for text, x, y in (("PLATE", 300, 25), ("FH-7", 295, 6), ("1:1", 355, 6)):
         space.add_text(text, height=4).set_placement((x, y))
-    Figure().rectangle(40, 120, 100, 60).circle(90, 150, 15).line(70, 150, 110, 150).line(90, 130, 90, 170).draw()(space, document)
+    Figure().rectangle(40, 120, 100, 60).circle(90, 150, 15).line(70, 150, 110, 150).line(90, 130, 90, 170).draw()(
+        space, document
+    )
     bar = Figure().rectangle(40, 40, 100, 20)
     for n in range(12):
         bar.line(40 + 8 * n, 40, 60 + 8 * n, 60) if n < 11 else None
@@ -161,6 +199,13 @@ def test_what_is_not_geometry_is_found_on_a_single_layer(drawing: Callable[..., 
     assert sum(found.values()) == len(linework) - 9
 
 
-@pytest.mark.parametrize("figure", [Figure().rectangle(0, 0, 100, 50).circle(30, 25, 10), Figure().rectangle(0, 0, 420, 297).rectangle(10, 10, 400, 277), Figure().circle(0, 0, 9)])
+@pytest.mark.parametrize(
+    "figure",
+    [
+        Figure().rectangle(0, 0, 100, 50).circle(30, 25, 10),
+        Figure().rectangle(0, 0, 420, 297).rectangle(10, 10, 400, 277),
+        Figure().circle(0, 0, 9),
+    ],
+)
 def test_a_part_is_not_taken_for_a_sheet(drawing: Callable[..., Path], figure: Figure) -> None:
     assert find_not_geometry(read_drawing(drawing(figure.draw())).linework) == []

@@ -32,13 +32,23 @@ def test_nesting_to_any_depth() -> None:
         figure.circle(0, 0, 24 - 2 * n, start=n)
     regions = figure.regions()
     assert [r.level for r in regions.regions] == list(range(12))
-    assert all(r.area == pytest.approx(math.pi * ((24 - 2 * r.level) ** 2 - ((22 - 2 * r.level) ** 2 if r.level < 11 else 0))) for r in regions.regions)
+    assert all(
+        r.area == pytest.approx(math.pi * ((24 - 2 * r.level) ** 2 - ((22 - 2 * r.level) ** 2 if r.level < 11 else 0)))
+        for r in regions.regions
+    )
 
 
 @given(st.integers(0, 10_000), st.floats(-400, 400), st.floats(-3, 3))
 @settings(max_examples=60, deadline=None)
 def test_order_direction_splits_and_place_change_nothing(seed: int, shift: float, turn: float) -> None:
-    figure = Figure().rectangle(0, 0, 100, 60).circle(20, 20, 8).slot(50, 30, 20, 6).circle(60, 30, 3).ellipse(85, 45, 8, 0.5, 0.4)
+    figure = (
+        Figure()
+        .rectangle(0, 0, 100, 60)
+        .circle(20, 20, 8)
+        .slot(50, 30, 20, 6)
+        .circle(60, 30, 3)
+        .ellipse(85, 45, 8, 0.5, 0.4)
+    )
     figure.chain((5, 50), (15, 50), (10, 57)).line(50, 0, 50, 10)
     expected = figure.regions()
     broken = figure.shuffled(seed).split(seed).moved(shift, -shift, turn).regions(1e-7)
@@ -70,7 +80,9 @@ def test_a_stray_line_costs_no_region() -> None:
 
 
 def test_lines_on_top_of_lines_count_once() -> None:
-    figure = Figure().rectangle(0, 0, 10, 10).rectangle(0, 0, 10, 10).line(3, 0, 8, 0).circle(5, 5, 2).circle(5, 5, 2, 1.0)
+    figure = (
+        Figure().rectangle(0, 0, 10, 10).rectangle(0, 0, 10, 10).line(3, 0, 8, 0).circle(5, 5, 2).circle(5, 5, 2, 1.0)
+    )
     regions = figure.regions()
     assert by_level(regions) == [(0, round(100 - 4 * math.pi, 6), 1), (1, round(4 * math.pi, 6), 0)]
     assert set(regions.doubles.tolist()) == {4, 5, 6, 7, 8, 10}
@@ -101,7 +113,9 @@ def test_shapes_that_touch_in_a_point_stay_two() -> None:
 
 
 def test_a_pinched_region_is_parted_without_losing_area() -> None:
-    regions = Figure().rectangle(0, 0, 100, 50).circle(50, 10, 10).chain((20, 0), (30, 20), (20, 30), (10, 20)).regions()
+    regions = (
+        Figure().rectangle(0, 0, 100, 50).circle(50, 10, 10).chain((20, 0), (30, 20), (20, 30), (10, 20)).regions()
+    )
     (outer,) = [r for r in regions.regions if r.level == 0]
     assert pinch_of(regions, outer) is not None
     simple, parts = parted(regions, outer)
@@ -119,9 +133,17 @@ def test_an_empty_drawing_has_no_regions() -> None:
 
 
 def test_a_lens_too_flat_to_be_seen_is_a_region_all_the_same() -> None:
-    """Two splines 0.01 mm apart in the middle, in a drawing of 10 m: flattened for nesting they are one line, yet nothing breaks."""
-    figure = Figure().rectangle(0, 0, 10_000, 10_000).spline((10, 10), (20, 10.01), (30, 10.01), (40, 10)).spline((10, 10), (20, 9.99), (30, 9.99), (40, 10))
+    """Two splines 0.01 mm apart in the middle, in a drawing of 10 m: flattened for nesting they are one line, yet
+    nothing breaks."""
+    figure = (
+        Figure()
+        .rectangle(0, 0, 10_000, 10_000)
+        .spline((10, 10), (20, 10.01), (30, 10.01), (40, 10))
+        .spline((10, 10), (20, 9.99), (30, 9.99), (40, 10))
+    )
     found = figure.regions(1e-3)
     assert sorted(r.level for r in found.regions) == [0, 1]
     lens = next(r for r in found.regions if r.level == 1)
-    assert lens.area == pytest.approx(30 * 0.02 / 2, rel=1e-8)  # a cubic over its chord: half of the height of its middle poles
+    assert lens.area == pytest.approx(
+        30 * 0.02 / 2, rel=1e-8
+    )  # a cubic over its chord: half of the height of its middle poles

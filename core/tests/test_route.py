@@ -55,7 +55,29 @@ def test_lengths_as_people_type_them(text: str, mm: float) -> None:
     assert parse_length(text) == pytest.approx(mm)
 
 
-@pytest.mark.parametrize("text", ["", "twelve", "12 parsecs", "1/0", "(((", "2 ** 9", "__import__('os')", "1" * 300, "nan", "inf", "5 mm mm mm +", "5 in in", "10 in / 2 in", "2 in * 3 mm", "2 (3 mm)", "1 / (2 mm)", ")(", "3 4"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "",
+        "twelve",
+        "12 parsecs",
+        "1/0",
+        "(((",
+        "2 ** 9",
+        "__import__('os')",
+        "1" * 300,
+        "nan",
+        "inf",
+        "5 mm mm mm +",
+        "5 in in",
+        "10 in / 2 in",
+        "2 in * 3 mm",
+        "2 (3 mm)",
+        "1 / (2 mm)",
+        ")(",
+        "3 4",
+    ],
+)
 def test_lengths_that_mean_nothing_are_refused(text: str) -> None:
     with pytest.raises(BadValue):
         parse_length(text)
@@ -69,7 +91,11 @@ def test_a_length_shown_is_read_back(value: float) -> None:
 FIRST_VERSION = Path(__file__).parent / "first_version"
 
 
-@pytest.mark.parametrize("card", [*sorted(DEMO.glob("cards/*.json")), *sorted(FIRST_VERSION.glob("*.json"))], ids=lambda p: f"{p.parent.name}-{p.stem}")
+@pytest.mark.parametrize(
+    "card",
+    [*sorted(DEMO.glob("cards/*.json")), *sorted(FIRST_VERSION.glob("*.json"))],
+    ids=lambda p: f"{p.parent.name}-{p.stem}",
+)
 def test_the_demo_parts_have_their_true_volume(card: Path) -> None:
     data = json.loads(card.read_text())
     (file,) = data["sources"]
@@ -81,7 +107,9 @@ def test_the_demo_parts_have_their_true_volume(card: Path) -> None:
         assert volume == pytest.approx(truth["volume_mm3"], rel=truth.get("within", 2e-6))
     else:
         thickness = next(parse_length(s["params"]["length"]) for s in data["steps"] if s["kind"] == "extrude")
-        assert volume == pytest.approx(thickness * sum(r.area for r in run.workpiece.drawing.regions.profiles), rel=1e-6)
+        assert volume == pytest.approx(
+            thickness * sum(r.area for r in run.workpiece.drawing.regions.profiles), rel=1e-6
+        )
     if "bounds_mm" in truth:
         b = measure.bounds(run.workpiece.bodies[0].shape)
         assert [b[k + 3] - b[k] for k in range(3)] == pytest.approx(truth["bounds_mm"], abs=0.01)
@@ -89,23 +117,43 @@ def test_the_demo_parts_have_their_true_volume(card: Path) -> None:
     assert part_picture(run.workpiece).startswith(b"\x89PNG")
 
 
-def test_a_changed_value_carries_through(drawing: Callable[..., Path], on_card: Callable[..., Run], plate: Figure, tmp_path: Path) -> None:
+def test_a_changed_value_carries_through(
+    drawing: Callable[..., Path], on_card: Callable[..., Run], plate: Figure, tmp_path: Path
+) -> None:
     store, path = DiskStore(tmp_path / "cache"), drawing(plate.draw())
     first = on_card(path, ("extrude", {"profiles": {"rule": "material"}, "length": 12}), ("material", {}), store=store)
-    second = on_card(path, ("extrude", {"profiles": {"rule": "material"}, "length": "15 mm"}), ("material", {}), store=store)
-    assert measure.volume(second.workpiece.bodies[0].shape) / measure.volume(first.workpiece.bodies[0].shape) == pytest.approx(15 / 12)
+    second = on_card(
+        path, ("extrude", {"profiles": {"rule": "material"}, "length": "15 mm"}), ("material", {}), store=store
+    )
+    assert measure.volume(second.workpiece.bodies[0].shape) / measure.volume(
+        first.workpiece.bodies[0].shape
+    ) == pytest.approx(15 / 12)
     assert first.keys.whole != second.keys.whole
     assert first.keys.linework == second.keys.linework
-    assert plain(second.steps[1].sentence) == "Extrude all material by 15 mm, to one side, towards you, starting at 0 mm, as a new body"
-    again = on_card(path, ("extrude", {"profiles": {"rule": "material"}, "length": 12}), ("material", {}), store=DiskStore(tmp_path / "cache"))
-    assert measure.volume(again.workpiece.bodies[0].shape) == pytest.approx(measure.volume(first.workpiece.bodies[0].shape), rel=1e-12)
+    assert (
+        plain(second.steps[1].sentence)
+        == "Extrude all material by 15 mm, to one side, towards you, starting at 0 mm, as a new body"
+    )
+    again = on_card(
+        path,
+        ("extrude", {"profiles": {"rule": "material"}, "length": 12}),
+        ("material", {}),
+        store=DiskStore(tmp_path / "cache"),
+    )
+    assert measure.volume(again.workpiece.bodies[0].shape) == pytest.approx(
+        measure.volume(first.workpiece.bodies[0].shape), rel=1e-12
+    )
     assert again.workpiece.bodies[0].names == first.workpiece.bodies[0].names
 
 
 def test_a_pick_is_found_again_on_a_changed_drawing(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
-    old = on_card(drawing(Figure().rectangle(0, 0, 100, 50).circle(30, 25, 10).draw())).workpiece.drawing.regions.regions[1]
+    old = on_card(
+        drawing(Figure().rectangle(0, 0, 100, 50).circle(30, 25, 10).draw())
+    ).workpiece.drawing.regions.regions[1]
     pick = {"picks": [{"id": "gone", "at": old.inside, "area": old.area}]}
-    run = on_card(drawing(Figure().rectangle(0, 0, 110, 50).circle(31, 25, 10.5).draw()), ("extrude", {"profiles": pick}))
+    run = on_card(
+        drawing(Figure().rectangle(0, 0, 110, 50).circle(31, 25, 10.5).draw()), ("extrude", {"profiles": pick})
+    )
     assert run.failed is None
     assert measure.volume(run.workpiece.bodies[0].shape) == pytest.approx(10 * 3.141592653589793 * 10.5**2)
 
@@ -123,14 +171,24 @@ def test_switched_off_steps_change_nothing_but_stay_on_the_card(drawing: Callabl
 
 
 @pytest.mark.parametrize(
-    "text", ["", "[]", "{", '{"steps": [{"number": 1}]}', '{"steps": [{"number": 5, "kind": "read"}, {"number": 5, "kind": "read"}]}', "[" * 99999]
+    "text",
+    [
+        "",
+        "[]",
+        "{",
+        '{"steps": [{"number": 1}]}',
+        '{"steps": [{"number": 5, "kind": "read"}, {"number": 5, "kind": "read"}]}',
+        "[" * 99999,
+    ],
 )
 def test_cards_that_are_none_are_refused_in_a_sentence(text: str) -> None:
     with pytest.raises(CardUnreadable, match="card"):
         parse_card(text)
 
 
-def test_parcels_hold_what_the_screen_needs(drawing: Callable[..., Path], on_card: Callable[..., Run], plate: Figure) -> None:
+def test_parcels_hold_what_the_screen_needs(
+    drawing: Callable[..., Path], on_card: Callable[..., Run], plate: Figure
+) -> None:
     run = on_card(drawing(plate.draw()), ("extrude", {"profiles": {"rule": "material"}, "length": 12}))
     facts, arrays = unpack(lines_parcel(run.workpiece))
     assert len(facts["ids"]) == len(arrays["offsets"]) - 1 == 6
@@ -149,11 +207,25 @@ def told(capsys: pytest.CaptureFixture[str], *words: str) -> tuple[int, list[dic
     return status, [json.loads(line) for line in capsys.readouterr().out.splitlines() if line.startswith("{")]
 
 
-def test_the_command_inspects_and_finds_profiles(drawing: Callable[..., Path], plate: Figure, capsys: pytest.CaptureFixture[str]) -> None:
+def test_the_command_inspects_and_finds_profiles(
+    drawing: Callable[..., Path], plate: Figure, capsys: pytest.CaptureFixture[str]
+) -> None:
     path = str(drawing(plate.draw(), units=1))
     status, (answer,) = told(capsys, "inspect", path, "--json")
     assert status == 0
-    assert {"format", "version", "units", "extents_mm", "entities", "curves", "layers", "blocks", "skipped", "dimensions", "curve_sets"} <= set(answer)
+    assert {
+        "format",
+        "version",
+        "units",
+        "extents_mm",
+        "entities",
+        "curves",
+        "layers",
+        "blocks",
+        "skipped",
+        "dimensions",
+        "curve_sets",
+    } <= set(answer)
     assert answer["units"]["declared"] == "in"
     assert answer["extents_mm"] == pytest.approx([0, 0, 2540, 1270])
     status, (answer,) = told(capsys, "profiles", path, "--units", "mm", "--json")
@@ -172,10 +244,24 @@ def test_the_command_leaves_out_border_and_title_block(capsys: pytest.CaptureFix
 
 
 @pytest.mark.parametrize("kind", ["step", "stl", "3mf", "glb"])
-def test_the_command_builds(drawing: Callable[..., Path], plate: Figure, tmp_path: Path, capsys: pytest.CaptureFixture[str], kind: str) -> None:
+def test_the_command_builds(
+    drawing: Callable[..., Path], plate: Figure, tmp_path: Path, capsys: pytest.CaptureFixture[str], kind: str
+) -> None:
     bad = tmp_path / "bad.dxf"
     bad.write_text("no drawing")
-    status, answers = told(capsys, "build", str(drawing(plate.draw())), str(bad), "--thickness", "12", "--to", kind, "--out", str(tmp_path / "out"), "--json")
+    status, answers = told(
+        capsys,
+        "build",
+        str(drawing(plate.draw())),
+        str(bad),
+        "--thickness",
+        "12",
+        "--to",
+        kind,
+        "--out",
+        str(tmp_path / "out"),
+        "--json",
+    )
     assert status == 3
     assert [a["status"] for a in answers] == ["ok", "unsupported"]
     assert answers[0]["volume_mm3"] == pytest.approx(12 * (5000 - 125 * 3.141592653589793))
@@ -185,7 +271,16 @@ def test_the_command_builds(drawing: Callable[..., Path], plate: Figure, tmp_pat
 
 def test_the_command_replays_a_card(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     card = DEMO / "cards" / "guide-rail.json"
-    status, (answer,) = told(capsys, "run", str(card), "--source", f"guide-rail.dxf={DEMO / 'files' / 'guide-rail.dxf'}", "--out", str(tmp_path), "--json")
+    status, (answer,) = told(
+        capsys,
+        "run",
+        str(card),
+        "--source",
+        f"guide-rail.dxf={DEMO / 'files' / 'guide-rail.dxf'}",
+        "--out",
+        str(tmp_path),
+        "--json",
+    )
     assert status == 0
     assert [o["status"] for o in answer["operations"]] == ["ok"] * 3
     assert all(Path(p).exists() for p in answer["outputs"])
@@ -209,7 +304,9 @@ def test_exit_statuses(words: list[str], status: int) -> None:
 
 
 def test_nothing_to_build_is_said_so(drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str]) -> None:
-    status, (answer,) = told(capsys, "build", str(drawing(Figure().line(0, 0, 10, 0).draw())), "--thickness", "3", "--json")
+    status, (answer,) = told(
+        capsys, "build", str(drawing(Figure().line(0, 0, 10, 0).draw())), "--thickness", "3", "--json"
+    )
     assert (status, answer["status"]) == (4, "nothing_to_build")
     status, (answer,) = told(capsys, "inspect", str(drawing(lambda space, _: space.add_text("only text"))), "--json")
     assert (status, answer["skipped"]) == (4, {"TEXT": 1})

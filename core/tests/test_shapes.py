@@ -25,9 +25,12 @@ def area(table: CurveTable) -> float:
 
 
 def area_in_one(table: CurveTable, first: CurveTable, second: CurveTable) -> float:
-    """The area of the regions that lie in exactly one of two shapes: neighbours across a point are regions of one level all the same."""
+    """The area of the regions that lie in exactly one of two shapes: neighbours across a point are regions of one level
+    all the same."""
     shapes = [shapely.polygonize([shapely.linestrings(t.flatten(1e-4)[0])]) for t in (first, second)]
-    return sum(r.area for r in regions_of(table).regions if sum(bool(shapely.contains_xy(s, *r.inside)) for s in shapes) == 1)
+    return sum(
+        r.area for r in regions_of(table).regions if sum(bool(shapely.contains_xy(s, *r.inside)) for s in shapes) == 1
+    )
 
 
 def ring(figure: Figure) -> CurveTable:
@@ -39,7 +42,15 @@ SQUARE, DISC = Figure().rectangle(0, 0, 20, 20), Figure().circle(20, 10, 6)
 LENS = math.pi * 18
 
 
-@pytest.mark.parametrize(("how", "expected"), [("unite", 400 + 36 * math.pi - LENS), ("subtract", 400 - LENS), ("overlap", LENS), ("exclude", 400 + 36 * math.pi - 2 * LENS)])
+@pytest.mark.parametrize(
+    ("how", "expected"),
+    [
+        ("unite", 400 + 36 * math.pi - LENS),
+        ("subtract", 400 - LENS),
+        ("overlap", LENS),
+        ("exclude", 400 + 36 * math.pi - 2 * LENS),
+    ],
+)
 def test_two_profiles_put_together(how: str, expected: float) -> None:
     got = combined(ring(SQUARE), [ring(DISC)], how, join_tol=1e-6)  # type: ignore[arg-type]
     measured = area_in_one(got, ring(SQUARE), ring(DISC)) if how == "exclude" else area(got)
@@ -60,9 +71,14 @@ def test_straight_profiles_agree_with_shapely(seed: int, how: str) -> None:
 @pytest.mark.parametrize(
     ("distance", "join", "expected"),
     [
-        (2, "miter", 24 * 24), (2, "round", 400 + 160 + 4 * math.pi), (2, "bevel", 400 + 160 + 8), (-3, "miter", 14 * 14), (-3, "round", 14 * 14), (-10.5, "miter", 0),
+        (2, "miter", 24 * 24),
+        (2, "round", 400 + 160 + 4 * math.pi),
+        (2, "bevel", 400 + 160 + 8),
+        (-3, "miter", 14 * 14),
+        (-3, "round", 14 * 14),
+        (-10.5, "miter", 0),
     ],
-)  # fmt: skip
+)
 def test_a_square_offset(distance: float, join: str, expected: float) -> None:
     assert area(offset(ring(SQUARE), distance, join=join, join_tol=1e-6)) == pytest.approx(expected, rel=1e-9, abs=1e-9)  # type: ignore[arg-type]
 
@@ -75,13 +91,24 @@ def test_a_plate_with_a_hole_grows_outwards_and_into_the_hole() -> None:
 
 # ┌────────┐        a tray section drawn as one line
 # │        │
-@pytest.mark.parametrize(("side", "expected"), [("left", 2 * 30 * 1.2 + 60 * 1.2 - 2 * 1.44), ("right", 2 * 30 * 1.2 + 60 * 1.2 + 2 * 1.44), ("both", 2 * 30 * 1.2 + 60 * 1.2)])
+@pytest.mark.parametrize(
+    ("side", "expected"),
+    [
+        ("left", 2 * 30 * 1.2 + 60 * 1.2 - 2 * 1.44),
+        ("right", 2 * 30 * 1.2 + 60 * 1.2 + 2 * 1.44),
+        ("both", 2 * 30 * 1.2 + 60 * 1.2),
+    ],
+)
 def test_a_line_given_thickness_has_its_bend_corners_right(side: str, expected: float) -> None:
     line = Figure().chain((0, 30), (0, 0), (60, 0), (60, 30), close=False).shuffled(3).table
     got = thickened(line, 1.2, side=side, join="miter", join_tol=1e-6)  # type: ignore[arg-type]
     turned = expected if side == "both" else None
     areas = [2 * 30 * 1.2 + 60 * 1.2 - 2 * 1.44, 2 * 30 * 1.2 + 60 * 1.2 + 2 * 1.44]
-    assert area(got) == pytest.approx(turned, rel=1e-9) if turned else any(area(got) == pytest.approx(a, rel=1e-9) for a in areas)
+    assert (
+        area(got) == pytest.approx(turned, rel=1e-9)
+        if turned
+        else any(area(got) == pytest.approx(a, rel=1e-9) for a in areas)
+    )
     assert len(regions_of(got).profiles) == 1
 
 
@@ -89,7 +116,9 @@ def test_the_two_sides_of_a_line_add_up_to_both() -> None:
     figure = Figure().chain((0, 20), (0, 0), (40, 0), close=False)
     figure.curves.append(Arc(40, 10, 10, -math.pi / 2, math.pi / 2))
     left, right = (area(thickened(figure.table, 2, side=s, join="miter", join_tol=1e-6)) for s in ("left", "right"))  # type: ignore[arg-type]
-    assert left + right == pytest.approx(area(thickened(figure.table, 4, side="both", join="miter", join_tol=1e-6)), rel=1e-9)
+    assert left + right == pytest.approx(
+        area(thickened(figure.table, 4, side="both", join="miter", join_tol=1e-6)), rel=1e-9
+    )
 
 
 def test_section_properties_in_closed_form() -> None:
@@ -98,7 +127,9 @@ def test_section_properties_in_closed_form() -> None:
         return section_of(regions, regions.profiles[0]).as_json()
 
     plate = of(Figure().rectangle(5, 7, 30, 10))
-    assert (plate["ix"], plate["iy"], plate["ixy"]) == pytest.approx((30 * 10**3 / 12, 10 * 30**3 / 12, 0), rel=1e-13, abs=1e-8)
+    assert (plate["ix"], plate["iy"], plate["ixy"]) == pytest.approx(
+        (30 * 10**3 / 12, 10 * 30**3 / 12, 0), rel=1e-13, abs=1e-8
+    )
     assert (plate["wx"], plate["wy"]) == pytest.approx((30 * 100 / 6, 10 * 900 / 6), rel=1e-13)
     tube = of(Figure().circle(3, 4, 10).circle(3, 4, 8))
     assert tube["i1"] == pytest.approx(math.pi / 4 * (10**4 - 8**4), rel=1e-13)

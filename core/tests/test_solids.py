@@ -36,7 +36,13 @@ PLATE = 5000 - 125 * math.pi
 
 def picks(run: Run, *levels: int) -> dict[str, Any]:
     """All regions of these levels."""
-    return {"picks": [{"id": r.id, "at": r.inside, "area": r.area} for r in run.workpiece.drawing.regions.regions if r.level in levels]}
+    return {
+        "picks": [
+            {"id": r.id, "at": r.inside, "area": r.area}
+            for r in run.workpiece.drawing.regions.regions
+            if r.level in levels
+        ]
+    }
 
 
 def volume(workpiece: Workpiece) -> float:
@@ -53,7 +59,9 @@ def volume(workpiece: Workpiece) -> float:
         ({"length": 12, "start": 3}, 3, 15),
     ],
 )
-def test_extrude_by_every_extent(drawing: Drawing, on_card: Running, plate: Figure, params: dict[str, Any], low: float, high: float) -> None:
+def test_extrude_by_every_extent(
+    drawing: Drawing, on_card: Running, plate: Figure, params: dict[str, Any], low: float, high: float
+) -> None:
     run = on_card(drawing(plate.draw()), ("extrude", {"profiles": {"rule": "material"}, **params}))
     (body,) = run.workpiece.bodies
     assert volume(run.workpiece) == pytest.approx(PLATE * (high - low), rel=1e-9)
@@ -81,7 +89,9 @@ def test_cut_takes_the_inside_or_the_outside(drawing: Drawing, on_card: Running,
     outside = on_card(path, block, ("cut", {"profiles": picks(read, 1), "takes": "outside"}))
     assert volume(outside.workpiece) == pytest.approx(125 * math.pi * 12, rel=1e-9)
     assert len(outside.workpiece.bodies) == 2
-    blind = on_card(path, block, ("cut", {"profiles": picks(read, 1), "depth": "depth", "length": 4, "start": 12, "side": "away"}))
+    blind = on_card(
+        path, block, ("cut", {"profiles": picks(read, 1), "depth": "depth", "length": 4, "start": 12, "side": "away"})
+    )
     assert volume(blind.workpiece) == pytest.approx(60000 - 125 * math.pi * 4, rel=1e-9)
 
 
@@ -98,7 +108,9 @@ def test_join_common_and_cut_by_extruding(drawing: Drawing, on_card: Running, pl
 def test_faces_keep_their_names_through_later_operations(drawing: Drawing, on_card: Running, plate: Figure) -> None:
     path = drawing(plate.draw())
     read = on_card(path)
-    run = on_card(path, ("extrude", {"profiles": picks(read, 0, 1), "length": 12}), ("cut", {"profiles": picks(read, 1)}))
+    run = on_card(
+        path, ("extrude", {"profiles": picks(read, 0, 1), "length": 12}), ("cut", {"profiles": picks(read, 1)})
+    )
     (body,) = run.workpiece.bodies
     rows = {(n.role, n.operation): measure.face_facts(f)["kind"] for f, n in zip(body.faces, body.names, strict=True)}
     assert rows == {("start", 20): "flat", ("end", 20): "flat", ("side", 20): "flat", ("side", 30): "cylinder"}
@@ -113,7 +125,11 @@ def test_a_region_pinched_to_a_point_is_built_from_simple_parts(drawing: Drawing
     path = drawing(figure.draw())
     regions = on_card(path).workpiece.drawing.regions.regions
     diamond, around = (next({"picks": [{"id": r.id}]} for r in regions if r.level == n) for n in (1, 0))
-    run = on_card(path, ("extrude", {"profiles": diamond, "length": 14}), ("extrude", {"profiles": around, "length": 8, "result": "join"}))
+    run = on_card(
+        path,
+        ("extrude", {"profiles": diamond, "length": 14}),
+        ("extrude", {"profiles": around, "length": 8, "result": "join"}),
+    )
     assert len(run.workpiece.bodies) == 1
     assert volume(run.workpiece) == pytest.approx(14 * 1040 + 8 * (84 * 60 - 1040), rel=1e-9)
 
@@ -127,9 +143,24 @@ def test_a_region_pinched_to_a_point_is_built_from_simple_parts(drawing: Drawing
         ([("extrude", {"profiles": {"picks": []}})], "No profile is picked"),
         ([("extrude", {"profiles": {"rule": "material"}, "length": 0})], "more than nothing"),
         ([("extrude", {"profiles": {"rule": "material"}, "length": "12 parsecs"})], "not a unit"),
-        ([("extrude", {"profiles": {"rule": "material"}}), ("cut", {"profiles": {"rule": "material"}})], "takes away every body"),
-        ([("extrude", {"profiles": {"rule": "material"}}), ("cut", {"profiles": {"rule": "material"}, "depth": "depth", "start": 500})], "does not reach"),
-        ([("extrude", {"profiles": {"rule": "material"}}), ("cut", {"profiles": {"rule": "material"}, "body": "77"})], "no longer there"),
+        (
+            [("extrude", {"profiles": {"rule": "material"}}), ("cut", {"profiles": {"rule": "material"}})],
+            "takes away every body",
+        ),
+        (
+            [
+                ("extrude", {"profiles": {"rule": "material"}}),
+                ("cut", {"profiles": {"rule": "material"}, "depth": "depth", "start": 500}),
+            ],
+            "does not reach",
+        ),
+        (
+            [
+                ("extrude", {"profiles": {"rule": "material"}}),
+                ("cut", {"profiles": {"rule": "material"}, "body": "77"}),
+            ],
+            "no longer there",
+        ),
         ([("leave_out", {"layers": ["nope"]})], "not in the drawing"),
         ([("join_ends", {"distance": 50})], "makes no sense"),
         ([("juggle", {})], "not known here"),
@@ -147,7 +178,10 @@ def test_what_can_t_be_done_says_why_and_leaves_the_workpiece(
 
 def test_later_steps_still_run_after_a_failed_one(drawing: Drawing, on_card: Running, plate: Figure) -> None:
     run = on_card(
-        drawing(plate.draw()), ("cut", {"profiles": {"rule": "material"}}), ("extrude", {"profiles": {"rule": "material"}}), ("material", {"material": "steel"})
+        drawing(plate.draw()),
+        ("cut", {"profiles": {"rule": "material"}}),
+        ("extrude", {"profiles": {"rule": "material"}}),
+        ("material", {"material": "steel"}),
     )
     assert [s.status for s in run.steps] == ["ok", "failed", "ok", "ok"]
 
@@ -167,18 +201,27 @@ def test_the_proof_refuses_wrong_bodies(plate: Figure) -> None:
 def test_splined_and_elliptic_prisms_have_the_area_times_the_length(seed: int) -> None:
     chooser = np.random.default_rng(seed)
     radius = chooser.uniform(14, 26, 7)
-    around = [(r * math.cos(a), r * math.sin(a)) for r, a in zip(radius, np.linspace(0, 2 * math.pi, 8)[:7], strict=True)]
+    around = [
+        (r * math.cos(a), r * math.sin(a)) for r, a in zip(radius, np.linspace(0, 2 * math.pi, 8)[:7], strict=True)
+    ]
     figure = Figure().ellipse(0, 0, float(chooser.uniform(3, 8)), float(chooser.uniform(0.3, 1)), 0.5)
     for a, b in zip(around, around[1:] + around[:1], strict=True):
         bend = chooser.uniform(0.9, 1.2)
-        figure.spline(a, ((2 * a[0] + b[0]) / 3 * bend, (2 * a[1] + b[1]) / 3 * bend), ((a[0] + 2 * b[0]) / 3 * bend, (a[1] + 2 * b[1]) / 3 * bend), b)
+        figure.spline(
+            a,
+            ((2 * a[0] + b[0]) / 3 * bend, (2 * a[1] + b[1]) / 3 * bend),
+            ((a[0] + 2 * b[0]) / 3 * bend, (a[1] + 2 * b[1]) / 3 * bend),
+            b,
+        )
     regions = figure.regions(1e-9)
     region = next(r for r in regions.regions if r.level == 0)
     named = prism(regions, region, frame_of("front"), 0, 8, 10)
     assert measure.volume(named.shape) == pytest.approx(region.area * 8, rel=1e-7)
 
 
-def test_files_measure_right_when_read_by_others(drawing: Drawing, on_card: Running, plate: Figure, tmp_path: Path) -> None:
+def test_files_measure_right_when_read_by_others(
+    drawing: Drawing, on_card: Running, plate: Figure, tmp_path: Path
+) -> None:
     run = on_card(drawing(plate.draw()), ("extrude", {"profiles": {"rule": "material"}, "length": 12}))
     data, _ = write(run.workpiece.bodies, "step", "Plate №1")
     (tmp_path / "p.step").write_bytes(data)
@@ -198,7 +241,8 @@ def test_files_measure_right_when_read_by_others(drawing: Drawing, on_card: Runn
 
 
 def unpacked_3mf(data: bytes) -> trimesh.Trimesh:
-    """By the archive's own rules: the model part that the relationships name, in millimetres, its one object as the build lists it."""
+    """By the archive's own rules: the model part that the relationships name, in millimetres, its one object as the
+    build lists it."""
     archive = zipfile.ZipFile(io.BytesIO(data))
     relation = ElementTree.fromstring(archive.read("_rels/.rels"))[0]
     model = ElementTree.fromstring(archive.read(relation.attrib["Target"].lstrip("/")))

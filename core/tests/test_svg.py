@@ -18,7 +18,10 @@ from tectogon.formats import ReadOptions, ReadResult, read_drawing
 from tectogon.formats.svg_path import parse_path
 from tectogon.workpiece.model import Drawing
 
-HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="100mm" height="100mm" viewBox="0 0 100 100">'
+HEAD = (
+    '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="100mm" height="100mm"'
+    ' viewBox="0 0 100 100">'
+)
 
 
 def read(folder: Path, body: str, head: str = HEAD, **options: object) -> ReadResult:
@@ -43,15 +46,42 @@ def area(result: ReadResult) -> float:
         ('<path d="M0 0h40v40h-40z M10 10v20h20v-20z"/>', 1200),
         ('<polygon points="0,0 40,0 40,40" transform="matrix(-1 0 0 1 50 0)"/>', 800),
         ('<rect width="30" height="30"/><rect x="20" width="30" height="30" fill="#c00"/>', 1500),
-        ('<g style="fill:none"><rect width="9" height="9" style="fill:#123"/></g><rect x="50" width="9" height="9" fill="none"/>', 81),
-        ("<style>.a{fill:none} g .b{fill:black} #c{fill:none}</style><g class='a'><rect class='b' width='5' height='5'/><rect id='c' class='b' width='7' height='7'/></g>", 25),
-        ('<defs><g id="two"><rect width="4" height="4"/><rect x="6" width="4" height="4"/></g></defs><use href="#two"/><use xlink:href="#two" x="20" y="5"/>', 64),
-        ('<symbol id="s" viewBox="0 0 10 10"><rect width="10" height="10"/></symbol><use href="#s" width="20" height="40"/>', 400),
-        ('<svg x="10" y="10" width="50" height="50" viewBox="0 0 10 10"><circle cx="5" cy="5" r="5"/></svg>', math.pi * 625),
+        (
+            (
+                '<g style="fill:none"><rect width="9" height="9" style="fill:#123"/></g><rect x="50" width="9"'
+                ' height="9" fill="none"/>'
+            ),
+            81,
+        ),
+        (
+            (
+                "<style>.a{fill:none} g .b{fill:black} #c{fill:none}</style><g class='a'><rect class='b' width='5'"
+                " height='5'/><rect id='c' class='b' width='7' height='7'/></g>"
+            ),
+            25,
+        ),
+        (
+            (
+                '<defs><g id="two"><rect width="4" height="4"/><rect x="6" width="4" height="4"/></g></defs><use'
+                ' href="#two"/><use xlink:href="#two" x="20" y="5"/>'
+            ),
+            64,
+        ),
+        (
+            (
+                '<symbol id="s" viewBox="0 0 10 10"><rect width="10" height="10"/></symbol><use href="#s" width="20"'
+                ' height="40"/>'
+            ),
+            400,
+        ),
+        (
+            '<svg x="10" y="10" width="50" height="50" viewBox="0 0 10 10"><circle cx="5" cy="5" r="5"/></svg>',
+            math.pi * 625,
+        ),
         ('<path d="M10 10 A 20 20 0 1 1 10 10.000001 z"/>', math.pi * 400),
         ('<path d="M0 50a25 25 0 0150 0z"/>', math.pi * 625 / 2),
     ],
-)  # fmt: skip
+)
 def test_what_is_painted(tmp_path: Path, body: str, expected: float) -> None:
     result = read(tmp_path, body)
     assert result.declared_unit == "mm"
@@ -59,7 +89,10 @@ def test_what_is_painted(tmp_path: Path, body: str, expected: float) -> None:
 
 
 def test_curves_stay_what_they_are(tmp_path: Path) -> None:
-    body = '<g fill="none" stroke="#000"><circle cx="50" cy="20" r="10"/><path d="M0 0C10 30 20 -30 30 0"/><ellipse cx="9" cy="9" rx="4" ry="2"/></g>'
+    body = (
+        '<g fill="none" stroke="#000"><circle cx="50" cy="20" r="10"/><path d="M0 0C10 30 20 -30 30 0"/><ellipse cx="9"'
+        ' cy="9" rx="4" ry="2"/></g>'
+    )
     curves = read(tmp_path, body).linework.table.curves()
     assert [type(c) for c in curves] == [Arc, Spline, EllipticArc]
     assert isinstance(curves[0], Arc)
@@ -99,14 +132,19 @@ def test_the_inked_outline_of_a_stroke(tmp_path: Path, style: str, expected: flo
 
 
 def test_a_curved_stroke_has_its_length_times_its_width(tmp_path: Path) -> None:
-    body = "<g fill='none' stroke='#000' stroke-width='2'><path d='M10 50C30 20 60 80 90 50'/><circle cx='50' cy='80' r='9'/></g>"
+    body = (
+        "<g fill='none' stroke='#000' stroke-width='2'><path d='M10 50C30 20 60 80 90 50'/><circle cx='50' cy='80'"
+        " r='9'/></g>"
+    )
     table = read(tmp_path, body).linework.table
     assert area(read(tmp_path, body, strokes="outline")) == pytest.approx(2 * float(table.lengths.sum()), rel=1e-5)
 
 
 @settings(deadline=None, max_examples=25)
 @given(st.integers(0, 10**6), st.sampled_from(["nonzero", "evenodd"]))
-def test_overlapping_shapes_paint_what_their_union_covers(tmp_path_factory: pytest.TempPathFactory, seed: int, rule: str) -> None:
+def test_overlapping_shapes_paint_what_their_union_covers(
+    tmp_path_factory: pytest.TempPathFactory, seed: int, rule: str
+) -> None:
     chooser = np.random.default_rng(seed)
     body, inked = "", shapely.Polygon()
     for n in range(7):
@@ -114,12 +152,20 @@ def test_overlapping_shapes_paint_what_their_union_covers(tmp_path_factory: pyte
         shape = shapely.Polygon(points)
         white = n > 2 and chooser.random() < 0.3
         inked = inked.difference(shape) if white else inked.union(shape)
-        body += f'<polygon fill-rule="{rule}" fill="{"#fff" if white else "#000"}" points="{" ".join(f"{x},{y}" for x, y in points)}"/>'
+        body += (
+            f'<polygon fill-rule="{rule}" fill="{"#fff" if white else "#000"}"'
+            f' points="{" ".join(f"{x},{y}" for x, y in points)}"/>'
+        )
     assert area(read(tmp_path_factory.mktemp("s"), body)) == pytest.approx(inked.area, rel=1e-6, abs=1e-3)
 
 
 @settings(deadline=None, max_examples=60)
-@given(st.lists(st.tuples(st.sampled_from("lLhHvVcCsSqQtTaAmMz"), st.lists(st.integers(-50, 50), min_size=7, max_size=7)), max_size=9))
+@given(
+    st.lists(
+        st.tuples(st.sampled_from("lLhHvVcCsSqQtTaAmMz"), st.lists(st.integers(-50, 50), min_size=7, max_size=7)),
+        max_size=9,
+    )
+)
 def test_path_data_ends_where_another_parser_ends(commands: list[tuple[str, list[int]]]) -> None:
     wants = {"m": 2, "l": 2, "h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "t": 2, "a": 7, "z": 0}
     text = before = "M3 4"
@@ -143,12 +189,22 @@ def test_path_data_ends_where_another_parser_ends(commands: list[tuple[str, list
         ("<svg><rect width='5'", UnreadableFile, "breaks off"),
         ("<html><svg ", UnreadableFile, "breaks off"),
         ('<!DOCTYPE svg [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><svg>&b;</svg>', UnreadableFile, "not opened"),
-        ('<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg><text>&x;</text></svg>', UnreadableFile, "not opened"),
+        (
+            '<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg><text>&x;</text></svg>',
+            UnreadableFile,
+            "not opened",
+        ),
         ('<svg><g id="a"><use href="#a"/></g></svg>', UnreadableFile, "uses itself"),
         ("<svg>" + "<g>" * 5000 + "</g>" * 5000 + "</svg>", OverLimit, "deeper than"),
-        ("<svg><defs><rect id='n0' width='1' height='1'/>" + "".join(f"<g id='n{k}'>" + f"<use href='#n{k - 1}'/>" * 10 + "</g>" for k in range(1, 9)) + "</defs><use href='#n8'/></svg>", OverLimit, "laid out"),
+        (
+            "<svg><defs><rect id='n0' width='1' height='1'/>"
+            + "".join(f"<g id='n{k}'>" + f"<use href='#n{k - 1}'/>" * 10 + "</g>" for k in range(1, 9))
+            + "</defs><use href='#n8'/></svg>",
+            OverLimit,
+            "laid out",
+        ),
     ],
-)  # fmt: skip
+)
 def test_broken_and_hostile_files_are_refused(tmp_path: Path, text: str, error: type[Exception], words: str) -> None:
     path = tmp_path / "bad.svg"
     path.write_text(text)
@@ -157,11 +213,17 @@ def test_broken_and_hostile_files_are_refused(tmp_path: Path, text: str, error: 
 
 
 def test_harmless_oddities_are_read(tmp_path: Path) -> None:
-    entity = '<?xml version="1.0"?><!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "x" [<!ENTITY ns "http://www.w3.org/2000/svg">]><svg xmlns="&ns;" viewBox="0 0 9 9">'
+    entity = (
+        '<?xml version="1.0"?><!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "x" [<!ENTITY ns'
+        ' "http://www.w3.org/2000/svg">]><svg xmlns="&ns;" viewBox="0 0 9 9">'
+    )
     assert area(read(tmp_path, '<rect width="3" height="3"/>', entity)) == pytest.approx(9)
     (tmp_path / "p.svgz").write_bytes(gzip.compress(f'{HEAD}<rect width="3" height="3"/></svg>'.encode()))
     assert area(read_drawing(tmp_path / "p.svgz")) == pytest.approx(9)
-    broken = read(tmp_path, '<path fill="none" stroke="#000" d="M0 0L10 0L10 nonsense"/><text>A</text><image/><line x1="1e999" x2="3"/>')
+    broken = read(
+        tmp_path,
+        '<path fill="none" stroke="#000" d="M0 0L10 0L10 nonsense"/><text>A</text><image/><line x1="1e999" x2="3"/>',
+    )
     assert len(broken.linework) == 1
     assert {"text": 1, "image": 1}.items() <= dict(broken.linework.skipped).items()
     assert any(n.code == "text_without_outline" for n in broken.linework.notes)

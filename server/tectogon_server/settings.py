@@ -1,4 +1,5 @@
-"""Settings, from the environment where a machine differs. The defaults serve a machine of one's own, on loopback only."""
+"""Settings, from the environment where a machine differs. The defaults serve a machine of one's own, on loopback
+only."""
 
 from __future__ import annotations
 
@@ -89,7 +90,8 @@ SILENCED_SYSTEM_CHECKS = ["axes.W002"]  # who is locked out is told by the route
 
 AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
 PLAIN_HTTP = os.environ.get("TECTOGON_PLAIN_HTTP") == "1"
-"""Set only where the site is reached over plain HTTP from other machines; a browser sends secure cookies to localhost over plain HTTP too."""
+"""Set only where the site is reached over plain HTTP from other machines; a browser sends secure cookies to localhost
+over plain HTTP too."""
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not PLAIN_HTTP
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
@@ -128,7 +130,8 @@ RESULTS = Path(os.environ.get("TECTOGON_RESULTS", VAR / "results"))
 COMPUTE_SECONDS = float(os.environ.get("TECTOGON_COMPUTE_SECONDS", 180))
 COMPUTE_MEMORY = int(os.environ.get("TECTOGON_COMPUTE_MEMORY", 5_000_000_000))
 COMPUTE_CHILDREN = int(os.environ.get("TECTOGON_COMPUTE_CHILDREN", 4))
-"""Processes that compute. One person has at most two fewer at work, one workshop one fewer, so that others never wait for them."""
+"""Processes that compute. One person has at most two fewer at work, one workshop one fewer, so that others never wait
+for them."""
 RESULTS_BUDGET = int(os.environ.get("TECTOGON_RESULTS_BUDGET", 4_000_000_000))
 """Bytes on disk for results; what was of no use for longest goes first."""
 COMPUTATIONS_KEPT_DAYS = float(os.environ.get("TECTOGON_COMPUTATIONS_KEPT_DAYS", 3))

@@ -8,8 +8,4 @@ from tectogon_server.api.events import events
 from tectogon_server.api.front import front
 from tectogon_server.api.main import api
 
-urlpatterns = [
-    path("api/events", events),
-    path("api/", api.urls),
-    re_path(r"^(?!api/|static/|assets/).*$", front),
-]
+urlpatterns = [path("api/events", events), path("api/", api.urls), re_path(r"^(?!api/|static/|assets/).*$", front)]

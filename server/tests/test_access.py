@@ -39,7 +39,9 @@ def ask(client: Client, method: str, path: str, part: Part, computation: Computa
 
 @pytest.fixture
 def computation(part: Part, ines: User) -> Computation:
-    return Computation.objects.filter(part=part).first() or Computation.objects.create(workshop=part.workshop, part=part, user=ines, card={}, key="k")
+    return Computation.objects.filter(part=part).first() or Computation.objects.create(
+        workshop=part.workshop, part=part, user=ines, card={}, key="k"
+    )
 
 
 @pytest.mark.parametrize(("method", "path"), routes())
@@ -53,7 +55,9 @@ def test_a_stranger_finds_no_way_in(method: str, path: str, part: Part, computat
 
 
 @pytest.mark.parametrize(("method", "path"), [r for r in routes() if r[1] not in OPEN | OWN])
-def test_another_workshop_finds_nothing(method: str, path: str, part: Part, computation: Computation, rival: User) -> None:
+def test_another_workshop_finds_nothing(
+    method: str, path: str, part: Part, computation: Computation, rival: User
+) -> None:
     before = (Part.objects.get(pk=part.pk).head_id, Part.objects.get(pk=part.pk).name)
     answer = ask(signed_in(rival), method, path, part, computation)
     assert answer.status_code in (404, 422), answer.content  # 422 where a file is wanted before anything is looked up
@@ -68,9 +72,16 @@ def test_lists_hold_the_own_workshop_only(part: Part, ines: User, rival: User) -
 
 @pytest.mark.parametrize(
     ("method", "path"),
-    [("PATCH", "/api/parts/{part_id}"), ("PUT", "/api/parts/{part_id}/card"), ("POST", "/api/parts/{part_id}/undo"), ("POST", "/api/parts/{part_id}/redo")],
+    [
+        ("PATCH", "/api/parts/{part_id}"),
+        ("PUT", "/api/parts/{part_id}/card"),
+        ("POST", "/api/parts/{part_id}/undo"),
+        ("POST", "/api/parts/{part_id}/redo"),
+    ],
 )
-def test_viewers_may_look_but_not_change(method: str, path: str, part: Part, computation: Computation, ines: User) -> None:
+def test_viewers_may_look_but_not_change(
+    method: str, path: str, part: Part, computation: Computation, ines: User
+) -> None:
     viewer = make_person("vera", "Fernmoor", "viewer")
     answer = ask(signed_in(viewer), method, path, part, computation)
     assert answer.status_code == 403

@@ -1,4 +1,5 @@
-"""Computing for many: nobody reaches another workshop's linework, one run per key, a fair share for everybody, nothing late overwrites what is newer."""
+"""Computing for many: nobody reaches another workshop's linework, one run per key, a fair share for everybody, nothing
+late overwrites what is newer."""
 
 from __future__ import annotations
 
@@ -40,7 +41,9 @@ def do(computation: Computation) -> dict[str, Any]:
     """Compute a row here and now, as a child would."""
     files = results.source_files(computation.workshop_id, computation.card["sources"])
     progress = str(results.path_of(str(computation.pk), "progress"))
-    return functions.run(computation.card, files, str(settings.RESULTS), results.scope_of(computation.workshop_id), progress)
+    return functions.run(
+        computation.card, files, str(settings.RESULTS), results.scope_of(computation.workshop_id), progress
+    )
 
 
 def rival_card(part: Part) -> dict[str, Any]:
@@ -52,7 +55,9 @@ def test_a_hash_is_no_way_to_another_workshops_linework(part: Part, ines: User, 
     done = do(requests.ask_run(ines, part, card_of(part), "saved"))
     own = make_part(rival, "Mine", SimpleUploadedFile("mine.dxf", plate_dxf.replace(b"5.0", b"6.0")))
     client = signed_in(rival)
-    answer = client.post(f"/api/parts/{own.pk}/runs", json.dumps({"card": rival_card(part)}), content_type="application/json")
+    answer = client.post(
+        f"/api/parts/{own.pk}/runs", json.dumps({"card": rival_card(part)}), content_type="application/json"
+    )
     assert answer.status_code == 422
     assert "never brought in" in answer.json()["text"]
     with pytest.raises(CardUnreadable):
@@ -87,17 +92,25 @@ def test_a_run_without_its_source_does_not_pass_for_one_with_it(part: Part, tmp_
 
 def test_one_run_per_key_whoever_asks(part: Part, ines: User) -> None:
     client, card = signed_in(ines), card_of(part)
-    saved = client.put(f"/api/parts/{part.pk}/card", json.dumps({"based_on": 1, "card": card.model_dump(mode="json"), "change": "again"}), content_type="application/json")
+    saved = client.put(
+        f"/api/parts/{part.pk}/card",
+        json.dumps({"based_on": 1, "card": card.model_dump(mode="json"), "change": "again"}),
+        content_type="application/json",
+    )
     assert saved.status_code == 200
     client.post(f"/api/parts/{part.pk}/runs", json.dumps({"card": None}), content_type="application/json")
     requests.ask_run(ines, part, card, "preview")
     assert Computation.objects.filter(part=part, kind="run").count() == 1
-    preview = card.model_copy(update={"steps": (*card.steps, card.steps[0].model_copy(update={"number": 20, "kind": "mend", "params": {}}))})
+    preview = card.model_copy(
+        update={"steps": (*card.steps, card.steps[0].model_copy(update={"number": 20, "kind": "mend", "params": {}}))}
+    )
     first = requests.ask_run(ines, part, preview, "preview")
     second = requests.ask_run(ines, part, preview, "saved")
     assert (first.pk, second.purpose) == (second.pk, "saved")
     requests.ask_run(ines, part, card, "preview")
-    assert Computation.objects.get(pk=first.pk).state == State.QUEUED  # what is on record is not superseded by a preview
+    assert (
+        Computation.objects.get(pk=first.pk).state == State.QUEUED
+    )  # what is on record is not superseded by a preview
 
 
 def test_a_newer_preview_takes_the_place_of_an_older_one(part: Part, ines: User) -> None:
@@ -108,7 +121,9 @@ def test_a_newer_preview_takes_the_place_of_an_older_one(part: Part, ines: User)
 
 
 def queued(part: Part, user: User, key: str, purpose: str = "preview", kind: str = "run") -> Computation:
-    row: Computation = Computation.objects.create(workshop=part.workshop, part=part, user=user, kind=kind, purpose=purpose, card={}, key=key)
+    row: Computation = Computation.objects.create(
+        workshop=part.workshop, part=part, user=user, kind=kind, purpose=purpose, card={}, key=key
+    )
     return row
 
 
@@ -235,7 +250,9 @@ def test_keys_hold_whose_they_are_and_the_code(part: Part, monkeypatch: pytest.M
     assert before != key_of(card, "workshop 1")
 
 
-def test_a_full_disk_fails_one_computation_and_leaves_nothing_behind(part: Part, ines: User, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_full_disk_fails_one_computation_and_leaves_nothing_behind(
+    part: Part, ines: User, monkeypatch: pytest.MonkeyPatch
+) -> None:
     import errno
 
     from tectogon.route import cache

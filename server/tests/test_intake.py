@@ -1,4 +1,5 @@
-"""What comes in over the wire: signing in is braked, odd values are refused in words, large bodies are refused before they are taken in."""
+"""What comes in over the wire: signing in is braked, odd values are refused in words, large bodies are refused before
+they are taken in."""
 
 from __future__ import annotations
 
@@ -19,7 +20,9 @@ from tectogon_server.parts.models import Part, SourceChunk
 
 
 def sign_in(client: Client, password: str, name: str = "ines") -> Any:
-    return client.post("/api/sign-in", json.dumps({"username": name, "password": password}), content_type="application/json")
+    return client.post(
+        "/api/sign-in", json.dumps({"username": name, "password": password}), content_type="application/json"
+    )
 
 
 def test_wrong_passwords_are_braked_and_the_right_one_with_them(ines: User) -> None:
@@ -37,7 +40,12 @@ def test_signing_in_wants_the_token_against_forgery(ines: User) -> None:
     assert sign_in(client, "river-gauge").status_code == 403
     client.get("/")
     token = client.cookies["csrftoken"].value
-    answer = client.post("/api/sign-in", json.dumps({"username": "ines", "password": "river-gauge"}), content_type="application/json", headers={"X-CSRFToken": token, "Referer": "http://testserver/"})
+    answer = client.post(
+        "/api/sign-in",
+        json.dumps({"username": "ines", "password": "river-gauge"}),
+        content_type="application/json",
+        headers={"X-CSRFToken": token, "Referer": "http://testserver/"},
+    )
     assert answer.status_code == 200
 
 
@@ -55,7 +63,16 @@ def test_cookies_are_secure_and_pages_say_what_they_may_load(ines: User) -> None
 
 @pytest.mark.parametrize(
     "body",
-    ['{"name": "a\\u0000b"}', '{"name": "half \\ud800"}', '{"name": 1e999}', '{"name": NaN}', '{"name": ' + "9" * 30 + "}", '{"na\\u0000me": "x"}', "{", "[" * 5000],
+    [
+        '{"name": "a\\u0000b"}',
+        '{"name": "half \\ud800"}',
+        '{"name": 1e999}',
+        '{"name": NaN}',
+        '{"name": ' + "9" * 30 + "}",
+        '{"na\\u0000me": "x"}',
+        "{",
+        "[" * 5000,
+    ],
 )
 def test_values_that_can_not_be_kept_are_refused_in_words(body: str, part: Part, ines: User) -> None:
     answer = signed_in(ines).patch(f"/api/parts/{part.pk}", body, content_type="application/json")
@@ -66,7 +83,10 @@ def test_values_that_can_not_be_kept_are_refused_in_words(body: str, part: Part,
 
 
 def test_a_number_beyond_all_range_in_a_card_is_not_kept_as_nothing(part: Part, ines: User) -> None:
-    card = '{"based_on": 1, "card": {"steps": [{"number": 10, "kind": "extrude", "params": {"length": 1e999}}], "sources": {}}}'
+    card = (
+        '{"based_on": 1, "card": {"steps": [{"number": 10, "kind": "extrude", "params": {"length": 1e999}}], "sources":'
+        " {}}}"
+    )
     answer = signed_in(ines).put(f"/api/parts/{part.pk}/card", card, content_type="application/json")
     assert answer.status_code == 422
     assert "larger than any number" in answer.json()["text"]
@@ -85,7 +105,8 @@ def test_a_file_is_kept_in_chunks(ines: User, plate_dxf: bytes) -> None:
     assert keep_source(ines, SimpleUploadedFile("large.dxf", data)).pk == source.pk
 
 
-# in front of Django ----------------------------------------------------------------------------------------------------------------------------
+# in front of Django
+# --------------------------------
 
 
 def taken(headers: Iterable[tuple[bytes, bytes]], messages: list[Any]) -> tuple[int, int]:
@@ -125,7 +146,13 @@ FORM = (b"content-type", b"multipart/form-data; boundary=x")
 
 @pytest.mark.django_db(transaction=True)
 def test_a_strangers_upload_is_refused_before_a_byte_of_it_is_taken() -> None:
-    assert taken([FORM, (b"content-length", b"400000000")], [{"type": "http.request", "body": b"x" * 1000, "more_body": True}])[1] == 0
+    assert (
+        taken(
+            [FORM, (b"content-length", b"400000000")],
+            [{"type": "http.request", "body": b"x" * 1000, "more_body": True}],
+        )[1]
+        == 0
+    )
     assert taken([FORM, (b"content-length", b"50000000")], [])[0] == 401
     assert taken([FORM], [])[0] == 401  # of a length that is not told
 
@@ -143,7 +170,10 @@ def test_an_upload_is_limited_by_what_arrives_whatever_it_says() -> None:
     finally:
         settings.MAX_UPLOAD_BYTES = 160_000_000
     assert taken([FORM, (b"content-length", b"500000"), *session_of(vera)], [])[0] == 403
-    assert taken([FORM, (b"content-length", b"500000"), *own], [{"type": "http.request", "body": b"x" * 500_000, "more_body": False}]) == (200, 500_000)
+    assert taken(
+        [FORM, (b"content-length", b"500000"), *own],
+        [{"type": "http.request", "body": b"x" * 500_000, "more_body": False}],
+    ) == (200, 500_000)
 
 
 @pytest.mark.django_db(transaction=True)
@@ -151,4 +181,6 @@ def test_who_stalls_is_let_go(monkeypatch: pytest.MonkeyPatch) -> None:
     from tectogon_server.api import intake
 
     monkeypatch.setattr(intake, "_STALL_SECONDS", 0.1)
-    assert taken([(b"content-length", b"100")], [{"type": "http.request", "body": b"half", "more_body": True}])[0] == 408
+    assert (
+        taken([(b"content-length", b"100")], [{"type": "http.request", "body": b"half", "more_body": True}])[0] == 408
+    )

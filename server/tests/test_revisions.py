@@ -22,13 +22,19 @@ class Desk:
         return dict(self.client.get(f"/api/parts/{self.part.pk}").json())
 
     def post(self, what: str, body: dict[str, Any], method: str = "post") -> Any:
-        return getattr(self.client, method)(f"/api/parts/{self.part.pk}/{what}", json.dumps(body), content_type="application/json")
+        return getattr(self.client, method)(
+            f"/api/parts/{self.part.pk}/{what}", json.dumps(body), content_type="application/json"
+        )
 
     def save(self, length: float, based_on: int | None = None) -> Any:
         now = self.get()
         steps = [s for s in now["card"]["steps"] if s["number"] < 20]
         card = {**now["card"], "steps": [*steps, {"number": 20, "kind": "extrude", "params": {"length": length}}]}
-        return self.post("card", {"based_on": now["revision"] if based_on is None else based_on, "card": card, "change": f"{length}"}, "put")
+        return self.post(
+            "card",
+            {"based_on": now["revision"] if based_on is None else based_on, "card": card, "change": f"{length}"},
+            "put",
+        )
 
     def length(self) -> float | None:
         steps = self.get()["card"]["steps"]
@@ -62,7 +68,11 @@ def test_a_change_after_undo_keeps_the_other_branch(desk: Desk, part: Part) -> N
     desk.post("undo", {"based_on": 3})
     desk.save(5)
     assert desk.get()["redo"] is None
-    assert {r.card["steps"][1]["params"]["length"] for r in Revision.objects.filter(part=part, number__gt=1)} == {1, 2, 5}
+    assert {r.card["steps"][1]["params"]["length"] for r in Revision.objects.filter(part=part, number__gt=1)} == {
+        1,
+        2,
+        5,
+    }
 
 
 def test_a_save_based_on_an_old_revision_is_told_and_loses_nothing(desk: Desk, part: Part) -> None:
@@ -107,7 +117,13 @@ def test_names_that_won_t_do(ines: User, plate_dxf: bytes, name: str, word: str)
 
 
 @pytest.mark.parametrize(
-    ("content", "status", "word"), [(b"", 422, "empty"), (b"hello", 422, "not a drawing"), (b"\x00" * 100, 422, "not a drawing"), (b"x" * 200_000, 413, "MB")]
+    ("content", "status", "word"),
+    [
+        (b"", 422, "empty"),
+        (b"hello", 422, "not a drawing"),
+        (b"\x00" * 100, 422, "not a drawing"),
+        (b"x" * 200_000, 413, "MB"),
+    ],
 )
 def test_wrong_files_make_no_part(ines: User, settings: Any, content: bytes, status: int, word: str) -> None:
     settings.MAX_UPLOAD_BYTES = 100_000
@@ -135,11 +151,19 @@ def test_the_sentence_of_a_step_needs_no_worker(ines: User) -> None:
 
     good = told({"length": "3/8 in + 2 mm", "extent": "half_each_side"})
     assert good["problem"] is None
-    assert [t["text"] for t in good["tokens"] if t["field"]] == ["profiles: point at them", "3/8 in + 2 mm", "half to each side", "0 mm", "as a new body"]
+    assert [t["text"] for t in good["tokens"] if t["field"]] == [
+        "profiles: point at them",
+        "3/8 in + 2 mm",
+        "half to each side",
+        "0 mm",
+        "as a new body",
+    ]
     assert "not a unit" in told({"length": "3 parsecs"})["problem"]
 
 
-def test_a_newer_issue_takes_the_place_of_a_source_and_keeps_the_card(part: Part, ines: User, rival: User, plate_dxf: bytes) -> None:
+def test_a_newer_issue_takes_the_place_of_a_source_and_keeps_the_card(
+    part: Part, ines: User, rival: User, plate_dxf: bytes
+) -> None:
     newer = plate_dxf.replace(b"\n5.0\n", b"\n6.0\n")
     form = {"file": SimpleUploadedFile("plate rev B.dxf", newer), "old": "plate.dxf", "based_on": "1"}
     answer = signed_in(ines).post(f"/api/parts/{part.pk}/sources/replace", form)
@@ -148,9 +172,18 @@ def test_a_newer_issue_takes_the_place_of_a_source_and_keeps_the_card(part: Part
     assert list(card["sources"]) == ["plate rev B.dxf"]
     assert [s["params"]["source"] for s in card["steps"]] == ["plate rev B.dxf"]
     assert answer.json()["undo"] == "Replaced plate.dxf by plate rev B.dxf"
-    gone = signed_in(ines).post(f"/api/parts/{part.pk}/sources/replace", {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate.dxf", "based_on": "2"})
+    gone = signed_in(ines).post(
+        f"/api/parts/{part.pk}/sources/replace",
+        {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate.dxf", "based_on": "2"},
+    )
     assert (gone.status_code, gone.json()["code"]) == (422, "bad_value")
-    late = signed_in(ines).post(f"/api/parts/{part.pk}/sources/replace", {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate rev B.dxf", "based_on": "1"})
+    late = signed_in(ines).post(
+        f"/api/parts/{part.pk}/sources/replace",
+        {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate rev B.dxf", "based_on": "1"},
+    )
     assert late.status_code == 409
-    stranger = signed_in(rival).post(f"/api/parts/{part.pk}/sources/replace", {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate rev B.dxf", "based_on": "2"})
+    stranger = signed_in(rival).post(
+        f"/api/parts/{part.pk}/sources/replace",
+        {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate rev B.dxf", "based_on": "2"},
+    )
     assert stranger.status_code == 404

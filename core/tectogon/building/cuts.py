@@ -28,7 +28,8 @@ from tectogon.workpiece.profile_picks import chosen_regions
 
 @dataclass(frozen=True)
 class Reach:
-    """How far a cut goes: through everything, as seen in other views (or half of that), to picked ends, through the next wall, or by a length
+    """How far a cut goes: through everything, as seen in other views (or half of that), to picked ends, through the
+    next wall, or by a length
     from a start to one side of the profile's plane."""
 
     depth: str
@@ -38,7 +39,9 @@ class Reach:
     ends: tuple[EndPick, ...] = ()
 
 
-def cut(workpiece: Workpiece, profiles: ProfileChoice, reach: Reach, takes: str, body: str | None, number: int) -> tuple[Body, ...]:
+def cut(
+    workpiece: Workpiece, profiles: ProfileChoice, reach: Reach, takes: str, body: str | None, number: int
+) -> tuple[Body, ...]:
     """The bodies with the inside or the outside of profiles taken away.
 
     Raises PickGone, BadValue, NothingToBuild or KernelRefused with a sentence.
@@ -55,8 +58,15 @@ def cut(workpiece: Workpiece, profiles: ProfileChoice, reach: Reach, takes: str,
     return with_features(workpiece.bodies, [_around(workpiece, regions, spans, features, number)], "cut", body, number)
 
 
-def _around(workpiece: Workpiece, regions: list[Region], spans: list[tuple[float, float]], features: list[list[Feature]], number: int) -> Feature:
-    """Everything beside some prisms of one plane, between the heights of the first: what a cut of their outside takes away."""
+def _around(
+    workpiece: Workpiece,
+    regions: list[Region],
+    spans: list[tuple[float, float]],
+    features: list[list[Feature]],
+    number: int,
+) -> Feature:
+    """Everything beside some prisms of one plane, between the heights of the first: what a cut of their outside takes
+    away."""
     first = features[0][0]
     assert first.frame is not None
     low, high = min(spans[0]), max(spans[0])
@@ -73,12 +83,21 @@ def _spans(workpiece: Workpiece, regions: list[Region], reach: Reach) -> list[tu
     if reach.depth == "as_seen":
         return depths_seen(workpiece, regions, over=True)
     if reach.depth == "half_as_seen":
-        return [((low + high) / 2.0, high + _margin(low, high)) for low, high in (part_stretch(workpiece, region) for region in regions)]
+        return [
+            ((low + high) / 2.0, high + _margin(low, high))
+            for low, high in (part_stretch(workpiece, region) for region in regions)
+        ]
     if reach.depth == "picked":
         found = extents.picked_spans(workpiece, regions, reach.ends)
-        return found if len(reach.ends) > 1 else [_from_viewer(workpiece, region, end) for region, (_, end) in zip(regions, found, strict=True)]
+        return (
+            found
+            if len(reach.ends) > 1
+            else [_from_viewer(workpiece, region, end) for region, (_, end) in zip(regions, found, strict=True)]
+        )
     if reach.depth == "next_face":
-        return extents.next_spans(workpiece, regions, towards=reach.side == "towards", start=parse_length(reach.start), through_wall=True)
+        return extents.next_spans(
+            workpiece, regions, towards=reach.side == "towards", start=parse_length(reach.start), through_wall=True
+        )
     return [_span(workpiece, workpiece.frame_of(region), reach) for region in regions]
 
 
@@ -111,10 +130,14 @@ def _span(workpiece: Workpiece, frame: Frame, reach: Reach) -> tuple[float, floa
     return begin, begin + (depth if reach.side == "towards" else -depth)
 
 
-def _slab(workpiece: Workpiece, regions: list[Region], frame: Frame, low: float, high: float, number: int) -> tuple[NamedShape, float]:
+def _slab(
+    workpiece: Workpiece, regions: list[Region], frame: Frame, low: float, high: float, number: int
+) -> tuple[NamedShape, float]:
     """A block between two heights over a plane that holds all bodies and profiles sideways, and its volume (mm³)."""
     boxes = np.array(measure.joint_bounds([b.shape for b in workpiece.bodies])).reshape(2, 3)
-    corners = np.array([[boxes[i, 0], boxes[j, 1], boxes[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]) - np.asarray(frame.origin)
+    corners = np.array(
+        [[boxes[i, 0], boxes[j, 1], boxes[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]
+    ) - np.asarray(frame.origin)
     flat = np.column_stack([corners @ np.asarray(frame.x_dir, float), corners @ np.asarray(frame.y_dir, float)])
     bounds = np.array([r.bounds for r in regions])
     flat = np.concatenate([flat, bounds[:, :2], bounds[:, 2:]])

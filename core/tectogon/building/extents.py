@@ -23,10 +23,16 @@ _LEVEL = 1e-7
 _MOST_PROBED = 12
 
 
-def picked_spans(workpiece: Workpiece, regions: Sequence[Region], picks: Sequence[EndPick]) -> list[tuple[float, float]]:
-    """From which to which height each region reaches: to the first pick, from the second or from its own plane. Raises Unfinished, BadValue, PickGone."""
+def picked_spans(
+    workpiece: Workpiece, regions: Sequence[Region], picks: Sequence[EndPick]
+) -> list[tuple[float, float]]:
+    """From which to which height each region reaches: to the first pick, from the second or from its own plane. Raises
+    Unfinished, BadValue, PickGone."""
     if not picks:
-        raise Unfinished("Press how far it goes: a point or an edge in another view, a face or an edge of the part; a second press says where it starts.")
+        raise Unfinished(
+            "Press how far it goes: a point or an edge in another view, a face or an edge of the part; a second press"
+            " says where it starts."
+        )
     out = []
     for region in regions:
         heights = [_height(workpiece, region, pick) for pick in picks[:2]]
@@ -53,7 +59,9 @@ def _over(frame: Frame, place: FloatArray) -> float:
 
 def _of_point(workpiece: Workpiece, region: Region, frame: Frame, pick: PointPick) -> float:
     if not workpiece.views:
-        raise BadValue("A point gives a depth only where another view is folded; find the views first, or type a length.")
+        raise BadValue(
+            "A point gives a depth only where another view is folded; find the views first, or type a length."
+        )
     view, coordinates = on_part(workpiece, pick)
     normal = np.array(frame.normal)
     axis = int(np.abs(normal).argmax())
@@ -62,13 +70,20 @@ def _of_point(workpiece: Workpiece, region: Region, frame: Frame, pick: PointPic
     if axis not in coordinates:
         own = workpiece.view_of(region)
         which = "the profile's own view" if own is view else f"the {view.name} view, which looks the same way"
-        raise BadValue(f"The point at x {pick.at[0]:.2f}, y {pick.at[1]:.2f} mm lies in {which}; it shows no depth. Press one in a view from another side.", Place((), pick.at))
+        raise BadValue(
+            f"The point at x {pick.at[0]:.2f}, y {pick.at[1]:.2f} mm lies in {which}; it shows no depth. Press one in a"
+            " view from another side.",
+            Place((), pick.at),
+        )
     return float((coordinates[axis] - frame.origin[axis]) * normal[axis])
 
 
 def face_of(workpiece: Workpiece, pick: FacePick) -> tuple[FloatArray, FloatArray]:
-    """Middle (3,) and outward normal (3,) of the picked flat face, mm. Raises PickGone where there is none of that name, or it is not flat."""
-    found = find_face(workpiece.bodies, pick.name, body=pick.body, beside=pick.beside, normal=pick.normal, point=pick.point)
+    """Middle (3,) and outward normal (3,) of the picked flat face, mm. Raises PickGone where there is none of that
+    name, or it is not flat."""
+    found = find_face(
+        workpiece.bodies, pick.name, body=pick.body, beside=pick.beside, normal=pick.normal, point=pick.point
+    )
     plane = measure.plane_of(found.body.faces[found.number])
     assert plane is not None
     return plane
@@ -86,11 +101,15 @@ def _of_edge(workpiece: Workpiece, frame: Frame, pick: EdgePick) -> float:
     return _over(frame, find_edge_end(workpiece.bodies, pick.faces, pick.point))
 
 
-def next_spans(workpiece: Workpiece, regions: Sequence[Region], *, towards: bool, start: float, through_wall: bool) -> list[tuple[float, float]]:
-    """From `start` (mm over each region's plane) to the next face of the bodies on one side: the first that is met, or, `through_wall`, the one where
+def next_spans(
+    workpiece: Workpiece, regions: Sequence[Region], *, towards: bool, start: float, through_wall: bool
+) -> list[tuple[float, float]]:
+    """From `start` (mm over each region's plane) to the next face of the bodies on one side: the first that is met, or,
+    `through_wall`, the one where
     the next wall ends, however many lie behind.
 
-    Raises PickGone without bodies, NothingToBuild where nothing is met, BadValue where the face is not one flat face across the profile.
+    Raises PickGone without bodies, NothingToBuild where nothing is met, BadValue where the face is not one flat face
+    across the profile.
     """
     if not workpiece.bodies:
         raise PickGone("There is no body whose next face could be meant; type a length.")
@@ -99,21 +118,41 @@ def next_spans(workpiece: Workpiece, regions: Sequence[Region], *, towards: bool
     out = []
     for region in regions:
         frame = workpiece.frame_of(region)
-        found = [_next_along(workpiece, inside, frame, at, way, start, through_wall=through_wall) for at in _probes(workpiece, region)]
+        found = [
+            _next_along(workpiece, inside, frame, at, way, start, through_wall=through_wall)
+            for at in _probes(workpiece, region)
+        ]
         met = [h for h in found if h is not None]
         if len(met) < len(found):
-            raise NothingToBuild(f"From this profile {'towards you' if towards else 'away from you'} no face is met; turn the side, or type a length.")
+            raise NothingToBuild(
+                f"From this profile {'towards you' if towards else 'away from you'} no face is met; turn the side, or"
+                " type a length."
+            )
         if max(met) - min(met) > LEVEL_TOL * max(max(met), 1.0):
-            raise BadValue("The next face is not one flat face across the whole profile; press the face that is meant, or type a length.")
+            raise BadValue(
+                "The next face is not one flat face across the whole profile; press the face that is meant, or type a"
+                " length."
+            )
         out.append((start, start + way * met[0]))
     return out
 
 
 def _next_along(
-    workpiece: Workpiece, inside: Inside, frame: Frame, at: tuple[float, float], way: float, start: float, *, through_wall: bool
+    workpiece: Workpiece,
+    inside: Inside,
+    frame: Frame,
+    at: tuple[float, float],
+    way: float,
+    start: float,
+    *,
+    through_wall: bool,
 ) -> float | None:
-    """How far from `start` the next face, or the end of the next wall, lies along one line (mm); None where there is none."""
-    hits = sorted(way * (h - start) for h in measure.hits_along([b.shape for b in workpiece.bodies], frame.at(*at, 0.0), frame.normal))
+    """How far from `start` the next face, or the end of the next wall, lies along one line (mm); None where there is
+    none."""
+    hits = sorted(
+        way * (h - start)
+        for h in measure.hits_along([b.shape for b in workpiece.bodies], frame.at(*at, 0.0), frame.normal)
+    )
     ahead = [h for h in hits if h > LEVEL_TOL]
     if not through_wall:
         return ahead[0] if ahead else None

@@ -16,8 +16,11 @@ from tectogon.views import Frame
 from tectogon.workpiece.model import Workpiece
 
 
-def extrusions(workpiece: Workpiece, regions: Sequence[Region], spans: Sequence[tuple[float, float]], step: int) -> list[Feature]:
-    """A proven prism for each region between its own two heights (mm over its plane); several where a region pinches to a point.
+def extrusions(
+    workpiece: Workpiece, regions: Sequence[Region], spans: Sequence[tuple[float, float]], step: int
+) -> list[Feature]:
+    """A proven prism for each region between its own two heights (mm over its plane); several where a region pinches to
+    a point.
 
     Its volume is held against area times height. Raises KernelRefused naming the curves.
     """
@@ -30,7 +33,11 @@ def extrusions(workpiece: Workpiece, regions: Sequence[Region], spans: Sequence[
         for part in parts:
             with kernel.refusals("The solid kernel refuses this profile; look at its boundary.", place):
                 named = prism(simple, part, frame, start, end, step, profile=region.id)
-                out.append(Feature(named, part.area * abs(end - start), witnesses_in(part, frame, start, end), place, frame).proven())
+                out.append(
+                    Feature(
+                        named, part.area * abs(end - start), witnesses_in(part, frame, start, end), place, frame
+                    ).proven()
+                )
     return out
 
 

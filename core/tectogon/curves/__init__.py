@@ -11,4 +11,16 @@ from tectogon.curves.shapes import Arc, Curve, EllipticArc, Line
 from tectogon.curves.spline import Spline
 from tectogon.curves.table import ARC, ELLIPSE, KIND_NAMES, LINE, SPLINE, CurveTable
 
-__all__ = ["ARC", "ELLIPSE", "KIND_NAMES", "LINE", "SPLINE", "Arc", "Curve", "CurveTable", "EllipticArc", "Line", "Spline"]
+__all__ = [
+    "ARC",
+    "ELLIPSE",
+    "KIND_NAMES",
+    "LINE",
+    "SPLINE",
+    "Arc",
+    "Curve",
+    "CurveTable",
+    "EllipticArc",
+    "Line",
+    "Spline",
+]

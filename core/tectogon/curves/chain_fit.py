@@ -1,9 +1,12 @@
 """A chain of many points as few lines, arcs and splines within a stated deviation; corners stay corners.
 
-How: corners part the chain; between two of them runs grow as far as one line or one circle fits, whichever goes further; runs too
+How: corners part the chain; between two of them runs grow as far as one line or one circle fits, whichever goes
+further; runs too
 short to mean anything join into free runs, which get a spline. Neighbours then meet where they cross.
-Circles by Kåsa's least squares (1976), which is linear; on runs of more than a few degrees its bias is far below the deviation.
-Tried first and dropped: a spline across corners (40 poles and twice the deviation allowed, against 16 poles between them).
+Circles by Kåsa's least squares (1976), which is linear; on runs of more than a few degrees its bias is far below the
+deviation.
+Tried first and dropped: a spline across corners (40 poles and twice the deviation allowed, against 16 poles between
+them).
 """
 
 from __future__ import annotations
@@ -38,7 +41,8 @@ class _Run:
 def fit_chain(points: FloatArray, *, closed: bool, deviation: float, corner: float, reach: int = 1) -> list[Curve]:
     """Curves through a chain of points (k, 2), the first not repeated when it is closed.
 
-    deviation: the largest distance allowed between points and curves (mm).  corner: turns sharper than this (radians) are kept exactly,
+    deviation: the largest distance allowed between points and curves (mm).  corner: turns sharper than this (radians)
+    are kept exactly,
     measured over `reach` points to either side (1 for exact vertices, more for traced outlines).
     Neighbouring curves share their ends exactly. Fewer than three points give lines.
     """
@@ -95,7 +99,8 @@ def _smooth_ring(points: FloatArray, deviation: float) -> list[Curve]:
 
 
 def _corners(points: FloatArray, closed: bool, corner: float, reach: int) -> IntArray:
-    """Numbers of the points at which the chain turns by more than `corner` within `reach` points to either side, the sharpest of each bunch."""
+    """Numbers of the points at which the chain turns by more than `corner` within `reach` points to either side, the
+    sharpest of each bunch."""
     count = len(points)
     reach = max(1, min(reach, count // 4))
     index = np.arange(count)
@@ -118,7 +123,8 @@ def _corners(points: FloatArray, closed: bool, corner: float, reach: int) -> Int
 
 
 def _between_corners(p: FloatArray, first: int, last: int, deviation: float, reach: int) -> list[_Run]:
-    """Runs from one corner to the next. A traced outline cuts its corners, so the points next to them decide nothing."""
+    """Runs from one corner to the next. A traced outline cuts its corners, so the points next to them decide
+    nothing."""
     trim = reach // 2 if last - first > 3 * reach else 0
     runs = _runs(p, first + trim, last - trim, deviation)
     runs[0] = _Run(first, runs[0].last, runs[0].kind, runs[0].circle)
@@ -217,7 +223,8 @@ def _circle(p: FloatArray) -> tuple[float, float, float] | None:
 
 
 def _quick_circle(p: FloatArray) -> tuple[float, float, float] | None:
-    """The same circle by its normal equations (Kåsa 1976): a fifth of the time, and half the digits, which is enough to try a run."""
+    """The same circle by its normal equations (Kåsa 1976): a fifth of the time, and half the digits, which is enough to
+    try a run."""
     middle = p.mean(axis=0)
     u, v = (p - middle).T
     uu, vv, uv = float(u @ u), float(v @ v), float(u @ v)
@@ -232,7 +239,8 @@ def _quick_circle(p: FloatArray) -> tuple[float, float, float] | None:
 
 
 def _off_circle(p: FloatArray, circle: tuple[float, float, float]) -> float:
-    """The largest distance from the circle of points and, since a polyline may cut across, of the middles between them."""
+    """The largest distance from the circle of points and, since a polyline may cut across, of the middles between
+    them."""
     cx, cy, r = circle
     q = np.concatenate([p, (p[1:] + p[:-1]) / 2.0])
     return float(np.abs(np.hypot(q[:, 0] - cx, q[:, 1] - cy) - r).max())
@@ -282,7 +290,8 @@ def _joined(p: FloatArray, runs: list[_Run], closed: bool, deviation: float, rea
 
 
 def _refitted(p: FloatArray, run: _Run, reach: int) -> _Run:
-    """A circle fitted again without the points next to the run's ends, which corners of a traced outline pull inwards."""
+    """A circle fitted again without the points next to the run's ends, which corners of a traced outline pull
+    inwards."""
     inset = reach if run.last - run.first > 4 * reach + 4 else 0
     if run.kind != "arc" or not inset:
         return run

@@ -14,7 +14,11 @@ def copies(table: CurveTable, matrices: FloatArray) -> CurveTable:
 
     Lines and arcs go through all maps at once where circles stay circles; anything else one map at a time.
     """
-    if len(matrices) < 3 or not np.isin(table.kind, (LINE, ARC)).all() or ((table.kind == ARC).any() and not all(map(affine.is_similarity, matrices))):
+    if (
+        len(matrices) < 3
+        or not np.isin(table.kind, (LINE, ARC)).all()
+        or ((table.kind == ARC).any() and not all(map(affine.is_similarity, matrices)))
+    ):
         return CurveTable.join([table.transformed(m) for m in matrices])
     count = len(matrices)
     data = np.broadcast_to(table.data, (count, *table.data.shape)).copy()

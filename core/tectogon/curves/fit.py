@@ -1,6 +1,7 @@
 """Curves through points: interpolating splines, and offsets of curves as splines.
 
-Source of the formulas: cubic interpolation with natural or not-a-knot ends by scipy's make_interp_spline; parameters by the centripetal
+Source of the formulas: cubic interpolation with natural or not-a-knot ends by scipy's make_interp_spline; parameters by
+the centripetal
 rule of Lee (1989), which does not swing round uneven spacing.
 """
 
@@ -15,7 +16,8 @@ from tectogon.curves.spline import Spline
 
 
 def parameters(points: FloatArray, power: float = 0.5) -> FloatArray:
-    """Parameters (k,) from 0 to 1 for points (k, 2) that follow each other at some distance; power 1 is by chord length, 0.5 centripetal.
+    """Parameters (k,) from 0 to 1 for points (k, 2) that follow each other at some distance; power 1 is by chord
+    length, 0.5 centripetal.
 
     Raises ValueError where all points are one."""
     steps = np.hypot(*np.diff(points, axis=0).T) ** power
@@ -26,7 +28,8 @@ def parameters(points: FloatArray, power: float = 0.5) -> FloatArray:
 
 
 def spline_through(points: FloatArray, t: FloatArray | None = None) -> Spline:
-    """The cubic spline through points (k, 2), none of which repeats the one before; of lower degree for fewer than four.
+    """The cubic spline through points (k, 2), none of which repeats the one before; of lower degree for fewer than
+    four.
 
     `t` are their parameters, rising from 0 to 1. Raises ValueError for fewer than two points.
     """
@@ -74,7 +77,8 @@ def closed_spline_through(points: FloatArray) -> Spline:
 
 
 def spline_within(points: FloatArray, deviation: float) -> Spline:
-    """A cubic spline with few poles that passes within `deviation` of every point (k, 2), and through the first and the last."""
+    """A cubic spline with few poles that passes within `deviation` of every point (k, 2), and through the first and the
+    last."""
     if len(points) < 5:
         return spline_through(points)
     t = parameters(points)

@@ -2,7 +2,8 @@
 
 Pairs of lines and arcs are done in closed form on whole columns; pairs with an ellipse or a spline by meet_bent.py.
 
-Tried first and dropped: shapely's noding of the flattened curves (2.4 s for 100,000 segments, and the true parameters still to be
+Tried first and dropped: shapely's noding of the flattened curves (2.4 s for 100,000 segments, and the true parameters
+still to be
 found afterwards) against 0.3 s for a box tree and the closed forms here.
 """
 
@@ -43,9 +44,11 @@ def box_pairs(bounds: FloatArray, *, margin: float) -> IntArray:
 
 
 def find_meetings(table: CurveTable, end_node: IntArray, *, tol: float) -> Meetings:
-    """All interior meetings of the curves of a table. Raises OverLimit where there are far more than any drawing of a part has.
+    """All interior meetings of the curves of a table. Raises OverLimit where there are far more than any drawing of a
+    part has.
 
-    `end_node` (n, 2) numbers the ends so that ends within `tol` share a number: neighbours that only share an end need no test.
+    `end_node` (n, 2) numbers the ends so that ends within `tol` share a number: neighbours that only share an end need
+    no test.
     Meetings at a curve's own ends are left out: they split nothing.
     """
     pairs = box_pairs(table.bounds, margin=2.0 * tol)
@@ -66,7 +69,9 @@ def find_meetings(table: CurveTable, end_node: IntArray, *, tol: float) -> Meeti
     found += _arc_arc(table, i[both], j[both], tol)
 
     simple = (ki <= ARC) & (kj <= ARC)
-    found += _ends_on_simple(table, np.concatenate([i[kj <= ARC], j[ki <= ARC]]), np.concatenate([j[kj <= ARC], i[ki <= ARC]]), tol)
+    found += _ends_on_simple(
+        table, np.concatenate([i[kj <= ARC], j[ki <= ARC]]), np.concatenate([j[kj <= ARC], i[ki <= ARC]]), tol
+    )
     found += meet_bent(table, i[~simple], j[~simple], end_node, tol)
     return _gather(table, found, tol)
 
@@ -87,7 +92,9 @@ def _gather(table: CurveTable, found: list[tuple[IntArray, FloatArray, FloatArra
     return Meetings(row[keep], t[keep], point[keep])
 
 
-def _line_line(table: CurveTable, i: IntArray, j: IntArray, tol: float) -> list[tuple[IntArray, FloatArray, FloatArray]]:
+def _line_line(
+    table: CurveTable, i: IntArray, j: IntArray, tol: float
+) -> list[tuple[IntArray, FloatArray, FloatArray]]:
     p, q = table.data[i, 0:2], table.data[j, 0:2]
     r, s = table.data[i, 2:4] - p, table.data[j, 2:4] - q
     det = r[:, 0] * s[:, 1] - r[:, 1] * s[:, 0]
@@ -163,7 +170,9 @@ def _arc_arc(table: CurveTable, i: IntArray, j: IntArray, tol: float) -> list[tu
     return out
 
 
-def _ends_on_simple(table: CurveTable, ends_of: IntArray, on: IntArray, tol: float) -> list[tuple[IntArray, FloatArray, FloatArray]]:
+def _ends_on_simple(
+    table: CurveTable, ends_of: IntArray, on: IntArray, tol: float
+) -> list[tuple[IntArray, FloatArray, FloatArray]]:
     """Ends of curves `ends_of` that lie within `tol` on the lines and arcs `on`."""
     out = []
     for kind in (LINE, ARC):

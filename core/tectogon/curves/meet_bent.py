@@ -1,4 +1,5 @@
-"""Where curves meet of which one at least is an ellipse or a spline: from short chords, refined by Newton's method on whole columns.
+"""Where curves meet of which one at least is an ellipse or a spline: from short chords, refined by Newton's method on
+whole columns.
 
 Tried first and dropped: one pair at a time (75 s for an SVG of 20,000 Bézier curves against 1 s).
 """
@@ -19,7 +20,8 @@ _CHORD = 1e-3
 """How far chords may stray from their curve, as a share of the curve's box."""
 
 MOST_MEETINGS = 250_000
-"""A drawing whose curves meet more often than this is no drawing of a part: hatching over hatching, or one line a thousand times."""
+"""A drawing whose curves meet more often than this is no drawing of a part: hatching over hatching, or one line a
+thousand times."""
 _MOST_CHORD_PAIRS = 1_500_000
 
 
@@ -27,8 +29,8 @@ def refuse_many(count: int, most: int) -> None:
     """Raises OverLimit for more meetings than are worked on, before they are."""
     if count > most:
         raise OverLimit(
-            f"The curves cross or lie on each other in more than {most:,} places (about {count:,}): too many to find regions in. "
-            "Leave hatching and repeated lines out, or take a part of the drawing."
+            f"The curves cross or lie on each other in more than {most:,} places (about {count:,}): too many to find"
+            " regions in. Leave hatching and repeated lines out, or take a part of the drawing."
         )
 
 
@@ -42,7 +44,8 @@ def boxes_as_lines(boxes: FloatArray) -> npt.NDArray[np.object_]:
 
 @dataclass(frozen=True)
 class _Chords:
-    """Short chords of some curves: their row, the parameters and points of both ends, a box round the true piece, the nodes at its ends or -1."""
+    """Short chords of some curves: their row, the parameters and points of both ends, a box round the true piece, the
+    nodes at its ends or -1."""
 
     row: IntArray
     number: IntArray
@@ -79,7 +82,9 @@ def _chords(table: CurveTable, rows: IntArray, end_node: IntArray, tol: float) -
     p0, p1 = table.points(row, t0), table.points(row, t1)
     stray = np.hypot(*(table.points(row, (t0 + t1) / 2.0) - (p0 + p1) / 2.0).T) * 1.5 + tol
     box = np.concatenate([np.minimum(p0, p1) - stray[:, None], np.maximum(p0, p1) + stray[:, None]], axis=1)
-    node = np.column_stack([np.where(number == 0, end_node[row, 0], -1), np.where(number == of - 1, end_node[row, 1], -2)])
+    node = np.column_stack(
+        [np.where(number == 0, end_node[row, 0], -1), np.where(number == of - 1, end_node[row, 1], -2)]
+    )
     return _Chords(row, number, t0, t1, p0, p1, box, node, shapely.STRtree(boxes_as_lines(box)))
 
 
@@ -92,7 +97,9 @@ def _steps(table: CurveTable) -> IntArray:
     size = np.maximum(np.ptp(table.bounds.reshape(-1, 2, 2), axis=1).max(axis=1), 1e-12)
     for own, poles in table.beziers.values():
         degree = poles.shape[1] - 1
-        bend = np.hypot(*np.diff(poles, n=2, axis=1).transpose(2, 0, 1)).max(axis=1) if degree > 1 else np.zeros(len(own))
+        bend = (
+            np.hypot(*np.diff(poles, n=2, axis=1).transpose(2, 0, 1)).max(axis=1) if degree > 1 else np.zeros(len(own))
+        )
         out[own] = np.clip(np.ceil(np.sqrt(degree * (degree - 1) / 8.0 * bend / (size[own] * _CHORD))), 3, 60)
     for at in table.other_splines.tolist():
         spans = len(table.splines[int(table.data[at, 0])].spans) - 1
@@ -101,7 +108,8 @@ def _steps(table: CurveTable) -> IntArray:
 
 
 def _near_pairs(chords: _Chords, table: CurveTable, i: IntArray, j: IntArray) -> IntArray:
-    """Pairs of chords (k, 2) whose boxes meet: of the curves asked for, and of one bent curve with itself; never two chords that share a node."""
+    """Pairs of chords (k, 2) whose boxes meet: of the curves asked for, and of one bent curve with itself; never two
+    chords that share a node."""
     pairs = chords.tree.query(chords.tree.geometries).T
     pairs = pairs[pairs[:, 0] < pairs[:, 1]]
     a, b = chords.row[pairs].T
@@ -130,7 +138,9 @@ def _crossings(table: CurveTable, chords: _Chords, pairs: IntArray, tol: float) 
     u = np.where(flat, 0.5, (w[:, 0] * s[:, 1] - w[:, 1] * s[:, 0]) / det)
     v = np.where(flat, 0.5, (w[:, 0] * r[:, 1] - w[:, 1] * r[:, 0]) / det)
     likely = (
-        flat | ((np.abs(u - 0.5) < 0.8) & (np.abs(v - 0.5) < 0.8)) | (np.abs(det) < 0.1 * np.hypot(*r.T) * np.hypot(*s.T)) & (chords.row[a] != chords.row[b])
+        flat
+        | ((np.abs(u - 0.5) < 0.8) & (np.abs(v - 0.5) < 0.8))
+        | (np.abs(det) < 0.1 * np.hypot(*r.T) * np.hypot(*s.T)) & (chords.row[a] != chords.row[b])
     )
     a, b, u, v = a[likely], b[likely], np.clip(u[likely], 0.0, 1.0), np.clip(v[likely], 0.0, 1.0)
     if not len(a):
@@ -150,7 +160,11 @@ def _crossings(table: CurveTable, chords: _Chords, pairs: IntArray, tol: float) 
     near_b = (q >= chords.t0[b] - 0.6 * step_b) & (q <= chords.t1[b] + 0.6 * step_b)
     apart = (row_a != row_b) | (np.abs(t - q) > 0.5 * np.minimum(step_a, step_b))
     met = np.flatnonzero((np.hypot(*(pa - pb).T) <= tol) & near_a & near_b & apart)
-    _, first = np.unique(np.column_stack([row_a[met], row_b[met], np.round(t[met] * 1e8), np.round(q[met] * 1e8)]), axis=0, return_index=True)
+    _, first = np.unique(
+        np.column_stack([row_a[met], row_b[met], np.round(t[met] * 1e8), np.round(q[met] * 1e8)]),
+        axis=0,
+        return_index=True,
+    )
     met = met[first]
     return [(row_a[met], t[met], pa[met]), (row_b[met], q[met], pa[met])]
 
@@ -170,7 +184,9 @@ def _ends_on(table: CurveTable, chords: _Chords, rows: IntArray, end_node: IntAr
     p, p0 = points[which], chords.p0[chord]
     along = chords.p1[chord] - p0
     step = chords.t1[chord] - chords.t0[chord]
-    t = chords.t0[chord] + step * np.clip(np.sum((p - p0) * along, axis=1) / np.maximum(np.sum(along * along, axis=1), 1e-300), 0.0, 1.0)
+    t = chords.t0[chord] + step * np.clip(
+        np.sum((p - p0) * along, axis=1) / np.maximum(np.sum(along * along, axis=1), 1e-300), 0.0, 1.0
+    )
     for _ in range(7):
         d = table.derivatives(row, t)
         back = np.sum((table.points(row, t) - p) * d, axis=1) / np.maximum(np.sum(d * d, axis=1), 1e-300)

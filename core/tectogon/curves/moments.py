@@ -2,7 +2,8 @@
 
     area = ½ ∮ (x dy - y dx)      moment of x = ½ ∮ x² dy      moment of y = -½ ∮ y² dx
 
-Lines and circular arcs in closed form; elliptic arcs and splines by Gauss quadrature, exact to rounding for polynomial splines.
+Lines and circular arcs in closed form; elliptic arcs and splines by Gauss quadrature, exact to rounding for polynomial
+splines.
 """
 
 from __future__ import annotations
@@ -17,7 +18,8 @@ from tectogon.curves.table import ARC, ELLIPSE, LINE, CurveTable
 
 
 def area_moments(table: CurveTable) -> FloatArray:
-    """Contributions (n, 3) of each curve, run from start to end: area (mm²), moment of x and of y (mm³) about the origin."""
+    """Contributions (n, 3) of each curve, run from start to end: area (mm²), moment of x and of y (mm³) about the
+    origin."""
     out = np.zeros((len(table), 3))
     lines = table.kind == LINE
     out[lines] = _lines(table.data[lines])

@@ -21,7 +21,9 @@ def nearest_on(table: CurveTable, rows: IntArray, points: FloatArray) -> tuple[F
     kind, d = table.kind[rows], table.data[rows]
     m = kind == LINE
     step = d[m, 2:4] - d[m, 0:2]
-    t[m] = np.clip(np.sum((points[m] - d[m, 0:2]) * step, axis=1) / np.maximum(np.sum(step * step, axis=1), 1e-300), 0.0, 1.0)
+    t[m] = np.clip(
+        np.sum((points[m] - d[m, 0:2]) * step, axis=1) / np.maximum(np.sum(step * step, axis=1), 1e-300), 0.0, 1.0
+    )
     m = kind == ARC
     off = points[m] - d[m, 0:2]
     way = np.where(d[m, 4] < 0, -1.0, 1.0)
@@ -49,9 +51,11 @@ def _bent(table: CurveTable, row: int, point: FloatArray) -> float:
 
 
 def nearest_curves(table: CurveTable, others: CurveTable) -> IntArray:
-    """For each curve of `others` the row (k,) of the curve of `table` that its middle lies nearest to, the first where several lie as near.
+    """For each curve of `others` the row (k,) of the curve of `table` that its middle lies nearest to, the first where
+    several lie as near.
 
-    Nearness is measured on flattened curves, to a five-thousandth of the drawing: enough to tell which line an offset runs along.
+    Nearness is measured on flattened curves, to a five-thousandth of the drawing: enough to tell which line an offset
+    runs along.
     """
     points, offsets = table.flatten(max(table.size, 1e-9) * 2e-4)
     segment_of = np.repeat(np.arange(len(table)), np.diff(offsets) - 1)

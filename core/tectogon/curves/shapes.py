@@ -1,4 +1,5 @@
-"""The four kinds of curve, one at a time. Immutable; t runs from 0 at the start to 1 at the end; lengths in mm, angles in radians."""
+"""The four kinds of curve, one at a time. Immutable; t runs from 0 at the start to 1 at the end; lengths in mm, angles
+in radians."""
 
 from __future__ import annotations
 
@@ -40,7 +41,8 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Arc:
-    """Part of a circle, or all of it: centre, radius, start angle, and the signed angle swept (±2π for a full circle)."""
+    """Part of a circle, or all of it: centre, radius, start angle, and the signed angle swept (±2π for a full
+    circle)."""
 
     cx: float
     cy: float
@@ -70,9 +72,11 @@ class Arc:
 
 @dataclass(frozen=True, slots=True)
 class EllipticArc:
-    """Part of an ellipse: centre, major half-axis (mx, my), minor/major ratio, start parameter and signed parameter swept.
+    """Part of an ellipse: centre, major half-axis (mx, my), minor/major ratio, start parameter and signed parameter
+    swept.
 
-    The minor half-axis is the major one turned by +90° and scaled by the ratio: point(u) = centre + cos(u)·major + sin(u)·minor.
+    The minor half-axis is the major one turned by +90° and scaled by the ratio: point(u) = centre + cos(u)·major +
+    sin(u)·minor.
     """
 
     cx: float
@@ -113,7 +117,8 @@ Curve: TypeAlias = Line | Arc | EllipticArc | Spline
 
 
 def arc_through_bulge(p0: tuple[float, float], p1: tuple[float, float], bulge: float) -> Curve:
-    """The arc between two points with this bulge (tangent of a quarter of the swept angle, positive to the left); a line for 0."""
+    """The arc between two points with this bulge (tangent of a quarter of the swept angle, positive to the left); a
+    line for 0."""
     (x0, y0), (x1, y1) = p0, p1
     chord = math.hypot(x1 - x0, y1 - y0)
     if abs(bulge) < 1e-12 or chord == 0.0:

@@ -1,6 +1,7 @@
 """B-splines of the sheet, rational or not, clamped, with knots from 0 to 1.
 
-Source of the formulas: knot insertion after Boehm (1980), as in The NURBS Book, chapter 5; evaluation by scipy's B-splines
+Source of the formulas: knot insertion after Boehm (1980), as in The NURBS Book, chapter 5; evaluation by scipy's
+B-splines
 on homogeneous coordinates.
 """
 
@@ -17,7 +18,8 @@ from tectogon.curves.affine import FloatArray, apply
 
 @dataclass(frozen=True, eq=False)
 class Spline:
-    """A clamped B-spline: degree, knots (m,), poles (n, 2), weights (n,) or None when not rational. t is the knot parameter, 0 to 1."""
+    """A clamped B-spline: degree, knots (m,), poles (n, 2), weights (n,) or None when not rational. t is the knot
+    parameter, 0 to 1."""
 
     degree: int
     knots: FloatArray
@@ -28,7 +30,8 @@ class Spline:
     def of(degree: int, knots: FloatArray, poles: FloatArray, weights: FloatArray | None = None) -> Spline:
         """A spline from any valid knots (clamped or not); equal weights are dropped.
 
-        Raises ValueError where the numbers of knots, poles and degree don't fit, knots go backwards, or a weight is not positive.
+        Raises ValueError where the numbers of knots, poles and degree don't fit, knots go backwards, or a weight is not
+        positive.
         """
         knots = np.asarray(knots, float)
         poles = np.asarray(poles, float)[:, :2]
@@ -55,7 +58,9 @@ class Spline:
 
     @cached_property
     def _homogeneous(self) -> FloatArray:
-        return self.poles if self.weights is None else np.column_stack([self.poles * self.weights[:, None], self.weights])
+        return (
+            self.poles if self.weights is None else np.column_stack([self.poles * self.weights[:, None], self.weights])
+        )
 
     @cached_property
     def _base(self) -> BSpline:
@@ -128,7 +133,12 @@ class Spline:
         return _from_homogeneous(self.degree, (knots - t0) / (t1 - t0), homogeneous, self.weights is not None)
 
     def reversed(self) -> Spline:
-        return Spline(self.degree, 1.0 - self.knots[::-1], self.poles[::-1].copy(), None if self.weights is None else self.weights[::-1].copy())
+        return Spline(
+            self.degree,
+            1.0 - self.knots[::-1],
+            self.poles[::-1].copy(),
+            None if self.weights is None else self.weights[::-1].copy(),
+        )
 
     def transformed(self, matrix: FloatArray) -> Spline:
         return Spline(self.degree, self.knots, apply(matrix, self.poles), self.weights)
@@ -186,7 +196,10 @@ def _cut(degree: int, knots: FloatArray, poles: FloatArray, low: float, high: fl
     last = int(np.searchsorted(knots, high - spacing, side="left"))
     inner = knots[first + 1 : last]
     ends = np.ones(degree + 1)
-    return np.concatenate([ends * low, inner, ends * high]), poles[first - degree : first - degree + len(inner) + degree + 1]
+    return (
+        np.concatenate([ends * low, inner, ends * high]),
+        poles[first - degree : first - degree + len(inner) + degree + 1],
+    )
 
 
 def _insert(degree: int, knots: FloatArray, poles: FloatArray, value: float) -> tuple[FloatArray, FloatArray]:

@@ -1,4 +1,5 @@
-"""Points of a curve that another curve, or a point beside it, gives: where two meet, where a tangent or a perpendicular arrives."""
+"""Points of a curve that another curve, or a point beside it, gives: where two meet, where a tangent or a perpendicular
+arrives."""
 
 from __future__ import annotations
 
@@ -24,7 +25,8 @@ def places_of_meeting(table: CurveTable, first: int, second: int) -> FloatArray:
 
 
 def tangent_points(curve: Curve, point: FloatArray) -> FloatArray:
-    """Where lines from a point (2,) touch a curve (k, 2): its direction there is the line's. In closed form for circular arcs."""
+    """Where lines from a point (2,) touch a curve (k, 2): its direction there is the line's. In closed form for
+    circular arcs."""
     if isinstance(curve, Line):
         return np.zeros((0, 2))
     if isinstance(curve, Arc):
@@ -33,7 +35,12 @@ def tangent_points(curve: Curve, point: FloatArray) -> FloatArray:
         if away <= curve.radius:
             return np.zeros((0, 2))
         base, half = math.atan2(off[1], off[0]), math.acos(curve.radius / away)
-        found = np.array([[curve.cx + curve.radius * math.cos(a), curve.cy + curve.radius * math.sin(a)] for a in (base - half, base + half)])
+        found = np.array(
+            [
+                [curve.cx + curve.radius * math.cos(a), curve.cy + curve.radius * math.sin(a)]
+                for a in (base - half, base + half)
+            ]
+        )
         return found[_on(curve, found)]
     return _where(curve, lambda p, d: (p[:, 0] - point[0]) * d[:, 1] - (p[:, 1] - point[1]) * d[:, 0])
 
@@ -62,7 +69,9 @@ def _on(arc: Arc, points: FloatArray) -> BoolArray:
 
 
 def _where(curve: Curve, measure: Callable[[FloatArray, FloatArray], FloatArray]) -> FloatArray:
-    """Points where a measure of (points, derivatives) changes sign along a curve: bracketed by samples, halved until nothing is left."""
+    """Points where a measure of (points, derivatives) changes sign along a curve: bracketed by samples, halved until
+    nothing is left."""
+
     def at(t: FloatArray) -> FloatArray:
         return measure(np.asarray(curve.points(t)), np.asarray(curve.derivatives(t)))
 
@@ -76,4 +85,3 @@ def _where(curve: Curve, measure: Callable[[FloatArray, FloatArray], FloatArray]
         left = np.sign(here) == np.sign(fa)
         a, fa, b = np.where(left, middle, a), np.where(left, here, fa), np.where(left, b, middle)
     return np.asarray(curve.points((a + b) / 2.0)).reshape(-1, 2)
-

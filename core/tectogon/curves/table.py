@@ -104,12 +104,17 @@ class CurveTable:
             spline = self.splines[int(self.data[row, 0])]
             if spline.weights is None and len(spline.poles) == spline.degree + 1:
                 groups.setdefault(spline.degree, []).append(row)
-        return {n: (np.array(rows), np.stack([self.splines[int(i)].poles for i in self.data[rows, 0]])) for n, rows in groups.items()}
+        return {
+            n: (np.array(rows), np.stack([self.splines[int(i)].poles for i in self.data[rows, 0]]))
+            for n, rows in groups.items()
+        }
 
     @cached_property
     def other_splines(self) -> IntArray:
         """Rows of the splines that are not single spans."""
-        return np.setdiff1d(self.rows_of(SPLINE), np.concatenate([np.zeros(0, np.int64), *(rows for rows, _ in self.beziers.values())]))
+        return np.setdiff1d(
+            self.rows_of(SPLINE), np.concatenate([np.zeros(0, np.int64), *(rows for rows, _ in self.beziers.values())])
+        )
 
     def _of_beziers(self, rows: IntArray) -> Iterator[tuple[IntArray, FloatArray]]:
         """Which of `rows` are single-span splines, and their poles."""
@@ -174,7 +179,8 @@ class CurveTable:
         return out
 
     def directions(self, rows: IntArray, t: FloatArray) -> tuple[FloatArray, FloatArray]:
-        """Unit tangents (k, 2), pointing along rising t, and signed curvature (k,), positive where the curve turns left."""
+        """Unit tangents (k, 2), pointing along rising t, and signed curvature (k,), positive where the curve turns
+        left."""
         tangent = np.empty((len(rows), 2))
         curvature = np.zeros(len(rows))
         kind, d = self.kind[rows], self.data[rows]
@@ -196,7 +202,9 @@ class CurveTable:
             tangent[i], curvature[i] = _spline_direction(self.splines[int(d[i, 0])], float(t[i]))
         return tangent / np.maximum(np.hypot(*tangent.T), 1e-300)[:, None], curvature
 
-    def _directions_of_beziers(self, rows: IntArray, t: FloatArray, tangent: FloatArray, curvature: FloatArray) -> IntArray:
+    def _directions_of_beziers(
+        self, rows: IntArray, t: FloatArray, tangent: FloatArray, curvature: FloatArray
+    ) -> IntArray:
         """Fill in the directions of single-span splines; returns which splines are left to be looked at one by one."""
         left = [self._one_by_one(rows)]
         for i, poles in self._of_beziers(rows):
@@ -245,7 +253,8 @@ class CurveTable:
 
     @cached_property
     def bounds(self) -> FloatArray:
-        """Bounding boxes (n, 4): xmin, ymin, xmax, ymax. Exact for lines, arcs and ellipses; the pole's box for splines."""
+        """Bounding boxes (n, 4): xmin, ymin, xmax, ymax. Exact for lines, arcs and ellipses; the pole's box for
+        splines."""
         ends = self.ends
         low, high = np.minimum(ends[:, 0], ends[:, 1]), np.maximum(ends[:, 0], ends[:, 1])
         for kind in (ARC, ELLIPSE):
@@ -293,7 +302,8 @@ class CurveTable:
         return float(max(x1 - x0, y1 - y0))
 
     def samples(self, chord_tol: float) -> tuple[FloatArray, IntArray]:
-        """Parameters for straight pieces within `chord_tol` of each curve: t (m,) and where each curve's begin, offsets (n + 1,)."""
+        """Parameters for straight pieces within `chord_tol` of each curve: t (m,) and where each curve's begin, offsets
+        (n + 1,)."""
         counts = np.ones(len(self), np.int64)
         d = self.data
         for kind, radius, sweep in ((ARC, d[:, 2], d[:, 4]), (ELLIPSE, np.hypot(d[:, 2], d[:, 3]), d[:, 6])):
@@ -392,7 +402,9 @@ class CurveTable:
             if kind[row] == LINE:
                 continue
             c, s = z.real, z.imag
-            origin = starts[row] - np.array([c * old[row, 0, 0] - s * old[row, 0, 1], s * old[row, 0, 0] + c * old[row, 0, 1]])
+            origin = starts[row] - np.array(
+                [c * old[row, 0, 0] - s * old[row, 0, 1], s * old[row, 0, 0] + c * old[row, 0, 1]]
+            )
             matrix = np.array([[c, -s, origin[0]], [s, c, origin[1]]])
             one = self.take(np.array([row])).transformed(matrix)
             if kind[row] == SPLINE:
@@ -403,7 +415,8 @@ class CurveTable:
 
 
 class TableBuilder:
-    """A table in the making: numbers go straight into columns, so that a hundred thousand curves leave no objects behind."""
+    """A table in the making: numbers go straight into columns, so that a hundred thousand curves leave no objects
+    behind."""
 
     def __init__(self) -> None:
         self.kinds = bytearray()
@@ -461,7 +474,8 @@ def _spline_direction(spline: Spline, t: float) -> tuple[FloatArray, float]:
 
 
 def _transform_ellipses(data: FloatArray, matrix: FloatArray) -> FloatArray:
-    """Ellipses under an affine map: the image of two conjugate half-axes brought back to major and minor (Rytz, in closed form)."""
+    """Ellipses under an affine map: the image of two conjugate half-axes brought back to major and minor (Rytz, in
+    closed form)."""
     linear = matrix[:, :2]
     p = data[:, 2:4] @ linear.T
     q = np.column_stack([-data[:, 3], data[:, 2]]) * data[:, 4:5] @ linear.T

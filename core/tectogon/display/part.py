@@ -35,7 +35,8 @@ def figures_of(workpiece: Workpiece) -> dict[str, Any]:
 
 
 def distance_between(workpiece: Workpiece, a: tuple[str, int], b: tuple[str, int]) -> dict[str, Any]:
-    """The least distance (mm) between two pieces, each ("face" or "edge", number in the part's parcel), and where. Raises PickGone."""
+    """The least distance (mm) between two pieces, each ("face" or "edge", number in the part's parcel), and where.
+    Raises PickGone."""
 
     def piece(kind: str, index: int) -> Any:
         all_of = [p for body in workpiece.bodies for p in (body.faces if kind == "face" else body.edges)]
@@ -61,7 +62,8 @@ def chord_for(bounds: list[float]) -> float:
 
 
 def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
-    """Everything the part pane shows, as a parcel, with its `figures_of`. Points are float32 relative to `facts.origin` (mm)."""
+    """Everything the part pane shows, as a parcel, with its `figures_of`. Points are float32 relative to `facts.origin`
+    (mm)."""
     bounds = figures["bounds"]
     origin = np.round((np.array(bounds[:3]) + np.array(bounds[3:])) / 2.0)
     chord = chord_for(bounds)
@@ -83,7 +85,16 @@ def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
         for face, name in zip(body.faces, body.names, strict=True):
             facts = measure.face_facts(face) if few else {"kind": "face"}
             along_curves = identity.lineage(name.curve) if name.curve else ()
-            face_facts.append({**facts, "key": name.key, "name": _shown(name), "curves": along_curves, "operation": name.operation, "body": body.key})
+            face_facts.append(
+                {
+                    **facts,
+                    "key": name.key,
+                    "name": _shown(name),
+                    "curves": along_curves,
+                    "operation": name.operation,
+                    "body": body.key,
+                }
+            )
         along = kernel.faces_along_edges(body.shape) if few else [[]] * len(body.edges)
         for edge, numbers in zip(body.edges, along, strict=True):
             facts = measure.edge_facts(edge) if few and not measure.is_degenerate(edge) else {"kind": "edge"}
@@ -101,10 +112,15 @@ def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
         first_edge += len(lines)
     empty = np.zeros((0, 3))
     arrays = {
-        "triangles": np.concatenate(triangles).reshape(-1, 3).astype(np.float32) if triangles else empty.astype(np.float32),
+        "triangles": (
+            np.concatenate(triangles).reshape(-1, 3).astype(np.float32) if triangles else empty.astype(np.float32)
+        ),
         "normals": np.concatenate(normals).reshape(-1, 3).astype(np.float32) if normals else empty.astype(np.float32),
         "face": np.concatenate(faces).astype(np.uint32) if faces else np.zeros(0, np.uint32),
         "edge_points": np.concatenate(edge_points).astype(np.float32) if edge_points else empty.astype(np.float32),
         "edge_ends": np.array(edge_ends, np.uint32),
     }
-    return pack({"origin": origin.tolist(), "figures": figures, "bodies": bodies, "faces": face_facts, "edges": edge_facts}, arrays)
+    return pack(
+        {"origin": origin.tolist(), "figures": figures, "bodies": bodies, "faces": face_facts, "edges": edge_facts},
+        arrays,
+    )

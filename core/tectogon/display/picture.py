@@ -1,4 +1,5 @@
-"""A small picture of the real part: clay with ink edges, drawn with a depth buffer in numpy, so that a worker needs no graphics."""
+"""A small picture of the real part: clay with ink edges, drawn with a depth buffer in numpy, so that a worker needs no
+graphics."""
 
 from __future__ import annotations
 
@@ -45,7 +46,9 @@ def _draw_linework(image: FloatArray, workpiece: Workpiece) -> None:
     wide, high = max(low[2] - low[0], 1e-9), max(low[3] - low[1], 1e-9)
     scale = 0.84 * min(w / wide, h / high)
     points, offsets = table.flatten(1.0 / scale)
-    shown = np.column_stack([(points[:, 0] - (low[0] + low[2]) / 2) * scale + w / 2, h / 2 - (points[:, 1] - (low[1] + low[3]) / 2) * scale])
+    shown = np.column_stack(
+        [(points[:, 0] - (low[0] + low[2]) / 2) * scale + w / 2, h / 2 - (points[:, 1] - (low[1] + low[3]) / 2) * scale]
+    )
     canvas = Image.fromarray(image.astype(np.uint8))
     pen = ImageDraw.Draw(canvas)
     for a, b in itertools.pairwise(offsets[:_MOST_LINES].tolist()):

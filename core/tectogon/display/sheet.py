@@ -1,4 +1,5 @@
-"""The sheet: linework flattened relative to an origin of its own, with what is known of each curve, and the closed regions."""
+"""The sheet: linework flattened relative to an origin of its own, with what is known of each curve, and the closed
+regions."""
 
 from __future__ import annotations
 
@@ -41,7 +42,7 @@ def drawing_figures(workpiece: Workpiece) -> dict[str, Any]:
         "unit": workpiece.sources[-1].unit if workpiece.sources else None,
         "sure": all(s.evidence.sure or s.unit != s.evidence.proposed for s in workpiece.sources),
         "curves": len(linework),
-        "size": [float(v) for v in (linework.extents[2:] - linework.extents[:2])] if len(linework) else None,
+        "size": [float(v) for v in linework.extents[2:] - linework.extents[:2]] if len(linework) else None,
         "regions": len(drawing.regions) if len(linework) else 0,
     }
 
@@ -52,7 +53,8 @@ def _origin_and_chord(linework: Linework) -> tuple[FloatArray, FloatArray, float
 
 
 def lines_parcel(workpiece: Workpiece) -> bytes:
-    """The linework that the sheet shows, as a parcel: what can be drawn before regions are found. Points are float32 relative to `facts.origin` (mm)."""
+    """The linework that the sheet shows, as a parcel: what can be drawn before regions are found. Points are float32
+    relative to `facts.origin` (mm)."""
     drawing = workpiece.drawing
     linework = drawing.linework
     extents, origin, chord = _origin_and_chord(linework)
@@ -81,7 +83,17 @@ def lines_parcel(workpiece: Workpiece) -> bytes:
 def placements_parcel(workpiece: Workpiece) -> bytes:
     """The views and planes that the linework lies in, and how well they agree, as a parcel."""
     facts = {
-        "views": [{"name": v.name, "box": list(v.box), "operation": v.operation, "origin": v.frame.origin, "x": v.frame.x_dir, "y": v.frame.y_dir} for v in workpiece.views],
+        "views": [
+            {
+                "name": v.name,
+                "box": list(v.box),
+                "operation": v.operation,
+                "origin": v.frame.origin,
+                "x": v.frame.x_dir,
+                "y": v.frame.y_dir,
+            }
+            for v in workpiece.views
+        ],
         "agreements": agreements_told(workpiece),
         "misfits": [a.misfit for a in workpiece.agreements if a.misfit],
     }
@@ -93,9 +105,14 @@ def regions_parcel(workpiece: Workpiece) -> bytes:
     drawing = workpiece.drawing
     _, origin, chord = _origin_and_chord(drawing.linework)
     facts, arrays = _regions(drawing, origin, chord)
-    asides = [{"kind": a.kind, "words": ASIDES[a.kind], "why": a.why, "curves": len(a.rows)} for a in drawing.proposals[:250]]
+    asides = [
+        {"kind": a.kind, "words": ASIDES[a.kind], "why": a.why, "curves": len(a.rows)} for a in drawing.proposals[:250]
+    ]
     about = {"asides": asides, "tolerance": drawing.tolerance if len(drawing.linework) else 0.0}
-    return pack(facts | _findings(drawing) | about, arrays | {"aside": _aside_numbers(drawing), "group": _group_numbers(drawing)})
+    return pack(
+        facts | _findings(drawing) | about,
+        arrays | {"aside": _aside_numbers(drawing), "group": _group_numbers(drawing)},
+    )
 
 
 def _centres(linework: Linework) -> FloatArray:
@@ -113,7 +130,8 @@ def _aside_numbers(drawing: Drawing) -> npt.NDArray[np.uint8]:
 
 
 def _group_numbers(drawing: Drawing) -> npt.NDArray[np.uint16]:
-    """For each curve: 0, or the number from 1 of the group of linework that it belongs to on the sheet; none in very large drawings."""
+    """For each curve: 0, or the number from 1 of the group of linework that it belongs to on the sheet; none in very
+    large drawings."""
     out = np.zeros(len(drawing.linework), np.uint16)
     rows = geometry_of(drawing)
     if 0 < len(rows) <= _MOST_GROUPED:
@@ -141,22 +159,39 @@ def _findings(drawing: Drawing) -> dict[str, Any]:
     def told(finding: Finding) -> dict[str, Any]:
         name, remedy = FINDING_KINDS[finding.kind]
         return {
-            "key": finding.key(ids), "kind": finding.kind, "name": name, "remedy": remedy, "size": finding.size, "point": finding.point,
-            "curves": [ids[r] for r in finding.rows[: _MOST_RUN if finding.kind in ("run", "stray") else 50]], "sure": bool(finding.sure), "words": finding.words,
-        }  # fmt: skip
+            "key": finding.key(ids),
+            "kind": finding.kind,
+            "name": name,
+            "remedy": remedy,
+            "size": finding.size,
+            "point": finding.point,
+            "curves": [ids[r] for r in finding.rows[: _MOST_RUN if finding.kind in ("run", "stray") else 50]],
+            "sure": bool(finding.sure),
+            "words": finding.words,
+        }
 
     joining = look.joining
-    shown = np.unique(np.concatenate([np.arange(min(len(joining.sizes), 1000)), np.arange(0, len(joining.sizes), max(1, len(joining.sizes) // 1000))]))
+    shown = np.unique(
+        np.concatenate(
+            [
+                np.arange(min(len(joining.sizes), 1000)),
+                np.arange(0, len(joining.sizes), max(1, len(joining.sizes) // 1000)),
+            ]
+        )
+    )
     return {
         "findings": [told(f) for f in look.faults[:_MOST_FINDINGS]],
         "offered": [told(f) for f in look.offered[:_MOST_FINDINGS]],
         "finding_count": len(look.faults),
         "certain_count": len(look.certain),
         "joining": {
-            "sizes": joining.sizes[shown].tolist(), "loops": joining.loops[np.concatenate([[0], shown + 1])].tolist(), "proposed": joining.proposed,
-            "reason": joining.reason, "swallows": joining.swallows if np.isfinite(joining.swallows) else None,
+            "sizes": joining.sizes[shown].tolist(),
+            "loops": joining.loops[np.concatenate([[0], shown + 1])].tolist(),
+            "proposed": joining.proposed,
+            "reason": joining.reason,
+            "swallows": joining.swallows if np.isfinite(joining.swallows) else None,
         },
-    }  # fmt: skip
+    }
 
 
 def _states(drawing: Drawing) -> Any:
@@ -172,37 +207,70 @@ def _view_numbers(workpiece: Workpiece) -> Any:
     """For each curve: 0, or the number of its view from 1."""
     out = np.zeros(len(workpiece.drawing.linework), np.uint8)
     for number, view in enumerate(workpiece.views, 1):
-        rows = [workpiece.drawing.linework.row_of[key] for key in view.curves if key in workpiece.drawing.linework.row_of]
+        rows = [
+            workpiece.drawing.linework.row_of[key] for key in view.curves if key in workpiece.drawing.linework.row_of
+        ]
         out[rows] = number
     return out
 
 
 def _about(workpiece: Workpiece) -> dict[str, Any]:
     drawing, linework = workpiece.drawing, workpiece.drawing.linework
-    counts = np.bincount(linework.layer_of, minlength=len(linework.layers)).tolist() if len(linework) else [0] * len(linework.layers)
-    kept = np.bincount(linework.layer_of[drawing.kept], minlength=len(linework.layers)).tolist() if len(linework) else counts
+    counts = (
+        np.bincount(linework.layer_of, minlength=len(linework.layers)).tolist()
+        if len(linework)
+        else [0] * len(linework.layers)
+    )
+    kept = (
+        np.bincount(linework.layer_of[drawing.kept], minlength=len(linework.layers)).tolist()
+        if len(linework)
+        else counts
+    )
     return {
         "layers": [
-            {"name": layer.name, "linetype": layer.linetype, "colour": layer.colour, "on": layer.on, "curves": n, "kept": k}
+            {
+                "name": layer.name,
+                "linetype": layer.linetype,
+                "colour": layer.colour,
+                "on": layer.on,
+                "curves": n,
+                "kept": k,
+            }
             for layer, n, k in zip(linework.layers, counts, kept, strict=True)
         ],
-        "linetypes": [{"name": t.name, "pattern": list(t.pattern), "guide": t.is_guide, "hidden": t.is_hidden} for t in linework.linetypes],
+        "linetypes": [
+            {"name": t.name, "pattern": list(t.pattern), "guide": t.is_guide, "hidden": t.is_hidden}
+            for t in linework.linetypes
+        ],
         "colours": list(linework.colours),
         "blocks": list(linework.blocks),
-        "pictures": [{"name": p.name, "matrix": p.matrix.tolist(), "pixels": list(p.pixels)} for p in linework.pictures],
-        "texts": [{"text": t.text, "at": list(t.at), "height": t.height, "angle": t.angle} for t in linework.texts[:_MOST_TEXTS]],
+        "pictures": [
+            {"name": p.name, "matrix": p.matrix.tolist(), "pixels": list(p.pixels)} for p in linework.pictures
+        ],
+        "texts": [
+            {"text": t.text, "at": list(t.at), "height": t.height, "angle": t.angle}
+            for t in linework.texts[:_MOST_TEXTS]
+        ],
         "stated": [{"text": s.text, "drawn": s.drawn_mm, "stated": s.stated} for s in linework.stated[:_MOST_TEXTS]],
         "entities": dict(linework.entities),
         "skipped": dict(linework.skipped),
         "sources": [
             {
-                "name": s.name, "format": s.format, "version": s.version, "unit": s.unit, "declared": s.evidence.declared, "proposed": s.evidence.proposed,
-                "sure": s.evidence.sure, "pages": s.pages, "sets": [asdict(c) for c in s.curve_sets], "facts": [{"text": f.text, "rests_on": f.rests_on, "agrees": f.agrees} for f in s.evidence.facts],
+                "name": s.name,
+                "format": s.format,
+                "version": s.version,
+                "unit": s.unit,
+                "declared": s.evidence.declared,
+                "proposed": s.evidence.proposed,
+                "sure": s.evidence.sure,
+                "pages": s.pages,
+                "sets": [asdict(c) for c in s.curve_sets],
+                "facts": [{"text": f.text, "rests_on": f.rests_on, "agrees": f.agrees} for f in s.evidence.facts],
             }
             for s in workpiece.sources
         ],
         "contradictions": contradictions_told(linework),
-    }  # fmt: skip
+    }
 
 
 def _regions(drawing: Drawing, origin: Any, chord: float) -> tuple[dict[str, Any], dict[str, Any]]:
@@ -214,7 +282,10 @@ def _regions(drawing: Drawing, origin: Any, chord: float) -> tuple[dict[str, Any
     counts = np.diff(begins)[pieces] - 1
     before = np.concatenate([[0], np.cumsum(counts)])
     within = np.arange(int(before[-1])) - np.repeat(before[:-1], counts)
-    index = np.repeat(np.where(against, begins[pieces + 1] - 1, begins[pieces]), counts) + np.repeat(np.where(against, -1, 1), counts) * within
+    index = (
+        np.repeat(np.where(against, begins[pieces + 1] - 1, begins[pieces]), counts)
+        + np.repeat(np.where(against, -1, 1), counts) * within
+    )
     ring_ends = before[np.cumsum([0, *[len(r.rows) for r in rings]])]
     sources = [found.piece_source[r.outer.rows] for r in found.regions]
     ring_counts = [1 + len(region.holes) for region in found.regions]

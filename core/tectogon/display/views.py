@@ -22,17 +22,33 @@ def agreements_told(workpiece: Workpiece) -> list[dict[str, Any]]:
     views = {v.name: shown_of(v, linework) for v in workpiece.views}
     told = []
     for a in workpiece.agreements:
-        rows = [row for name, values in zip(a.pair, a.alone, strict=True) for row in rows_showing(linework.table, views[name], AXES.index(a.axis), values)]
-        told.append({
-            "pair": list(a.pair), "axis": a.axis, "matched": a.matched, "unmatched": a.unmatched, "worst": a.worst, "off": a.off, "holds": bool(a.holds),
-            "alone": [linework.ids[row] for row in rows[:_MOST_ALONE]],
-        })  # fmt: skip
+        rows = [
+            row
+            for name, values in zip(a.pair, a.alone, strict=True)
+            for row in rows_showing(linework.table, views[name], AXES.index(a.axis), values)
+        ]
+        told.append(
+            {
+                "pair": list(a.pair),
+                "axis": a.axis,
+                "matched": a.matched,
+                "unmatched": a.unmatched,
+                "worst": a.worst,
+                "off": a.off,
+                "holds": bool(a.holds),
+                "alone": [linework.ids[row] for row in rows[:_MOST_ALONE]],
+            }
+        )
     return told
 
 
 def contradictions_told(linework: Linework) -> list[dict[str, Any]]:
-    """Stated sizes that the drawing does not have: what is written, what it states and what is drawn (mm), and where."""
-    return [{"text": c.text, "stated": c.stated, "drawn": c.drawn, "at": list(c.at) if c.at else None} for c in contradictions(linework)]
+    """Stated sizes that the drawing does not have: what is written, what it states and what is drawn (mm), and
+    where."""
+    return [
+        {"text": c.text, "stated": c.stated, "drawn": c.drawn, "at": list(c.at) if c.at else None}
+        for c in contradictions(linework)
+    ]
 
 
 def depths_told(workpiece: Workpiece, profile: str) -> dict[str, Any]:
@@ -43,13 +59,17 @@ def depths_told(workpiece: Workpiece, profile: str) -> dict[str, Any]:
     if profile not in regions.by_id:
         return {"depths": [], "why": "This profile is no longer closed."}
     try:
-        return {"depths": [p.as_json() for p in proposals_of(workpiece, regions.regions[regions.by_id[profile]])], "why": ""}
+        return {
+            "depths": [p.as_json() for p in proposals_of(workpiece, regions.regions[regions.by_id[profile]])],
+            "why": "",
+        }
     except TectogonError as problem:
         return {"depths": [], "why": problem.sentence}
 
 
 def check_told(workpiece: Workpiece) -> dict[str, Any]:
-    """Each view against the part seen straight on: per cent explained, and the lines that are too many or lacking (on the sheet, mm)."""
+    """Each view against the part seen straight on: per cent explained, and the lines that are too many or lacking (on
+    the sheet, mm)."""
     if not workpiece.views or not workpiece.bodies:
         return {"views": []}
     from tectogon.reconstruction.straight_on import straight_on
@@ -57,6 +77,16 @@ def check_told(workpiece: Workpiece) -> dict[str, Any]:
     told = []
     for view in straight_on(workpiece):
         lines = {"unexplained": view.unexplained, "lacking": view.lacking}
-        lengths = {f"{name}_mm": float(sum(np.hypot(*np.diff(line, axis=0).T).sum() for line in found)) for name, found in lines.items()}
-        told.append({"name": view.name, "percent": view.percent, **lengths, **{name: [line.tolist() for line in found[:_MOST_LINES]] for name, found in lines.items()}})
+        lengths = {
+            f"{name}_mm": float(sum(np.hypot(*np.diff(line, axis=0).T).sum() for line in found))
+            for name, found in lines.items()
+        }
+        told.append(
+            {
+                "name": view.name,
+                "percent": view.percent,
+                **lengths,
+                **{name: [line.tolist() for line in found[:_MOST_LINES]] for name, found in lines.items()},
+            }
+        )
     return {"views": told}

@@ -1,7 +1,9 @@
 """The frame round the sheet, and the title block that stands in it.
 
-A frame is a rectangle of level and upright lines that reaches as far as the drawing does and holds the rest of it. A plate with holes is
-that too, so a frame must say more of itself: cells with words in them along its side, a second frame close inside the first, or the
+A frame is a rectangle of level and upright lines that reaches as far as the drawing does and holds the rest of it. A
+plate with holes is
+that too, so a frame must say more of itself: cells with words in them along its side, a second frame close inside the
+first, or the
 measure of a paper sheet with several things drawn on it.
 """
 
@@ -18,13 +20,28 @@ from tectogon.linework import Linework
 from tectogon.views.groups import find_groups
 
 _NONE = np.zeros(0, np.int64)
-_PAPER = np.array([(1189, 841), (841, 594), (594, 420), (420, 297), (297, 210), (210, 148), (279.4, 215.9), (431.8, 279.4), (558.8, 431.8), (863.6, 558.8), (1117.6, 863.6)])
+_PAPER = np.array(
+    [
+        (1189, 841),
+        (841, 594),
+        (594, 420),
+        (420, 297),
+        (297, 210),
+        (210, 148),
+        (279.4, 215.9),
+        (431.8, 279.4),
+        (558.8, 431.8),
+        (863.6, 558.8),
+        (1117.6, 863.6),
+    ]
+)
 _PAPER_SCALES = (1.0, 1 / 25.4, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 0.5, 0.2)
 _SNUG = 2e-3
 
 
 def find_border(linework: Linework, rows: IntArray) -> IntArray:
-    """Rows of the frames round the sheet and of the title block among `rows`; empty where it is not certain that there are any."""
+    """Rows of the frames round the sheet and of the title block among `rows`; empty where it is not certain that there
+    are any."""
     table = linework.table.take(rows)
     if len(table) < 5:
         return _NONE
@@ -60,8 +77,12 @@ def _straight(kind: npt.NDArray[np.uint8], data: FloatArray, reach: float) -> tu
 def _on_side(data: FloatArray, level: BoolArray, upright: BoolArray, box: FloatArray, reach: float) -> list[BoolArray]:
     """Which lines lie on the left, lower, right and upper side of a box."""
     x, y = (data[:, 0] + data[:, 2]) / 2.0, (data[:, 1] + data[:, 3]) / 2.0
-    inside = (np.minimum(data[:, 0], data[:, 2]) >= box[0] - reach) & (np.maximum(data[:, 0], data[:, 2]) <= box[2] + reach)
-    inside &= (np.minimum(data[:, 1], data[:, 3]) >= box[1] - reach) & (np.maximum(data[:, 1], data[:, 3]) <= box[3] + reach)
+    inside = (np.minimum(data[:, 0], data[:, 2]) >= box[0] - reach) & (
+        np.maximum(data[:, 0], data[:, 2]) <= box[2] + reach
+    )
+    inside &= (np.minimum(data[:, 1], data[:, 3]) >= box[1] - reach) & (
+        np.maximum(data[:, 1], data[:, 3]) <= box[3] + reach
+    )
     return [
         upright & inside & (np.abs(x - box[0]) <= reach),
         level & inside & (np.abs(y - box[1]) <= reach),
@@ -75,7 +96,10 @@ def _frame(data: FloatArray, level: BoolArray, upright: BoolArray, box: FloatArr
     sides = _on_side(data, level, upright, box, reach)
     for k, side in enumerate(sides):
         axis = 1 if k % 2 == 0 else 0
-        low, high = np.minimum(data[side, axis], data[side, axis + 2]), np.maximum(data[side, axis], data[side, axis + 2])
+        low, high = (
+            np.minimum(data[side, axis], data[side, axis + 2]),
+            np.maximum(data[side, axis], data[side, axis + 2]),
+        )
         if not len(low) or _covered(low, high) < 0.97 * (box[axis + 2] - box[axis]):
             return None
     return np.flatnonzero(np.logical_or.reduce(sides))
@@ -89,8 +113,11 @@ def _covered(low: FloatArray, high: FloatArray) -> float:
     return float(np.maximum(high - np.maximum(low, starts), 0.0).sum())
 
 
-def _second_frame(data: FloatArray, level: BoolArray, upright: BoolArray, rows: IntArray, box: FloatArray, reach: float) -> IntArray:
-    """A frame close inside the first: each side within an eighth of the sheet from the outer one, reaching nearly as far."""
+def _second_frame(
+    data: FloatArray, level: BoolArray, upright: BoolArray, rows: IntArray, box: FloatArray, reach: float
+) -> IntArray:
+    """A frame close inside the first: each side within an eighth of the sheet from the outer one, reaching nearly as
+    far."""
     wide, high = box[2] - box[0], box[3] - box[1]
     lines = rows[(level | upright)[rows]]
     tall = lines[upright[lines] & (np.abs(data[lines, 3] - data[lines, 1]) > 0.85 * high)]
@@ -113,11 +140,19 @@ def _box_of(data: FloatArray, rows: IntArray) -> FloatArray:
     return np.array([x.min(), y.min(), x.max(), y.max()])
 
 
-def _cells(data: FloatArray, straight: BoolArray, rows: IntArray, box: FloatArray, linework: Linework, reach: float) -> IntArray:
-    """Lines of the title block: those that hang, one on the other, on a side of the frame, in a corner that takes less than half of it."""
+def _cells(
+    data: FloatArray, straight: BoolArray, rows: IntArray, box: FloatArray, linework: Linework, reach: float
+) -> IntArray:
+    """Lines of the title block: those that hang, one on the other, on a side of the frame, in a corner that takes less
+    than half of it."""
     lines = rows[straight[rows]]
     x, y = data[lines][:, [0, 2]], data[lines][:, [1, 3]]
-    on = ((np.abs(x - box[0]) <= reach) | (np.abs(x - box[2]) <= reach) | (np.abs(y - box[1]) <= reach) | (np.abs(y - box[3]) <= reach)).any(axis=1)
+    on = (
+        (np.abs(x - box[0]) <= reach)
+        | (np.abs(x - box[2]) <= reach)
+        | (np.abs(y - box[1]) <= reach)
+        | (np.abs(y - box[3]) <= reach)
+    ).any(axis=1)
     taken, border = on.copy(), lines[on]
     while len(border):
         left = np.flatnonzero(~taken)
@@ -156,7 +191,8 @@ def _holds_words(data: FloatArray, cells: IntArray, box: FloatArray, linework: L
 
 
 def _is_paper(box: FloatArray, rest: CurveTable, reach: float) -> bool:
-    """Whether the frame measures as a paper sheet does, less a margin, with two or more things drawn on it that stand apart."""
+    """Whether the frame measures as a paper sheet does, less a margin, with two or more things drawn on it that stand
+    apart."""
     sides = np.array([box[2] - box[0], box[3] - box[1]])
     long, short = sides.max(), sides.min()
     for scale in _PAPER_SCALES:
@@ -166,7 +202,9 @@ def _is_paper(box: FloatArray, rest: CurveTable, reach: float) -> bool:
     return False
 
 
-def _ticks(data: FloatArray, straight: BoolArray, rows: IntArray, box: FloatArray, held: FloatArray, reach: float) -> IntArray:
+def _ticks(
+    data: FloatArray, straight: BoolArray, rows: IntArray, box: FloatArray, held: FloatArray, reach: float
+) -> IntArray:
     """Short marks between the outer and the inner frame."""
     if np.allclose(box, held):
         return _NONE

@@ -1,6 +1,8 @@
-"""Centre marks and centre lines that are drawn as plain lines: crosses at the centre of circles, whatever their line type.
+"""Centre marks and centre lines that are drawn as plain lines: crosses at the centre of circles, whatever their line
+type.
 
-A mark passes through the centre of a circle or arc and sticks out of it at both ends, or ends well inside it, with nothing at its ends.
+A mark passes through the centre of a circle or arc and sticks out of it at both ends, or ends well inside it, with
+nothing at its ends.
 """
 
 from __future__ import annotations
@@ -14,7 +16,8 @@ from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 
 
 def find_centre_marks(table: CurveTable, *, reach: float) -> IntArray:
-    """Rows of the lines of crosses at the centres of circles and arcs; `reach` (mm) is what counts as the same point."""
+    """Rows of the lines of crosses at the centres of circles and arcs; `reach` (mm) is what counts as the same
+    point."""
     lines, arcs = table.rows_of(LINE), table.rows_of(ARC)
     if not len(lines) or not len(arcs):
         return np.zeros(0, np.int64)
@@ -48,5 +51,7 @@ def find_centre_marks(table: CurveTable, *, reach: float) -> IntArray:
 def _free_ends(table: CurveTable, lines: IntArray, reach: float) -> BoolArray:
     """Which of the lines have no other end at either of theirs."""
     ends: FloatArray = table.ends.reshape(-1, 2)
-    count = np.asarray(cKDTree(ends).query_ball_point(table.ends[lines].reshape(-1, 2), reach, return_length=True)).reshape(-1, 2)
+    count = np.asarray(
+        cKDTree(ends).query_ball_point(table.ends[lines].reshape(-1, 2), reach, return_length=True)
+    ).reshape(-1, 2)
     return np.asarray((count == 1).all(axis=1))

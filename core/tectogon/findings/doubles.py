@@ -1,4 +1,5 @@
-"""Curves on top of others: the same, reversed, contained, or overlapping in part; lines, arcs, ellipses and splines alike."""
+"""Curves on top of others: the same, reversed, contained, or overlapping in part; lines, arcs, ellipses and splines
+alike."""
 
 from __future__ import annotations
 
@@ -19,6 +20,10 @@ def find_doubles(table: CurveTable, net: Network) -> list[Finding]:
     for row, point in zip(net.doubles.tolist(), middle.tolist(), strict=True):
         whole = float(table.lengths[row])
         under = max(whole - float(left[row]), 0.0)
-        words = "lies on another curve" if left[row] <= 1e-9 * whole else f"lies on another curve for {under:.4g} of its {whole:.4g} mm"
+        words = (
+            "lies on another curve"
+            if left[row] <= 1e-9 * whole
+            else f"lies on another curve for {under:.4g} of its {whole:.4g} mm"
+        )
         out.append(Finding("double", under, (point[0], point[1]), (row,), True, words))
     return out

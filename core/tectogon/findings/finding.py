@@ -1,4 +1,5 @@
-"""What a finding is: a fault of the linework, with its place, its size, the curves it is about, how sure it is, and a remedy.
+"""What a finding is: a fault of the linework, with its place, its size, the curves it is about, how sure it is, and a
+remedy.
 
 Glossary
     gap: two ends that should be one.
@@ -35,13 +36,26 @@ FINDING_KINDS: dict[str, tuple[str, str]] = {
 }
 """Every kind: what it is, and the word for its remedy."""
 
-OFFERED = {"crossing", "touching", "run", "nearly_round", "nearly_straight", "nearly_equal", "sliver", "stray", "off_plane", "closed_flag", "open_flag"}
+OFFERED = {
+    "crossing",
+    "touching",
+    "run",
+    "nearly_round",
+    "nearly_straight",
+    "nearly_equal",
+    "sliver",
+    "stray",
+    "off_plane",
+    "closed_flag",
+    "open_flag",
+}
 """Kinds that are no faults by themselves: shown when asked for, never counted against a drawing."""
 
 
 @dataclass(frozen=True)
 class Finding:
-    """One fault. size: distance or length in mm; point on the sheet (mm); rows of the linework; sure: whether its remedy can do no harm.
+    """One fault. size: distance or length in mm; point on the sheet (mm); rows of the linework; sure: whether its
+    remedy can do no harm.
 
     ends: the curve ends it is about, as 2 × row + side.  at: parameters on the rows, as the kind has it.
     """

@@ -1,4 +1,5 @@
-"""What the file says of single curves and their shape on the sheet does not show: out of its plane, closed by its flag alone."""
+"""What the file says of single curves and their shape on the sheet does not show: out of its plane, closed by its flag
+alone."""
 
 from __future__ import annotations
 
@@ -21,4 +22,7 @@ def find_marked(table: CurveTable, marks: Sequence[tuple[int, str, float]]) -> l
     if not marks:
         return []
     middle = table.points(np.array([row for row, _, _ in marks]), np.full(len(marks), 0.5)).tolist()
-    return [Finding(kind, size, (x, y), (row,), False, _WORDS[kind].format(size=size)) for (row, kind, size), (x, y) in zip(marks, middle, strict=True)]
+    return [
+        Finding(kind, size, (x, y), (row,), False, _WORDS[kind].format(size=size))
+        for (row, kind, size), (x, y) in zip(marks, middle, strict=True)
+    ]

@@ -12,7 +12,8 @@ _EVEN = 0.02
 
 
 def find_hatching(table: CurveTable, *, reach: float) -> IntArray:
-    """Rows of lines that run side by side at one spacing, slanted to the sheet, seven or more of them; `reach` (mm) is what counts as nothing."""
+    """Rows of lines that run side by side at one spacing, slanted to the sheet, seven or more of them; `reach` (mm) is
+    what counts as nothing."""
     lines = table.rows_of(LINE)
     if len(lines) < _FEWEST:
         return lines[:0]

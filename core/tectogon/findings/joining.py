@@ -1,6 +1,8 @@
-"""The right joining distance, seen and not guessed: the gaps in order of size, and how many loops are closed at each distance.
+"""The right joining distance, seen and not guessed: the gaps in order of size, and how many loops are closed at each
+distance.
 
-How many loops close is told by counting: closing a gap between two parts of the same connected piece of linework closes one loop more,
+How many loops close is told by counting: closing a gap between two parts of the same connected piece of linework closes
+one loop more,
 between two different pieces none (the cycle rank of the network, edges - nodes + pieces).
 """
 
@@ -37,7 +39,8 @@ def reach_of(size: float) -> float:
 
 
 def smallest_hole(table: CurveTable) -> float:
-    """Across the smallest closed curve, or the shortest curve that matters: what a joining distance must stay below (mm)."""
+    """Across the smallest closed curve, or the shortest curve that matters: what a joining distance must stay below
+    (mm)."""
     closed = table.closed
     if not closed.any():
         return float("inf")
@@ -46,10 +49,13 @@ def smallest_hole(table: CurveTable) -> float:
 
 
 def propose(table: CurveTable, net: Network, ends: list[Finding], *, resolution: float) -> Joining:
-    """The natural joining distance: where most loops that can close have closed, and none does for a good stretch above it."""
+    """The natural joining distance: where most loops that can close have closed, and none does for a good stretch above
+    it."""
     reach = reach_of(max(table.size, 1e-9)) if len(table) else 1.0
     swallows = smallest_hole(table)
-    chosen = sorted((f for f in ends if f.kind in ("gap", "undershoot", "overshoot") and f.size > 0), key=lambda f: f.size)
+    chosen = sorted(
+        (f for f in ends if f.kind in ("gap", "undershoot", "overshoot") and f.size > 0), key=lambda f: f.size
+    )
     sizes = np.array([f.size for f in chosen])
     loops = _loops(net, chosen)
     if not len(sizes):
@@ -57,7 +63,13 @@ def propose(table: CurveTable, net: Network, ends: list[Finding], *, resolution:
     top = min(reach, 0.5 * swallows)
     usable = sizes <= top
     if not usable.any():
-        return Joining(sizes, loops, resolution, f"The smallest gap, {sizes[0]:.3g} mm, is too large to be one of drawing; look at it.", swallows)
+        return Joining(
+            sizes,
+            loops,
+            resolution,
+            f"The smallest gap, {sizes[0]:.3g} mm, is too large to be one of drawing; look at it.",
+            swallows,
+        )
     bounds = np.append(sizes[usable], max(top, sizes[usable][-1] * 1.5))
     if usable.sum() < len(sizes):
         bounds[-1] = min(bounds[-1], sizes[usable.sum()])

@@ -1,6 +1,8 @@
-"""Mending: ends pulled together, extended or trimmed, doubles and crumbs dropped. Nothing moves further than it is told it may.
+"""Mending: ends pulled together, extended or trimmed, doubles and crumbs dropped. Nothing moves further than it is told
+it may.
 
-Lines give way to curves: where two lines meet they go to their crossing, where a line meets an arc or a spline to that one's end. Arcs keep
+Lines give way to curves: where two lines meet they go to their crossing, where a line meets an arc or a spline to that
+one's end. Arcs keep
 the angle they sweep, so circles stay circles; splines carry their end and its tangent along.
 """
 
@@ -24,7 +26,8 @@ from tectogon.tolerances import resolution
 
 @dataclass(frozen=True, eq=False)
 class Mended:
-    """The mended curves with the row each comes from (k,) and its number among those of that row; how many findings were mended,
+    """The mended curves with the row each comes from (k,) and its number among those of that row; how many findings
+    were mended,
     and the furthest that anything was moved (mm)."""
 
     table: CurveTable
@@ -35,9 +38,11 @@ class Mended:
 
 
 def mend(table: CurveTable, findings: Sequence[Finding], *, within: float) -> Mended:
-    """Curves with these findings mended; no end moves by more than `within` (mm), and a finding that would need more is left.
+    """Curves with these findings mended; no end moves by more than `within` (mm), and a finding that would need more is
+    left.
 
-    A few findings in a large drawing are mended among the curves about them, so that it takes no longer than in a small one.
+    A few findings in a large drawing are mended among the curves about them, so that it takes no longer than in a small
+    one.
     """
     size = max(table.size, 1e-9)
     fine = resolution(size)
@@ -45,14 +50,19 @@ def mend(table: CurveTable, findings: Sequence[Finding], *, within: float) -> Me
         return _mended(table, findings, within, fine)
     about = _about(table, np.unique([r for f in findings for r in f.rows]).astype(np.int64), 4.0 * max(within, fine))
     place = {int(row): n for n, row in enumerate(about.tolist())}
-    local = [replace(f, rows=tuple(place[r] for r in f.rows), ends=tuple(2 * place[e >> 1] + (e & 1) for e in f.ends)) for f in findings]
+    local = [
+        replace(f, rows=tuple(place[r] for r in f.rows), ends=tuple(2 * place[e >> 1] + (e & 1) for e in f.ends))
+        for f in findings
+    ]
     some = _mended(table.take(about), local, within, fine)
     rest = np.ones(len(table), bool)
     rest[about] = False
     source = np.concatenate([np.flatnonzero(rest), about[some.source]])
     number = np.concatenate([np.zeros(int(rest.sum()), np.int64), some.number])
     order = np.lexsort((number, source))
-    return Mended(CurveTable.join([table.take(rest), some.table]).take(order), source[order], number[order], some.done, some.moved)
+    return Mended(
+        CurveTable.join([table.take(rest), some.table]).take(order), source[order], number[order], some.done, some.moved
+    )
 
 
 _FEW = 50
@@ -64,7 +74,12 @@ def _about(table: CurveTable, rows: IntArray, margin: float) -> IntArray:
     near = np.zeros(len(table), bool)
     low, high = table.bounds[:, :2], table.bounds[:, 2:]
     for x0, y0, x1, y1 in table.bounds[rows].tolist():
-        near |= (low[:, 0] <= x1 + margin) & (high[:, 0] >= x0 - margin) & (low[:, 1] <= y1 + margin) & (high[:, 1] >= y0 - margin)
+        near |= (
+            (low[:, 0] <= x1 + margin)
+            & (high[:, 0] >= x0 - margin)
+            & (low[:, 1] <= y1 + margin)
+            & (high[:, 1] >= y0 - margin)
+        )
     return np.flatnonzero(near)
 
 
@@ -98,7 +113,9 @@ def _own_gaps(findings: Sequence[Finding]) -> set[int]:
     return {f.rows[0] for f in findings if f.kind == "gap" and len(f.rows) == 1}
 
 
-def _targets(table: CurveTable, findings: list[Finding], within: float, fine: float) -> tuple[FloatArray, BoolArray, int]:
+def _targets(
+    table: CurveTable, findings: list[Finding], within: float, fine: float
+) -> tuple[FloatArray, BoolArray, int]:
     """Where each end (2n, 2) is to go, which ends move (2n,), and how many findings that mends."""
     ends = table.ends.reshape(-1, 2)
     target, moved = ends.copy(), np.zeros(len(ends), bool)
@@ -108,7 +125,9 @@ def _targets(table: CurveTable, findings: list[Finding], within: float, fine: fl
     gaps = [f for f in findings if f.kind == "gap" and f.size <= within * (1 + 1e-9)]
     pairs = np.array([(node[f.ends[0]], node[f.ends[1]]) for f in gaps], np.int64).reshape(-1, 2)
     joined = joined_numbers(int(node.max()) + 1, pairs)[node]
-    touched = np.unique(joined[np.array([e for f in gaps for e in f.ends], np.int64)]) if gaps else np.zeros(0, np.int64)
+    touched = (
+        np.unique(joined[np.array([e for f in gaps for e in f.ends], np.int64)]) if gaps else np.zeros(0, np.int64)
+    )
     firm = np.repeat(table.kind != LINE, 2)
     place = places_of_nodes(ends, joined, firm, table, max(within, fine))[joined]
     mine = np.isin(joined, touched)
@@ -118,7 +137,9 @@ def _targets(table: CurveTable, findings: list[Finding], within: float, fine: fl
             place[members] = natural
     off = np.hypot(*(place - ends).T)
     too_far = np.unique(joined[mine & (off > within)])
-    mean = np.column_stack([np.bincount(joined, ends[:, k]) / np.maximum(np.bincount(joined), 1) for k in (0, 1)])[joined]
+    mean = np.column_stack([np.bincount(joined, ends[:, k]) / np.maximum(np.bincount(joined), 1) for k in (0, 1)])[
+        joined
+    ]
     place = np.where(np.isin(joined, too_far)[:, None], mean, place)
     still = np.unique(joined[mine & (np.hypot(*(place - ends).T) > within * (1 + 1e-6))])
     fine_ones = mine & ~np.isin(joined, still)
@@ -143,7 +164,8 @@ def _members(joined: IntArray, nodes: IntArray) -> list[IntArray]:
 
 
 def meeting_point(table: CurveTable, pair: list[int], ends: FloatArray) -> FloatArray | None:
-    """Where two lines or arcs meet when drawn out, near their ends (2 × row + side each, at `ends` (2, 2)); None for other curves, or none near.
+    """Where two lines or arcs meet when drawn out, near their ends (2 × row + side each, at `ends` (2, 2)); None for
+    other curves, or none near.
 
     Two arcs of one circle meet on it halfway.
     """
@@ -191,7 +213,10 @@ def _at_param(ellipse: EllipticArc, u: float) -> FloatArray:
 def _ellipses_meet(a: EllipticArc, b: EllipticArc, near: FloatArray) -> list[FloatArray]:
     """Two arcs of one ellipse meet on it halfway."""
     size = math.hypot(a.mx, a.my)
-    same = math.hypot(a.cx - b.cx, a.cy - b.cy) + math.hypot(a.mx - b.mx, a.my - b.my) <= 1e-6 * size and abs(a.ratio - b.ratio) <= 1e-6
+    same = (
+        math.hypot(a.cx - b.cx, a.cy - b.cy) + math.hypot(a.mx - b.mx, a.my - b.my) <= 1e-6 * size
+        and abs(a.ratio - b.ratio) <= 1e-6
+    )
     return [_at_param(a, _param(a, near))] if same else []
 
 
@@ -208,7 +233,8 @@ def _line_meets_circle(line: Line, arc: Arc) -> list[FloatArray]:
 
 
 def _reached(table: CurveTable, f: Finding) -> FloatArray:
-    """Where an end that stops short meets the other curve: along its own direction for lines, else at the nearest point."""
+    """Where an end that stops short meets the other curve: along its own direction for lines, else at the nearest
+    point."""
     end, other = f.ends[0], f.rows[1]
     row, side = end >> 1, end & 1
     nearest = table.points(np.array([other]), np.array([f.at[0]]))[0]
@@ -221,7 +247,11 @@ def _reached(table: CurveTable, f: Finding) -> FloatArray:
         b = table.data[other, :4].reshape(2, 2)
         across = b[1] - b[0]
         det = way[0] * across[1] - way[1] * across[0]
-        steps = [((b[0] - a[side])[0] * across[1] - (b[0] - a[side])[1] * across[0]) / det] if abs(det) > 0.2 * np.hypot(*across) else []
+        steps = (
+            [((b[0] - a[side])[0] * across[1] - (b[0] - a[side])[1] * across[0]) / det]
+            if abs(det) > 0.2 * np.hypot(*across)
+            else []
+        )
     elif table.kind[other] == ARC:
         centre, radius = table.data[other, :2], table.data[other, 2]
         to = a[side] - centre
@@ -252,7 +282,10 @@ def _moved(curve: Curve, target: FloatArray, closes: bool) -> Curve:
     if isinstance(curve, Arc):
         if closes:
             return Arc(curve.cx, curve.cy, curve.radius, curve.start_angle, math.copysign(TURN, curve.sweep))
-        on = [abs(math.hypot(x - curve.cx, y - curve.cy) - curve.radius) <= 1e-9 * max(curve.radius, 1.0) for x, y in ((x0, y0), (x1, y1))]
+        on = [
+            abs(math.hypot(x - curve.cx, y - curve.cy) - curve.radius) <= 1e-9 * max(curve.radius, 1.0)
+            for x, y in ((x0, y0), (x1, y1))
+        ]
         if all(on):
             return _along_circle(curve, (x0, y0), (x1, y1))
         made = arc_through_bulge((x0, y0), (x1, y1), math.tan(curve.sweep / 4.0))
@@ -265,12 +298,19 @@ def _moved(curve: Curve, target: FloatArray, closes: bool) -> Curve:
         poles[0], poles[-1] = target[0], target[1]
         return Spline(curve.degree, curve.knots, poles, curve.weights)
     if closes:
-        return EllipticArc(curve.cx, curve.cy, curve.mx, curve.my, curve.ratio, curve.start_param, math.copysign(TURN, curve.sweep))
+        return EllipticArc(
+            curve.cx, curve.cy, curve.mx, curve.my, curve.ratio, curve.start_param, math.copysign(TURN, curve.sweep)
+        )
     params = [_param(curve, p) for p in target]
-    if all(float(np.hypot(*(_at_param(curve, u) - p))) <= 1e-9 * max(math.hypot(curve.mx, curve.my), 1.0) for u, p in zip(params, target, strict=True)):
+    if all(
+        float(np.hypot(*(_at_param(curve, u) - p))) <= 1e-9 * max(math.hypot(curve.mx, curve.my), 1.0)
+        for u, p in zip(params, target, strict=True)
+    ):
         first, last = params[0] - curve.start_param, params[1] - curve.start_param - curve.sweep
         first, last = first - TURN * round(first / TURN), last - TURN * round(last / TURN)
-        return EllipticArc(curve.cx, curve.cy, curve.mx, curve.my, curve.ratio, curve.start_param + first, curve.sweep - first + last)
+        return EllipticArc(
+            curve.cx, curve.cy, curve.mx, curve.my, curve.ratio, curve.start_param + first, curve.sweep - first + last
+        )
     one = CurveTable.of([curve])
     return one.with_ends(target[None, 0], target[None, 1], np.ones(1, bool)).curve(0)
 
@@ -286,7 +326,9 @@ def _along_circle(arc: Arc, start: tuple[float, float], end: tuple[float, float]
     return Arc(arc.cx, arc.cy, arc.radius, arc.start_angle + first, arc.sweep - first + last)
 
 
-def _without_doubles(table: CurveTable, source: IntArray, doubled: set[int], fine: float) -> tuple[CurveTable, IntArray, IntArray]:
+def _without_doubles(
+    table: CurveTable, source: IntArray, doubled: set[int], fine: float
+) -> tuple[CurveTable, IntArray, IntArray]:
     """Curves that lie on others dropped; those that do so in part cut down to the rest."""
     net = build_network(table, join_tol=fine)
     hit = np.intersect1d(net.doubles, np.flatnonzero(np.isin(source, list(doubled))))

@@ -1,4 +1,5 @@
-"""What is certainly not geometry, as proposals: each with its reason. Only what is certain; the rest is for people to decide.
+"""What is certainly not geometry, as proposals: each with its reason. Only what is certain; the rest is for people to
+decide.
 
 Glossary
     aside: curves that should be left out, and why.
@@ -50,7 +51,8 @@ class Aside:
 def find_not_geometry(linework: Linework) -> list[Aside]:
     """Everything that should be left out, by reason. Never everything there is.
 
-    Layers that are off, guides, dashed lines, layers named for what is not geometry, border and title block, centre marks, hatching and
+    Layers that are off, guides, dashed lines, layers named for what is not geometry, border and title block, centre
+    marks, hatching and
     pictorial views. On more than 60,000 curves only what line types and layers say is looked at, and the border.
     """
     found: list[Aside] = []
@@ -65,13 +67,21 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     if not len(linework):
         return found
     off = np.array([not layer.on for layer in linework.layers], bool)
-    take("layer_off", "on layers that the file has switched off", np.flatnonzero(off[linework.layer_of]) if len(off) else np.zeros(0, np.int64))
+    take(
+        "layer_off",
+        "on layers that the file has switched off",
+        np.flatnonzero(off[linework.layer_of]) if len(off) else np.zeros(0, np.int64),
+    )
     take("guides", "drawn as centre lines or guides", np.flatnonzero(linework.is_guide))
     take("hidden", "drawn dashed: edges that lie behind", np.flatnonzero(linework.behind(left)))
     named = np.array([bool(_LAYER_WORDS.search(layer.name)) for layer in linework.layers], bool)
     if named.any():
         take("layer", "on layers named for borders, text or dimensions", np.flatnonzero(named[linework.layer_of]))
-    take("border", "the frame round everything, and the cells with words on its side", find_border(linework, np.flatnonzero(left)))
+    take(
+        "border",
+        "the frame round everything, and the cells with words on its side",
+        find_border(linework, np.flatnonzero(left)),
+    )
     if left.sum() > _MOST_CURVES:
         return found
     reach = linework.size * _SNUG
@@ -81,5 +91,9 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     take("hatching", "slanted lines side by side at one spacing", rows[find_hatching(table, reach=reach * 0.2)])
     rows = np.flatnonzero(left)
     for group in find_pictorial(linework.table.take(rows), reach=reach):
-        take("pictorial", "its lines run along three slanted axes, while the rest of the sheet is level and upright", rows[group])
+        take(
+            "pictorial",
+            "its lines run along three slanted axes, while the rest of the sheet is level and upright",
+            rows[group],
+        )
     return found

@@ -1,7 +1,9 @@
 """Ends that do not meet: gaps, undershoots, overshoots, and ends with nothing near.
 
-An end is open where nothing else comes within the resolution. Its partner is the nearest of: another open end; a curve that it stops
-short of; or the crossing that it has run past. Ends are paired nearest first; an end that has found its partner is not offered to others,
+An end is open where nothing else comes within the resolution. Its partner is the nearest of: another open end; a curve
+that it stops
+short of; or the crossing that it has run past. Ends are paired nearest first; an end that has found its partner is not
+offered to others,
 but a third end may still come to where two have met.
 """
 
@@ -25,12 +27,14 @@ _CLEAR = 2.5
 """How many times nearer than the next candidate a partner must be to be certain."""
 
 _TOGETHER = 1.5
-"""Two candidates for an end are one place if they are no further from each other than so many times the further one's distance."""
+"""Two candidates for an end are one place if they are no further from each other than so many times the further one's
+distance."""
 
 
 @dataclass(frozen=True)
 class OpenEnds:
-    """Open ends of a network: the end of a curve as 2 × row + side (k,), its point (k, 2), the length from it to the next node (k,),
+    """Open ends of a network: the end of a curve as 2 × row + side (k,), its point (k, 2), the length from it to the
+    next node (k,),
     whether that node is a crossing (k,), and where it is (k, 2)."""
 
     end: IntArray
@@ -45,11 +49,18 @@ def open_ends(net: Network) -> OpenEnds:
     piece, side = np.nonzero(degree[net.node] == 1)
     other = net.node[piece, 1 - side]
     past = net.cut[piece] & (degree[other] >= 3)
-    return OpenEnds(2 * net.source[piece] + side, net.points[net.node[piece, side]], net.table.lengths[piece], past, net.points[other])
+    return OpenEnds(
+        2 * net.source[piece] + side,
+        net.points[net.node[piece, side]],
+        net.table.lengths[piece],
+        past,
+        net.points[other],
+    )
 
 
 def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: float) -> list[Finding]:
-    """Findings for all open ends; partners are looked for within `reach` (mm), certain ones lie within `sure_within` (mm)."""
+    """Findings for all open ends; partners are looked for within `reach` (mm), certain ones lie within `sure_within`
+    (mm)."""
     ends = open_ends(net)
     if not len(ends.end):
         return []
@@ -58,7 +69,9 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
     whole[net.doubles] = False
     whole[net.source] = True
     short, on, where = _nearest_curves(table, ends, np.minimum(reach, gap), np.flatnonzero(whole))
-    over = np.where(ends.past & (ends.tail <= np.minimum(reach, 0.25 * table.lengths[ends.end >> 1])), ends.tail, np.inf)
+    over = np.where(
+        ends.past & (ends.tail <= np.minimum(reach, 0.25 * table.lengths[ends.end >> 1])), ends.tail, np.inf
+    )
     short[_alongside(table, ends, partner, on, where, short)] = np.inf
     late = np.flatnonzero(np.isfinite(over) & (short < over))
     same = nearest_on(table, on[late], ends.crossing[late])[1] <= 1e-3 * over[late]
@@ -73,15 +86,47 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
         end, point = int(ends.end[k]), (float(ends.point[k, 0]), float(ends.point[k, 1]))
         row = end >> 1
         if not np.isfinite(best[k]):
-            out.append(Finding("open_end", float(ends.tail[k]), point, (row,), False, f"an end with nothing within {reach:.3g} mm", (end,)))
+            out.append(
+                Finding(
+                    "open_end",
+                    float(ends.tail[k]),
+                    point,
+                    (row,),
+                    False,
+                    f"an end with nothing within {reach:.3g} mm",
+                    (end,),
+                )
+            )
         elif over[k] <= min(short[k], gap[k]):
             size = float(over[k])
-            out.append(Finding("overshoot", size, point, (row,), size <= sure_within, f"runs {size:.4g} mm past a crossing", (end,), (float(cut[k]),)))
+            out.append(
+                Finding(
+                    "overshoot",
+                    size,
+                    point,
+                    (row,),
+                    size <= sure_within,
+                    f"runs {size:.4g} mm past a crossing",
+                    (end,),
+                    (float(cut[k]),),
+                )
+            )
         elif short[k] < 0.7 * gap[k]:
             size = float(short[k])
             other = int(on[k])
             sure = bool(size <= sure_within and size * _CLEAR <= gap[k])
-            out.append(Finding("undershoot", size, point, (row, other), sure, f"stops {size:.4g} mm short of a curve", (end,), (float(where[k]),)))
+            out.append(
+                Finding(
+                    "undershoot",
+                    size,
+                    point,
+                    (row, other),
+                    sure,
+                    f"stops {size:.4g} mm short of a curve",
+                    (end,),
+                    (float(where[k]),),
+                )
+            )
         else:
             size, mate = float(gap[k]), int(partner[k])
             mutual = int(partner[mate]) == k or taken[mate]
@@ -89,13 +134,26 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
             taken[mate] = True
             rows = tuple(dict.fromkeys((row, int(ends.end[mate]) >> 1)))
             middle = (ends.point[k] + ends.point[mate]) / 2.0
-            out.append(Finding("gap", size, (float(middle[0]), float(middle[1])), rows, sure, f"two ends {size:.4g} mm apart", (end, int(ends.end[mate]))))
+            out.append(
+                Finding(
+                    "gap",
+                    size,
+                    (float(middle[0]), float(middle[1])),
+                    rows,
+                    sure,
+                    f"two ends {size:.4g} mm apart",
+                    (end, int(ends.end[mate])),
+                )
+            )
         taken[k] = True
     return out
 
 
-def _alongside(table: CurveTable, ends: OpenEnds, partner: IntArray, on: IntArray, where: FloatArray, short: FloatArray) -> IntArray:
-    """Numbers of ends that lie alongside the very curve whose open end is their partner: two ends that lap over each other, a gap and no undershoot."""
+def _alongside(
+    table: CurveTable, ends: OpenEnds, partner: IntArray, on: IntArray, where: FloatArray, short: FloatArray
+) -> IntArray:
+    """Numbers of ends that lie alongside the very curve whose open end is their partner: two ends that lap over each
+    other, a gap and no undershoot."""
     k = np.flatnonzero(np.isfinite(short) & (partner >= 0))
     k = k[ends.end[partner[k]] >> 1 == on[k]]
     own, _ = table.directions(ends.end[k] >> 1, (ends.end[k] & 1).astype(float))
@@ -104,9 +162,11 @@ def _alongside(table: CurveTable, ends: OpenEnds, partner: IntArray, on: IntArra
 
 
 def _nearest_ends(ends: OpenEnds, table: CurveTable, reach: float) -> tuple[FloatArray, IntArray, FloatArray]:
-    """For each open end the nearest other (distance, number), and how far the next one after it is; infinity where there is none within reach.
+    """For each open end the nearest other (distance, number), and how far the next one after it is; infinity where
+    there is none within reach.
 
-    The two ends of one curve are partners only where the curve is far longer than their distance. A third end that lies as near to the partner
+    The two ends of one curve are partners only where the curve is far longer than their distance. A third end that lies
+    as near to the partner
     is no rival of it: all of them meet in one place.
     """
     count = len(ends.end)
@@ -128,8 +188,11 @@ def _nearest_ends(ends: OpenEnds, table: CurveTable, reach: float) -> tuple[Floa
     return gap, partner, second
 
 
-def _nearest_curves(table: CurveTable, ends: OpenEnds, reach: FloatArray, among: IntArray) -> tuple[FloatArray, IntArray, FloatArray]:
-    """For each open end the nearest of the rows `among` that it does not end on (distance, row, parameter); infinity where there is none within reach."""
+def _nearest_curves(
+    table: CurveTable, ends: OpenEnds, reach: FloatArray, among: IntArray
+) -> tuple[FloatArray, IntArray, FloatArray]:
+    """For each open end the nearest of the rows `among` that it does not end on (distance, row, parameter); infinity
+    where there is none within reach."""
     count = len(ends.end)
     short, on, where = np.full(count, np.inf), np.full(count, -1), np.zeros(count)
     far = float(np.max(np.where(np.isfinite(reach), reach, 0.0)))
@@ -138,7 +201,9 @@ def _nearest_curves(table: CurveTable, ends: OpenEnds, reach: FloatArray, among:
     size = max(table.size, 1e-9)
     around = table.bounds[among]
     low, high = ends.point.min(axis=0) - far, ends.point.max(axis=0) + far
-    rows = among[(around[:, 0] <= high[0]) & (around[:, 2] >= low[0]) & (around[:, 1] <= high[1]) & (around[:, 3] >= low[1])]
+    rows = among[
+        (around[:, 0] <= high[0]) & (around[:, 2] >= low[0]) & (around[:, 1] <= high[1]) & (around[:, 3] >= low[1])
+    ]
     if not len(rows):
         return short, on, where
     each = np.where(np.isfinite(reach), reach, far)
@@ -161,9 +226,16 @@ _WIDENING = 4.0
 
 
 def _nearest_within(
-    table: CurveTable, rows: IntArray, tree: shapely.STRtree, ends: OpenEnds, asked: IntArray, within: FloatArray, chord_tol: float
+    table: CurveTable,
+    rows: IntArray,
+    tree: shapely.STRtree,
+    ends: OpenEnds,
+    asked: IntArray,
+    within: FloatArray,
+    chord_tol: float,
 ) -> tuple[IntArray, IntArray, FloatArray]:
-    """The nearest of `rows` to each of the ends `asked` within its own distance: number of the end, place in `rows`, distance, for those that have one."""
+    """The nearest of `rows` to each of the ends `asked` within its own distance: number of the end, place in `rows`,
+    distance, for those that have one."""
     boxes = np.concatenate([ends.point[asked] - within[:, None], ends.point[asked] + within[:, None]], axis=1)
     at, n = tree.query(boxes_as_lines(boxes))
     keep = rows[n] != ends.end[asked[at]] >> 1
@@ -178,7 +250,8 @@ def _nearest_within(
 
 
 def _distances(table: CurveTable, rows: IntArray, which: IntArray, points: FloatArray, chord_tol: float) -> FloatArray:
-    """How far points (k, 2) are from the curves rows[which] (k,): exactly from lines and arcs, from the flattened curve for others (mm)."""
+    """How far points (k, 2) are from the curves rows[which] (k,): exactly from lines and arcs, from the flattened curve
+    for others (mm)."""
     out = np.empty(len(which))
     simple = table.kind[rows[which]] <= ARC
     out[simple] = nearest_on(table, rows[which[simple]], points[simple])[1]
@@ -192,7 +265,8 @@ def _distances(table: CurveTable, rows: IntArray, which: IntArray, points: Float
 
 
 def _along(table: CurveTable, end: IntArray, other: IntArray, distance: FloatArray) -> FloatArray:
-    """How far lines' ends are from other lines along their own direction (k,); the plain distance for other curves, or where that is far off."""
+    """How far lines' ends are from other lines along their own direction (k,); the plain distance for other curves, or
+    where that is far off."""
     row, side = end >> 1, end & 1
     a, b = table.data[row, :4].reshape(-1, 2, 2), table.data[other, :4].reshape(-1, 2, 2)
     each = np.arange(len(row))
@@ -202,5 +276,11 @@ def _along(table: CurveTable, end: IntArray, other: IntArray, distance: FloatArr
     step = b[:, 0] - a[each, side]
     with np.errstate(divide="ignore", invalid="ignore"):
         run = (step[:, 0] * across[:, 1] - step[:, 1] * across[:, 0]) / det * long
-        fits = (table.kind[row] == LINE) & (table.kind[other] == LINE) & (np.abs(det) >= 0.2 * long * wide) & (run > 0.0) & (run < 3.0 * distance + 1e-9)
+        fits = (
+            (table.kind[row] == LINE)
+            & (table.kind[other] == LINE)
+            & (np.abs(det) >= 0.2 * long * wide)
+            & (run > 0.0)
+            & (run < 3.0 * distance + 1e-9)
+        )
     return np.where(fits, run, distance)

@@ -1,4 +1,5 @@
-"""Pictorial views: groups whose lines run along three slanted axes while everything else on the sheet is level and upright."""
+"""Pictorial views: groups whose lines run along three slanted axes while everything else on the sheet is level and
+upright."""
 
 from __future__ import annotations
 
@@ -13,7 +14,8 @@ _FEWEST = 9
 
 
 def find_pictorial(table: CurveTable, *, reach: float) -> list[IntArray]:
-    """Rows of each pictorial view. None where the sheet holds one group only, or where no other group is drawn straight on."""
+    """Rows of each pictorial view. None where the sheet holds one group only, or where no other group is drawn straight
+    on."""
     if not len(table):
         return []
     label = find_groups(table, reach=reach)
@@ -26,7 +28,8 @@ def find_pictorial(table: CurveTable, *, reach: float) -> list[IntArray]:
 
 
 def _is_pictorial(table: CurveTable, rows: IntArray) -> bool:
-    """Whether most of the length runs in three directions, no more than one of them level or upright, each with several lines."""
+    """Whether most of the length runs in three directions, no more than one of them level or upright, each with several
+    lines."""
     lines = rows[table.kind[rows] == LINE]
     if len(lines) < _FEWEST:
         return False

@@ -35,11 +35,20 @@ class Findings:
         return tuple(f for f in self.faults if f.sure)
 
 
-def find_all(table: CurveTable, *, within: float | None = None, regions: Regions | None = None, offers: bool = True, marks: Sequence[tuple[int, str, float]] = ()) -> Findings:
+def find_all(
+    table: CurveTable,
+    *,
+    within: float | None = None,
+    regions: Regions | None = None,
+    offers: bool = True,
+    marks: Sequence[tuple[int, str, float]] = (),
+) -> Findings:
     """All findings of the curves of a table; rows are the table's.
 
-    `within`: the joining distance (mm) below which ends are certain partners, or None for the one proposed. `regions`: of the same table,
-    for pinches and slivers; their network is taken where it was joined at the resolution. Without `offers` only faults are looked for.
+    `within`: the joining distance (mm) below which ends are certain partners, or None for the one proposed. `regions`:
+    of the same table,
+    for pinches and slivers; their network is taken where it was joined at the resolution. Without `offers` only faults
+    are looked for.
     `marks`: what the file says of single rows (row, kind, mm).
     """
     size = max(table.size, 1e-9)
@@ -65,7 +74,8 @@ def find_all(table: CurveTable, *, within: float | None = None, regions: Regions
 
 
 def mend_certain(table: CurveTable, *, within: float | None) -> tuple[Mended, float]:
-    """Everything certain mended, again and again until nothing certain is left; and the joining distance that was used (mm)."""
+    """Everything certain mended, again and again until nothing certain is left; and the joining distance that was used
+    (mm)."""
     now, source, number = table, np.arange(len(table)), np.zeros(len(table), np.int64)
     done, moved, distance = 0, 0.0, within or 0.0
     for turn in range(5):

@@ -17,11 +17,15 @@ def find_short(table: CurveTable, *, resolution: float) -> list[Finding]:
     """Curves no longer than the resolution (mm)."""
     rows = np.flatnonzero(table.lengths <= resolution)
     points = table.points(rows, np.full(len(rows), 0.5)).tolist()
-    return [Finding("short", float(table.lengths[r]), (p[0], p[1]), (r,), True, f"{table.lengths[r]:.2g} mm long") for r, p in zip(rows.tolist(), points, strict=True)]
+    return [
+        Finding("short", float(table.lengths[r]), (p[0], p[1]), (r,), True, f"{table.lengths[r]:.2g} mm long")
+        for r, p in zip(rows.tolist(), points, strict=True)
+    ]
 
 
 def find_slivers(regions: Regions, *, resolution: float) -> list[Finding]:
-    """Regions whose mean width, twice the area over the perimeter, is below a thousandth of their size or close to the resolution."""
+    """Regions whose mean width, twice the area over the perimeter, is below a thousandth of their size or close to the
+    resolution."""
     out = []
     for region in regions.regions:
         width = 2.0 * region.area / max(region.perimeter, 1e-300)

@@ -1,4 +1,5 @@
-"""What may be meant otherwise than drawn: strays, nearly level or upright lines, nearly closed arcs, nearly equal radii, runs of short pieces.
+"""What may be meant otherwise than drawn: strays, nearly level or upright lines, nearly closed arcs, nearly equal
+radii, runs of short pieces.
 
 Offered, never mended without being asked.
 """
@@ -25,7 +26,10 @@ def find_strays(table: CurveTable) -> list[Finding]:
         return []
     b = table.bounds
     middle = (b[:, :2] + b[:, 2:]) / 2.0
-    centre, spread = np.median(middle, axis=0), np.percentile(np.abs(middle - np.median(middle, axis=0)), 80, axis=0).max()
+    centre, spread = (
+        np.median(middle, axis=0),
+        np.percentile(np.abs(middle - np.median(middle, axis=0)), 80, axis=0).max(),
+    )
     far = np.abs(middle - centre).max(axis=1) > 12.0 * max(float(spread), 1e-9)
     if not far.any() or far.sum() > 0.1 * len(table):
         return []
@@ -35,7 +39,16 @@ def find_strays(table: CurveTable) -> list[Finding]:
     for group in range(int(label.max()) + 1):
         mine = rows[label == group]
         off = float(np.abs(middle[mine] - centre).max())
-        out.append(Finding("stray", off, (float(middle[mine[0], 0]), float(middle[mine[0], 1])), tuple(mine.tolist()), False, f"{off:.4g} mm from everything else"))
+        out.append(
+            Finding(
+                "stray",
+                off,
+                (float(middle[mine[0], 0]), float(middle[mine[0], 1])),
+                tuple(mine.tolist()),
+                False,
+                f"{off:.4g} mm from everything else",
+            )
+        )
     return out
 
 
@@ -51,13 +64,31 @@ def find_nearly(table: CurveTable) -> list[Finding]:
     for n in np.flatnonzero(hair)[:_MOST].tolist():
         row = int(lines[n])
         x, y = ((table.data[row, :2] + table.data[row, 2:4]) / 2.0).tolist()
-        out.append(Finding("nearly_straight", float(off[n]), (x, y), (row,), False, f"{np.degrees(abs(angle[n])):.3g}° off level or upright"))
+        out.append(
+            Finding(
+                "nearly_straight",
+                float(off[n]),
+                (x, y),
+                (row,),
+                False,
+                f"{np.degrees(abs(angle[n])):.3g}° off level or upright",
+            )
+        )
     arcs = table.rows_of(ARC)
     missing = TURN - np.abs(table.data[arcs, 4])
     for n in np.flatnonzero((missing > 1e-9) & (missing < 0.1))[:_MOST].tolist():
         row = int(arcs[n])
         x, y = table.ends[row, 0].tolist()
-        out.append(Finding("nearly_round", float(missing[n] * table.data[row, 2]), (x, y), (row,), False, f"{np.degrees(missing[n]):.3g}° short of a circle"))
+        out.append(
+            Finding(
+                "nearly_round",
+                float(missing[n] * table.data[row, 2]),
+                (x, y),
+                (row,),
+                False,
+                f"{np.degrees(missing[n]):.3g}° short of a circle",
+            )
+        )
     return out + _nearly_equal(table, arcs)
 
 
@@ -72,7 +103,11 @@ def _nearly_equal(table: CurveTable, arcs: np.ndarray) -> list[Finding]:
     for n in np.flatnonzero(near)[:_MOST].tolist():
         rows = (int(arcs[order[n]]), int(arcs[order[n + 1]]))
         x, y = table.data[rows[1], :2].tolist()
-        out.append(Finding("nearly_equal", float(r[n + 1] - r[n]), (x, y), rows, False, f"radii {r[n]:.6g} and {r[n + 1]:.6g} mm"))
+        out.append(
+            Finding(
+                "nearly_equal", float(r[n + 1] - r[n]), (x, y), rows, False, f"radii {r[n]:.6g} and {r[n + 1]:.6g} mm"
+            )
+        )
     return out
 
 
@@ -86,5 +121,14 @@ def find_runs(table: CurveTable, *, join_tol: float) -> list[Finding]:
         if float(np.median(table.lengths[chain.rows])) < 0.05 * size:
             x, y = table.ends[chain.rows[0], 0].tolist()
             length = float(table.lengths[chain.rows].sum())
-            out.append(Finding("run", length, (x, y), tuple(chain.rows.tolist()), False, f"{len(chain.rows)} short pieces in a row, {length:.4g} mm together"))
+            out.append(
+                Finding(
+                    "run",
+                    length,
+                    (x, y),
+                    tuple(chain.rows.tolist()),
+                    False,
+                    f"{len(chain.rows)} short pieces in a row, {length:.4g} mm together",
+                )
+            )
     return out

@@ -30,7 +30,8 @@ def find_pinches(table: CurveTable, regions: Regions) -> list[Finding]:
 
 
 def find_crossings(net: Network) -> list[Finding]:
-    """Nodes where curves cross, or one ends on another, without being split there; regions treat them as joined all the same."""
+    """Nodes where curves cross, or one ends on another, without being split there; regions treat them as joined all the
+    same."""
     cut = np.flatnonzero(net.cut)
     if not len(cut):
         return []
@@ -44,7 +45,11 @@ def find_crossings(net: Network) -> list[Finding]:
     for node in np.unique(inner)[:_MOST].tolist():
         kind = "touching" if degree[node] == 3 else "crossing"
         x, y = net.points[node].tolist()
-        words = "ends on a curve that is not split there" if kind == "touching" else "curves cross without being split there"
+        words = (
+            "ends on a curve that is not split there"
+            if kind == "touching"
+            else "curves cross without being split there"
+        )
         out.append(Finding(kind, 0.0, (x, y), tuple(dict.fromkeys(rows_at[node])), True, words))
     return out
 

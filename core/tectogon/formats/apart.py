@@ -1,7 +1,10 @@
-"""Readers that hand a file to somebody else's library, run in a process of their own: what the library eats or breaks costs that process alone.
+"""Readers that hand a file to somebody else's library, run in a process of their own: what the library eats or breaks
+costs that process alone.
 
-A file of a few bytes can make a library take all memory there is, or never come back, before any limit of ours is asked. So the reader is forked off with
-a limit on its memory and its time, and what it read comes back through a pipe. Tried first and dropped: counting beforehand what a PDF will unfold to,
+A file of a few bytes can make a library take all memory there is, or never come back, before any limit of ours is
+asked. So the reader is forked off with
+a limit on its memory and its time, and what it read comes back through a pipe. Tried first and dropped: counting
+beforehand what a PDF will unfold to,
 which means reading it by a second library that has traps of its own.
 """
 
@@ -33,7 +36,8 @@ _PR_SET_PDEATHSIG = 1
 def apart(read: Callable[[], ReadResult], name: str, size: int) -> ReadResult:
     """What `read` gives, read in a process of its own. `name` and `size` (bytes) are the file's.
 
-    Raises what `read` raises of our own errors, OverLimit for what takes too much time or memory, UnreadableFile where the library breaks down.
+    Raises what `read` raises of our own errors, OverLimit for what takes too much time or memory, UnreadableFile where
+    the library breaks down.
     """
     if threading.current_thread() is not threading.main_thread():
         return read()
@@ -52,7 +56,10 @@ def apart(read: Callable[[], ReadResult], name: str, size: int) -> ReadResult:
             os.kill(child, signal.SIGKILL)
         os.waitpid(child, 0)
     if data is None:
-        raise OverLimit(f"{name} takes longer than {limit:.0f} s to read: it unfolds to far more than it looks. Save the part that matters as a file of its own.")
+        raise OverLimit(
+            f"{name} takes longer than {limit:.0f} s to read: it unfolds to far more than it looks. Save the part that"
+            " matters as a file of its own."
+        )
     return _outcome(data, name)
 
 
@@ -115,7 +122,13 @@ def _outcome(data: bytes, name: str) -> ReadResult:
     if kind == "refused":
         raise told
     if kind == "memory":
-        raise OverLimit(f"{name} needs more than {MEMORY / 1e9:.1f} GB of memory to read: it unfolds to far more than it looks. Save the part that matters as a file of its own.")
+        raise OverLimit(
+            f"{name} needs more than {MEMORY / 1e9:.1f} GB of memory to read: it unfolds to far more than it looks."
+            " Save the part that matters as a file of its own."
+        )
     if os.environ.get("TECTOGON_STRICT"):
         raise RuntimeError(told)
-    raise UnreadableFile(f"{name} holds something that its reader can't make sense of; it is damaged, or uses something very rare. Ask for it once more.")
+    raise UnreadableFile(
+        f"{name} holds something that its reader can't make sense of; it is damaged, or uses something very rare. Ask"
+        " for it once more."
+    )

@@ -1,7 +1,9 @@
 """Coordinate tables: two or three columns of numbers with whatever stands around them, as curves through the points.
 
-Understood: comma, semicolon, tab or spaces between numbers; decimal comma; comments and titles; an index column; several curves in
-one file; foil sections in both common orders (one run round the section, or upper then lower surface from the nose, with or without
+Understood: comma, semicolon, tab or spaces between numbers; decimal comma; comments and titles; an index column;
+several curves in
+one file; foil sections in both common orders (one run round the section, or upper then lower surface from the nose,
+with or without
 a line of counts). Every row that is not taken, and every doubtful one, is said with its line number.
 """
 
@@ -43,7 +45,8 @@ class _Block:
 
 @dataclass
 class _Run:
-    """Points of one curve (k, 2), the lines they stand on, and whether it is a foil section that starts and ends at its trailing edge."""
+    """Points of one curve (k, 2), the lines they stand on, and whether it is a foil section that starts and ends at its
+    trailing edge."""
 
     name: str
     points: FloatArray
@@ -54,7 +57,8 @@ class _Run:
 
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
-    """The curves of a coordinate table in the table's own unit, which it never says. Raises UnreadableFile or OverLimit."""
+    """The curves of a coordinate table in the table's own unit, which it never says. Raises UnreadableFile or
+    OverLimit."""
     notes: list[Note] = []
     blocks, gaps = _blocks(path)
     if not blocks:
@@ -62,7 +66,13 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     if sum(len(b.rows) for b in blocks) > _MOST_POINTS:
         raise OverLimit(f"{path.name} holds more than {_MOST_POINTS:,} points; split it.")
     if gaps:
-        notes.append(Note("row_with_gaps", f"{len(gaps)} {'row has' if len(gaps) == 1 else 'rows have'} a number missing or too much and {'was' if len(gaps) == 1 else 'were'} not taken: {_lines(gaps)}."))  # fmt: skip
+        notes.append(
+            Note(
+                "row_with_gaps",
+                f"{len(gaps)} {'row has' if len(gaps) == 1 else 'rows have'} a number missing or too much and"
+                f" {'was' if len(gaps) == 1 else 'were'} not taken: {_lines(gaps)}.",
+            )
+        )
     runs = _runs([_flat(b, notes) for b in blocks])
     curves: list[Curve] = []
     ids: list[str] = []
@@ -76,7 +86,17 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         curves += made
         ids += [f"{number + 1}.{k + 1}" for k in range(len(made))]
         layer += [number] * len(made)
-        sets.append(CurveSet(name=run.name, points=len(run.points), closed=ending != "open", trailing_edge=ending, dropped=run.dropped + (len(gaps) if number == 0 else 0), chord=_chord(run), rows=_rows(run)))  # fmt: skip
+        sets.append(
+            CurveSet(
+                name=run.name,
+                points=len(run.points),
+                closed=ending != "open",
+                trailing_edge=ending,
+                dropped=run.dropped + (len(gaps) if number == 0 else 0),
+                chord=_chord(run),
+                rows=_rows(run),
+            )
+        )
     if not curves:
         raise UnreadableFile(f"{path.name} holds no two points that differ; there is nothing to draw a curve through.")
     zero = np.zeros(len(curves), np.int64)
@@ -93,14 +113,22 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         skipped=(("rows with a number missing", len(gaps)),) if gaps else (),
         notes=tuple(notes),
     )
-    return ReadResult(linework=linework, format="coordinates", version="", declared_unit=None, kind_says=_says(sets), curve_sets=tuple(sets))
+    return ReadResult(
+        linework=linework,
+        format="coordinates",
+        version="",
+        declared_unit=None,
+        kind_says=_says(sets),
+        curve_sets=tuple(sets),
+    )
 
 
 # text to rows ----------------------------------------------------------------
 
 
 def _blocks(path: Path) -> tuple[list[_Block], list[int]]:
-    """Blocks of rows, parted by empty lines and titles, and the lines whose rows have another count of numbers than most."""
+    """Blocks of rows, parted by empty lines and titles, and the lines whose rows have another count of numbers than
+    most."""
     data = path.read_bytes()
     if b"\x00" in data:
         raise UnreadableFile(f"{path.name} is not a text file: it holds zero bytes.")
@@ -143,10 +171,15 @@ def _whole(row: list[float], usual: int) -> bool:
 
 
 class _separator:
-    """Splits a row into numbers; None for a line that is no row. How numbers are parted is decided once, on the whole text."""
+    """Splits a row into numbers; None for a line that is no row. How numbers are parted is decided once, on the whole
+    text."""
 
     def __init__(self, text: str) -> None:
-        rows = [line.strip() for line in text.splitlines()[:2000] if re.match(r"^\s*[-+.\d]", line) and not re.search(r"[A-CF-Za-cf-z]", line)]
+        rows = [
+            line.strip()
+            for line in text.splitlines()[:2000]
+            if re.match(r"^\s*[-+.\d]", line) and not re.search(r"[A-CF-Za-cf-z]", line)
+        ]
         self.mark: str | None = None
         self.comma = False
         if sum(";" in r for r in rows) > len(rows) / 2:
@@ -154,7 +187,10 @@ class _separator:
             self.comma = sum(bool(re.search(r"\d,\d", r)) for r in rows) > sum("." in r for r in rows)
         elif rows:
             fields = [r.split() for r in rows]
-            decimal = sum(len(f) >= 2 and all(re.fullmatch(r"[-+]?\d*,\d+|[-+]?\d+", x) for x in f) and any("," in x for x in f) for f in fields)
+            decimal = sum(
+                len(f) >= 2 and all(re.fullmatch(r"[-+]?\d*,\d+|[-+]?\d+", x) for x in f) and any("," in x for x in f)
+                for f in fields
+            )
             self.comma = decimal > len(rows) / 2 and not any("." in r for r in rows)
             if not self.comma and sum("," in r for r in rows) > len(rows) / 2:
                 self.mark = ","
@@ -173,7 +209,11 @@ class _separator:
                 out.append(float(re.sub("[dD]", "e", text) if is_number(text) else text))
             except ValueError:
                 return None if not out or len(parts) > 4 or not is_row(" ".join(parts[:2])) else [*out, float("nan")]
-        out = [v for v in out if np.isfinite(v) and abs(v) < 1e9] if not all(np.isfinite(v) and abs(v) < 1e9 for v in out) else out
+        out = (
+            [v for v in out if np.isfinite(v) and abs(v) < 1e9]
+            if not all(np.isfinite(v) and abs(v) < 1e9 for v in out)
+            else out
+        )
         return out or None
 
 
@@ -184,7 +224,12 @@ def _flat(block: _Block, notes: list[Note]) -> _Run:
     """Two columns of a block: without an index column, without the column that does not change."""
     rows = np.array(block.rows, float)
     lines = np.array(block.lines, np.int64)
-    if rows.shape[1] >= 3 and len(rows) > 2 and np.array_equal(np.diff(rows[:, 0]), np.ones(len(rows) - 1)) and rows[0, 0] in (0, 1):
+    if (
+        rows.shape[1] >= 3
+        and len(rows) > 2
+        and np.array_equal(np.diff(rows[:, 0]), np.ones(len(rows) - 1))
+        and rows[0, 0] in (0, 1)
+    ):
         rows = rows[:, 1:]
     if rows.shape[1] >= 3:
         spread = np.ptp(rows[:, :3], axis=0)
@@ -193,17 +238,28 @@ def _flat(block: _Block, notes: list[Note]) -> _Run:
         elif spread[2] > _SNUG * spread.max() and spread[0] <= _SNUG * spread.max():
             rows = rows[:, [1, 2]]
         elif spread[2] > _SNUG * spread.max():
-            notes.append(Note("not_in_one_plane", f"The third column changes from {rows[:, 2].min():g} to {rows[:, 2].max():g}; the points are seen from the top and it is not used."))  # fmt: skip
+            notes.append(
+                Note(
+                    "not_in_one_plane",
+                    f"The third column changes from {rows[:, 2].min():g} to {rows[:, 2].max():g}; the points are seen"
+                    " from the top and it is not used.",
+                )
+            )
     return _Run(block.title, rows[:, :2].copy(), lines)
 
 
 def _runs(found: list[_Run]) -> list[_Run]:
-    """Curves out of blocks: a line of counts taken off, a run that starts again at the nose parted, upper and lower surface joined."""
+    """Curves out of blocks: a line of counts taken off, a run that starts again at the nose parted, upper and lower
+    surface joined."""
     if len(found) > 1 and len(found[0].points) == 1 and _counts(found[0].points[0], found[1:]):
         title = found[0].name
         found = found[1:]
         found[0].name = found[0].name or title
-    elif found and len(found[0].points) > 3 and _counts(found[0].points[0], [_Run("", found[0].points[1:], found[0].lines[1:]), *found[1:]]):
+    elif (
+        found
+        and len(found[0].points) > 3
+        and _counts(found[0].points[0], [_Run("", found[0].points[1:], found[0].lines[1:]), *found[1:]])
+    ):
         found[0].points, found[0].lines = found[0].points[1:], found[0].lines[1:]
     runs = deque(part for run in found for part in _parted(run))
     out: list[_Run] = []
@@ -229,7 +285,13 @@ def _counts(first: FloatArray, rest: list[_Run]) -> bool:
     """Whether a first row of two whole numbers counts the points that follow."""
     a, b = first.tolist()
     total = sum(len(r.points) for r in rest)
-    return bool(a == int(a) and b == int(b) and a > 1 and b > 1 and (a + b in (total, total + 1) or (len(rest) == 2 and a == len(rest[0].points))))
+    return bool(
+        a == int(a)
+        and b == int(b)
+        and a > 1
+        and b > 1
+        and (a + b in (total, total + 1) or (len(rest) == 2 and a == len(rest[0].points)))
+    )
 
 
 def _parted(run: _Run) -> list[_Run]:
@@ -250,11 +312,14 @@ def _is_lower(upper: _Run, lower: _Run) -> bool:
         return False
     reach = max(np.ptp(a[:, 0]), np.ptp(b[:, 0]))
     climbs = all(p[-1, 0] - p[0, 0] > 0.9 * np.ptp(p[:, 0]) > 0 for p in (a, b))
-    return bool(climbs and reach > 0 and np.hypot(*(a[0] - b[0])) < 0.03 * reach and np.hypot(*(a[-1] - b[-1])) < 0.05 * reach)
+    return bool(
+        climbs and reach > 0 and np.hypot(*(a[0] - b[0])) < 0.03 * reach and np.hypot(*(a[-1] - b[-1])) < 0.05 * reach
+    )
 
 
 def _is_around(p: FloatArray) -> bool:
-    """Whether a run goes from the tail round the nose and back: x falls all the way, then rises all the way, and the ends nearly meet."""
+    """Whether a run goes from the tail round the nose and back: x falls all the way, then rises all the way, and the
+    ends nearly meet."""
     if len(p) < 7:
         return False
     x, reach = p[:, 0], np.ptp(p[:, 0])
@@ -263,7 +328,13 @@ def _is_around(p: FloatArray) -> bool:
     wrong = np.maximum(falls, 0).sum() + np.maximum(-rises, 0).sum()
     gap = np.hypot(*(p[0] - p[-1]))
     thick = np.ptp(p[:, 1])
-    return bool(0 < nose < len(p) - 1 and wrong < 0.05 * reach and gap < 0.04 * reach and x[0] > x.min() + 0.95 * reach and thick < 0.6 * reach)
+    return bool(
+        0 < nose < len(p) - 1
+        and wrong < 0.05 * reach
+        and gap < 0.04 * reach
+        and x[0] > x.min() + 0.95 * reach
+        and thick < 0.6 * reach
+    )
 
 
 def _clean(run: _Run, notes: list[Note]) -> None:
@@ -273,13 +344,25 @@ def _clean(run: _Run, notes: list[Note]) -> None:
     same = np.concatenate([[False], np.hypot(*np.diff(p, axis=0).T) <= _SNUG * size])
     if same.any():
         run.dropped += int(same.sum())
-        notes.append(Note("repeated_point", f"{run.name}: {int(same.sum())} {'point repeats' if same.sum() == 1 else 'points repeat'} the one before and {'was' if same.sum() == 1 else 'were'} dropped: {_lines(run.lines[same].tolist())}.", Place((), tuple(p[same][0].tolist()))))  # fmt: skip
+        notes.append(
+            Note(
+                "repeated_point",
+                f"{run.name}: {int(same.sum())} {'point repeats' if same.sum() == 1 else 'points repeat'} the one"
+                f" before and {'was' if same.sum() == 1 else 'were'} dropped: {_lines(run.lines[same].tolist())}.",
+                Place((), tuple(p[same][0].tolist())),
+            )
+        )
         run.points, run.lines = p[~same], run.lines[~same]
         p = run.points
     if len(p) > 3 and np.hypot(*(p[0] - p[-1])) <= _SNUG * size:
         run.closed = True
         run.dropped += 1
-        notes.append(Note("first_point_repeated", f"{run.name}: the last point repeats the first (line {run.lines[-1]}): the curve is closed."))
+        notes.append(
+            Note(
+                "first_point_repeated",
+                f"{run.name}: the last point repeats the first (line {run.lines[-1]}): the curve is closed.",
+            )
+        )
         run.points, run.lines = p[:-1], run.lines[:-1]
         p = run.points
     _say_spikes(run, size, notes)
@@ -297,11 +380,24 @@ def _say_spikes(run: _Run, size: float, notes: list[Note]) -> None:
     spikes = sharp & (off > 3.0 * np.median(np.hypot(*np.diff(p, axis=0).T)))
     if spikes.any():
         at = np.flatnonzero(spikes) + 1
-        notes.append(Note("spike", f"{run.name}: {len(at)} {'point stands' if len(at) == 1 else 'points stand'} far off the line of the neighbours: {_lines(lines[at].tolist())}.", Place((), tuple(p[at[0]].tolist()))))  # fmt: skip
+        notes.append(
+            Note(
+                "spike",
+                f"{run.name}: {len(at)} {'point stands' if len(at) == 1 else 'points stand'} far off the line of the"
+                f" neighbours: {_lines(lines[at].tolist())}.",
+                Place((), tuple(p[at[0]].tolist())),
+            )
+        )
     backward = sharp & ~spikes
     if backward.any():
         at = np.flatnonzero(backward) + 1
-        notes.append(Note("out_of_order", f"{run.name}: the points run backwards at {_lines(lines[at].tolist())}; they may be out of order.", Place((), tuple(p[at[0]].tolist()))))  # fmt: skip
+        notes.append(
+            Note(
+                "out_of_order",
+                f"{run.name}: the points run backwards at {_lines(lines[at].tolist())}; they may be out of order.",
+                Place((), tuple(p[at[0]].tolist())),
+            )
+        )
 
 
 def _lines(numbers: list[int]) -> str:
@@ -351,7 +447,11 @@ def _through(run: _Run, options: ReadOptions) -> tuple[list[Curve], str]:
     if options.curve == "polyline" or len(around) < 4:
         curves: list[Curve] = _polyline(around)
     elif ending == "sharp" and not run.foil and not len(_corners(around, wrap=True)):
-        curves = [closed_spline_through(around[:-1])] if options.curve == "spline" and len(around) > 4 else _smooth(around, run.foil, options)
+        curves = (
+            [closed_spline_through(around[:-1])]
+            if options.curve == "spline" and len(around) > 4
+            else _smooth(around, run.foil, options)
+        )
     else:
         curves = _smooth(around, run.foil, options)
     if ending == "blunt":

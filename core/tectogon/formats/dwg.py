@@ -1,7 +1,9 @@
 """DWG, R13 to 2018, decoded by ezdwg and read as the same drawing in DXF would be: one reader of entities serves both.
 
-The decoder gives entities by kind without the names of their layers and blocks; they are put back in the file's order here. What it
-can't decode is counted. Damage it does not notice, so objects are held against their check sums where the version has them.
+The decoder gives entities by kind without the names of their layers and blocks; they are put back in the file's order
+here. What it
+can't decode is counted. Damage it does not notice, so objects are held against their check sums where the version has
+them.
 """
 
 from __future__ import annotations
@@ -32,9 +34,27 @@ from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Layer
 
 _VERSIONS = {
-    "AC1012": "R13", "AC1014": "R14", "AC1015": "R2000", "AC1018": "R2004", "AC1021": "R2007", "AC1024": "R2010", "AC1027": "R2013", "AC1032": "R2018",
-}  # fmt: skip
-_PARTS = {"VERTEX_2D", "VERTEX_3D", "VERTEX_MESH", "VERTEX_PFACE", "VERTEX_PFACE_FACE", "SEQEND", "BLOCK", "ENDBLK", "ATTRIB", "VIEWPORT"}
+    "AC1012": "R13",
+    "AC1014": "R14",
+    "AC1015": "R2000",
+    "AC1018": "R2004",
+    "AC1021": "R2007",
+    "AC1024": "R2010",
+    "AC1027": "R2013",
+    "AC1032": "R2018",
+}
+_PARTS = {
+    "VERTEX_2D",
+    "VERTEX_3D",
+    "VERTEX_MESH",
+    "VERTEX_PFACE",
+    "VERTEX_PFACE_FACE",
+    "SEQEND",
+    "BLOCK",
+    "ENDBLK",
+    "ATTRIB",
+    "VIEWPORT",
+}
 _MODEL_SPACE = 2
 _PAPER_SPACE = 1
 
@@ -43,18 +63,27 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The model space of a DWG file as linework in file units. Raises UnreadableFile or OverLimit."""
     mark = path.open("rb").read(6).decode("latin-1")
     if mark not in _VERSIONS:
-        raise UnreadableFile(f"{path.name} is a DWG of a version that is not read ({mark}); R13 to 2018 are. Ask for it in one of those, or as DXF.")
+        raise UnreadableFile(
+            f"{path.name} is a DWG of a version that is not read ({mark}); R13 to 2018 are. Ask for it in one of those,"
+            " or as DXF."
+        )
     ezdwg.clear_decode_caches()
     try:
         headers = raw.list_object_headers_with_type(str(path))
         entities = sum(1 for h in headers if h[5] == "E" and h[4] not in _PARTS)
         if entities > limits.max_entities:
-            raise OverLimit(f"{path.name} holds {entities:,} entities; up to {limits.max_entities:,} are read in one file. Split the drawing.")
+            raise OverLimit(
+                f"{path.name} holds {entities:,} entities; up to {limits.max_entities:,} are read in one file. Split"
+                " the drawing."
+            )
         content, seen = _content(path, mark)
     except (TectogonError, MemoryError):
         raise
     except Exception:
-        raise UnreadableFile(f"{path.name} starts like a DWG but breaks off or is damaged, and could not be decoded. Ask for it once more.") from None
+        raise UnreadableFile(
+            f"{path.name} starts like a DWG but breaks off or is damaged, and could not be decoded. Ask for it once"
+            " more."
+        ) from None
     notes = _doubts(path, mark, headers, seen)
     result = EntityReader(content, limits, notes).result()
     if not len(result.linework) and not result.linework.entities:
@@ -66,19 +95,35 @@ def _doubts(path: Path, mark: str, headers: list[Any], seen: Counter[str]) -> li
     """What was not decoded, and what can't be trusted."""
     notes = []
     held = Counter(h[4] for h in headers if h[5] == "E" and h[4] not in _PARTS)
-    lost = {kind.removeprefix("DIM_").lower(): n - seen[kind] for kind, n in held.items() if n > seen[kind] and not kind.startswith("DIM_")}
+    lost = {
+        kind.removeprefix("DIM_").lower(): n - seen[kind]
+        for kind, n in held.items()
+        if n > seen[kind] and not kind.startswith("DIM_")
+    }
     if lost:
         told = ", ".join(f"{n} {kind}" for kind, n in sorted(lost.items()))
         notes.append(
-            Note("not_decoded", f"{sum(lost.values())} entities could not be decoded and are missing: {told}. Ask for the drawing as DXF to have them.")
+            Note(
+                "not_decoded",
+                f"{sum(lost.values())} entities could not be decoded and are missing: {told}. Ask for the drawing as"
+                " DXF to have them.",
+            )
         )
     if mark in dwg_check.VERSIONS and headers:
         data = path.read_bytes()
-        bad = dwg_check.damaged(data, np.array([h[1] for h in headers], np.int64), np.array([h[2] for h in headers], np.int64))
+        bad = dwg_check.damaged(
+            data, np.array([h[1] for h in headers], np.int64), np.array([h[2] for h in headers], np.int64)
+        )
         if len(bad):
             kinds = Counter(headers[i][4].lower() for i in bad.tolist())
             told = ", ".join(f"{n} {kind}" for kind, n in kinds.most_common(5))
-            notes.append(Note("check_sum", f"The file is damaged: {len(bad)} of {len(headers)} objects do not fit their check sums ({told}). Sizes may be wrong; ask for it once more."))  # fmt: skip
+            notes.append(
+                Note(
+                    "check_sum",
+                    f"The file is damaged: {len(bad)} of {len(headers)} objects do not fit their check sums ({told})."
+                    " Sizes may be wrong; ask for it once more.",
+                )
+            )
     return notes
 
 
@@ -112,11 +157,17 @@ def _content(path: Path, mark: str) -> tuple[Content, Counter[str]]:
             insunits=int(document.insunits or 0),
             layers=[_layer(layer) for layer in layers.values()],
             linetypes=[
-                (name, tuple(float(d) for d in lt["dashes"])) for name, lt in document.linetypes().items() if name.upper() not in ("BYLAYER", "BYBLOCK")
+                (name, tuple(float(d) for d in lt["dashes"]))
+                for name, lt in document.linetypes().items()
+                if name.upper() not in ("BYLAYER", "BYBLOCK")
             ],
             model=order.get("model", []),
             papers=[("Layout", order["paper"])] if "paper" in order else [],
-            blocks={b["name"]: Block(tuple(b["base_point"]), order.get(f"block {b['name']}", [])) for b in blocks.values() if not _is_space(b["name"])},
+            blocks={
+                b["name"]: Block(tuple(b["base_point"]), order.get(f"block {b['name']}", []))
+                for b in blocks.values()
+                if not _is_space(b["name"])
+            },
             columns=_columns(plain, {f"{handle:X}": handle for found in held.values() for handle, _ in found}),
         ),
         seen,
@@ -163,13 +214,23 @@ class _Plain:
 
     def takes(self, kind: str, handle: int, d: dict[str, Any], layers: dict[int, str]) -> bool:
         """Whether the entity is plain, and taken."""
-        if d.get("invisible") or d.get("linetype", "BYLAYER") != "BYLAYER" or tuple(d.get("extrusion") or (0, 0, 1)) != (0.0, 0.0, 1.0):
+        if (
+            d.get("invisible")
+            or d.get("linetype", "BYLAYER") != "BYLAYER"
+            or tuple(d.get("extrusion") or (0, 0, 1)) != (0.0, 0.0, 1.0)
+        ):
             return False
         if kind == "INSERT":
             if not d.get("name"):
                 return False
             self.blocks.append(d["name"])
-            self.placed.append((d["insert"][0], d["insert"][1], *(float(d.get(k, usual)) for k, usual in zip(_PLACED, (1.0, 1.0, 0.0), strict=True))))
+            self.placed.append(
+                (
+                    d["insert"][0],
+                    d["insert"][1],
+                    *(float(d.get(k, usual)) for k, usual in zip(_PLACED, (1.0, 1.0, 0.0), strict=True)),
+                )
+            )
             self.placed_of.append(len(self.handle))
         else:
             made = _curves(kind, d)
@@ -200,7 +261,9 @@ class _Plain:
         placed = np.array(self.placed, float).reshape(-1, 5)[at_order]
         blocks, handles = [self.blocks[i] for i in at_order.tolist()], [f"{h:X}" for h in handle[at].tolist()]
         inserts = PlainInserts(blocks, handles, placed, handle[at], layer[at], by_layer[at], colour[at])
-        return Bulk(self.curves.table().take(order), ids, handle[of], layer[of], by_layer[of], colour[of], inserts, self.kinds)
+        return Bulk(
+            self.curves.table().take(order), ids, handle[of], layer[of], by_layer[of], colour[of], inserts, self.kinds
+        )
 
 
 def _curves(kind: str, d: dict[str, Any]) -> list[Curve]:
@@ -215,12 +278,24 @@ def _curves(kind: str, d: dict[str, Any]) -> list[Curve]:
         return []
     if kind == "CIRCLE":
         return [Arc(cx, cy, radius, 0.0, TURN)]
-    return [Arc(cx, cy, radius, math.radians(d["start_angle"]), math.radians((d["end_angle"] - d["start_angle"]) % 360.0) or TURN)]
+    return [
+        Arc(
+            cx,
+            cy,
+            radius,
+            math.radians(d["start_angle"]),
+            math.radians((d["end_angle"] - d["start_angle"]) % 360.0) or TURN,
+        )
+    ]
 
 
 def _columns(plain: dict[str, _Plain], places: dict[str, int]) -> Columns:
     number: dict[str, int] = {}
-    bulks = {"" if home == "model" else home.removeprefix("block ").lower(): p.bulk(number) for home, p in plain.items() if p.handle}
+    bulks = {
+        "" if home == "model" else home.removeprefix("block ").lower(): p.bulk(number)
+        for home, p in plain.items()
+        if p.handle
+    }
     return Columns(bulks, tuple(number), b"", places)
 
 
@@ -348,13 +423,30 @@ def _spline(d: dict[str, Any], common: dict[str, Any]) -> DXFEntity:
     return made  # type: ignore[no-any-return]
 
 
-_DIMENSIONS = {"LINEAR": 0, "ALIGNED": 1, "ANGULAR": 2, "ANG2LN": 2, "DIAMETER": 3, "RADIUS": 4, "ANG3PT": 5, "ORDINATE": 6}
+_DIMENSIONS = {
+    "LINEAR": 0,
+    "ALIGNED": 1,
+    "ANGULAR": 2,
+    "ANG2LN": 2,
+    "DIAMETER": 3,
+    "RADIUS": 4,
+    "ANG3PT": 5,
+    "ORDINATE": 6,
+}
 
 
 def _dimension(d: dict[str, Any], common: dict[str, Any]) -> DXFEntity:
     kind = _DIMENSIONS.get(str(d.get("dimtype", "")).upper(), 0)
-    points = {name: d[name] for name in ("defpoint", "defpoint2", "defpoint3", "defpoint4", "text_midpoint") if d.get(name) is not None}
-    more = {"angle": math.degrees(d["angle"]) if abs(d.get("angle") or 0.0) <= math.tau else d["angle"]} if d.get("angle") else {}
+    points = {
+        name: d[name]
+        for name in ("defpoint", "defpoint2", "defpoint3", "defpoint4", "text_midpoint")
+        if d.get(name) is not None
+    }
+    more = (
+        {"angle": math.degrees(d["angle"]) if abs(d.get("angle") or 0.0) <= math.tau else d["angle"]}
+        if d.get("angle")
+        else {}
+    )
     return factory.new("DIMENSION", {**common, **points, **more, "dimtype": kind, "text": d.get("text") or ""})
 
 
@@ -368,13 +460,27 @@ _MAKERS: dict[str, Callable[[dict[str, Any], dict[str, Any]], DXFEntity]] = {
     "LINE": _light("LINE", "start", "end"),
     "CIRCLE": _light("CIRCLE", "center", "radius"),
     "ARC": _light("ARC", "center", "radius", "start_angle", "end_angle"),
-    "ELLIPSE": _simple("ELLIPSE", "center", "major_axis", ratio="axis_ratio", start_param="start_angle", end_param="end_angle"),
+    "ELLIPSE": _simple(
+        "ELLIPSE", "center", "major_axis", ratio="axis_ratio", start_param="start_angle", end_param="end_angle"
+    ),
     "POINT": _simple("POINT", "location"),
     "TEXT": _simple("TEXT", "text", "insert", "height", "rotation"),
     "ATTDEF": _simple("ATTDEF", "tag", "text", "insert", "height", "rotation"),
     "MTEXT": _mtext,
     "INSERT": _light("INSERT", "name", "insert", "xscale", "yscale", "zscale", "rotation"),
-    "MINSERT": _simple("INSERT", "name", "insert", "xscale", "yscale", "zscale", "rotation", "row_count", "column_count", "row_spacing", "column_spacing"),
+    "MINSERT": _simple(
+        "INSERT",
+        "name",
+        "insert",
+        "xscale",
+        "yscale",
+        "zscale",
+        "rotation",
+        "row_count",
+        "column_count",
+        "row_spacing",
+        "column_spacing",
+    ),
     "LWPOLYLINE": _lwpolyline,
     "POLYLINE_2D": _polyline_2d,
     "POLYLINE_3D": _polyline_3d,

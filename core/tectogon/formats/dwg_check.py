@@ -1,6 +1,8 @@
-"""Check sums of DWG files R13 to R2000, whose objects each carry one: a damaged file decodes to other numbers without a word.
+"""Check sums of DWG files R13 to R2000, whose objects each carry one: a damaged file decodes to other numbers without a
+word.
 
-The sum is the 16-bit cyclic redundancy check with polynomial x¹⁶ + x¹⁵ + x² + 1, reflected, begun at 0xC0C1, over an object's size and data,
+The sum is the 16-bit cyclic redundancy check with polynomial x¹⁶ + x¹⁵ + x² + 1, reflected, begun at 0xC0C1, over an
+object's size and data,
 low byte first behind it.
 """
 
@@ -28,7 +30,8 @@ _PAIRS = _TABLE[(_TABLE[_ALL & 0xFF] ^ (_ALL >> 8)) & 0xFF] ^ ((_TABLE[_ALL & 0x
 
 
 def damaged(data: bytes, offsets: IntArray, sizes: IntArray) -> IntArray:
-    """Which objects (numbers into `offsets`) have bytes that their check sum does not fit. All objects are summed side by side."""
+    """Which objects (numbers into `offsets`) have bytes that their check sum does not fit. All objects are summed side
+    by side."""
     body = np.frombuffer(data, np.uint8)
     head = np.where(sizes > 0x7FFF, 4, 2)
     length = sizes + head

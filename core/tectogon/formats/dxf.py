@@ -1,4 +1,5 @@
-"""DXF, ASCII and binary, R12 to the newest: plain entities as columns, all else through ezdxf; its recovery reader takes over when the
+"""DXF, ASCII and binary, R12 to the newest: plain entities as columns, all else through ezdxf; its recovery reader
+takes over when the
 strict one refuses."""
 
 from __future__ import annotations
@@ -22,14 +23,23 @@ from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Layer
 
 _VERSIONS = {
-    "AC1006": "R10", "AC1009": "R12", "AC1012": "R13", "AC1014": "R14", "AC1015": "R2000",
-    "AC1018": "R2004", "AC1021": "R2007", "AC1024": "R2010", "AC1027": "R2013", "AC1032": "R2018",
-}  # fmt: skip
+    "AC1006": "R10",
+    "AC1009": "R12",
+    "AC1012": "R13",
+    "AC1014": "R14",
+    "AC1015": "R2000",
+    "AC1018": "R2004",
+    "AC1021": "R2007",
+    "AC1024": "R2010",
+    "AC1027": "R2013",
+    "AC1032": "R2018",
+}
 _ENTITY_MARK = re.compile(rb"\n[ \t]*0\r?\n")
 
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
-    """The model space of a DXF file as linework in file units (the first paper space with curves where the model is empty)."""
+    """The model space of a DXF file as linework in file units (the first paper space with curves where the model is
+    empty)."""
     data = path.read_bytes()
     _count_entities(data, path.name, limits)
     columns = read_columns(data)
@@ -42,7 +52,9 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     try:
         content = _content(document)
     except (DXFError, KeyError, ValueError, TypeError, AttributeError):
-        raise UnreadableFile(f"{path.name} is a damaged DXF: its tables and layouts do not fit together. Ask for it once more.") from None
+        raise UnreadableFile(
+            f"{path.name} is a damaged DXF: its tables and layouts do not fit together. Ask for it once more."
+        ) from None
     return EntityReader(content, limits, notes).result()
 
 
@@ -62,7 +74,10 @@ def _rest(data: bytes) -> Drawing | None:
 def _count_entities(data: bytes, name: str, limits: ReadLimits) -> None:
     count = data.count(b"\n  0\n") + data.count(b"\n  0\r\n") or sum(1 for _ in _ENTITY_MARK.finditer(data))
     if count > limits.max_entities:
-        raise OverLimit(f"{name} holds about {count:,} entities; up to {limits.max_entities:,} are read in one file. Split the drawing.")
+        raise OverLimit(
+            f"{name} holds about {count:,} entities; up to {limits.max_entities:,} are read in one file. Split the"
+            " drawing."
+        )
 
 
 def _load(path: Path) -> tuple[Drawing, list[Note]]:
@@ -82,11 +97,18 @@ def _recovered(path: Path) -> tuple[Drawing, list[Note]]:
     except MemoryError:
         raise
     except Exception:
-        raise UnreadableFile(f"{path.name} starts like a DXF but breaks off or is damaged, and could not be recovered. Ask for it once more.") from None
+        raise UnreadableFile(
+            f"{path.name} starts like a DXF but breaks off or is damaged, and could not be recovered. Ask for it once"
+            " more."
+        ) from None
     if not any(len(layout) for layout in document.layouts):
-        raise UnreadableFile(f"{path.name} is a damaged DXF: after recovery nothing was left to draw. Ask for it once more.")
+        raise UnreadableFile(
+            f"{path.name} is a damaged DXF: after recovery nothing was left to draw. Ask for it once more."
+        )
     fixes = len(audit.errors) + len(audit.fixes)
-    return document, [Note("recovered", f"The file is damaged; {fixes} faults were passed over, so something may be missing.")]
+    return document, [
+        Note("recovered", f"The file is damaged; {fixes} faults were passed over, so something may be missing.")
+    ]
 
 
 def _content(document: Drawing) -> Content:
@@ -96,7 +118,11 @@ def _content(document: Drawing) -> Content:
         dxf = layer.dxf
         rgb = layer.rgb
         colour = hex_colour(rgb) if rgb else shown_index(abs(dxf.get("color", 7)))
-        layers.append(Layer(str(dxf.name), str(dxf.get("linetype", "CONTINUOUS")), colour, not (layer.is_off() or layer.is_frozen())))
+        layers.append(
+            Layer(
+                str(dxf.name), str(dxf.get("linetype", "CONTINUOUS")), colour, not (layer.is_off() or layer.is_frozen())
+            )
+        )
     version = document.dxfversion
     return Content(
         format="DXF",
@@ -106,12 +132,19 @@ def _content(document: Drawing) -> Content:
         linetypes=[(str(lt.dxf.name), _pattern_of(lt)) for lt in document.linetypes],
         model=document.modelspace(),
         papers=[(layout.name, layout) for layout in document.layouts if not layout.is_modelspace],
-        blocks={b.name: Block(tuple(b.block.dxf.get("base_point", (0, 0, 0))) if b.block else (0.0, 0.0, 0.0), b) for b in document.blocks},
+        blocks={
+            b.name: Block(tuple(b.block.dxf.get("base_point", (0, 0, 0))) if b.block else (0.0, 0.0, 0.0), b)
+            for b in document.blocks
+        },
     )
 
 
 def _pattern_of(linetype: Any) -> tuple[float, ...]:
     try:
-        return tuple(float(v) for v in linetype.simplified_line_pattern()) if hasattr(linetype, "simplified_line_pattern") else ()
+        return (
+            tuple(float(v) for v in linetype.simplified_line_pattern())
+            if hasattr(linetype, "simplified_line_pattern")
+            else ()
+        )
     except Exception:
         return ()

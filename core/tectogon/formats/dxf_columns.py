@@ -1,11 +1,15 @@
 """The plain entities of an ASCII DXF read as columns of numbers, and the file without them for ezdxf to read.
 
-Parsing is 95 % of the time of a large drawing, and nearly all of it goes into lines, arcs, circles, polylines and splines that say
-nothing unusual. Those are read here over numpy, a kind at a time, in the model space and in blocks. Whatever says anything that is not
-known here (an extrusion, a group of its own, a layer outside the tables, a value that is no number) stays in the rest and takes the usual
+Parsing is 95 % of the time of a large drawing, and nearly all of it goes into lines, arcs, circles, polylines and
+splines that say
+nothing unusual. Those are read here over numpy, a kind at a time, in the model space and in blocks. Whatever says
+anything that is not
+known here (an extrusion, a group of its own, a layer outside the tables, a value that is no number) stays in the rest
+and takes the usual
 way; a file that is not laid out as expected takes it as a whole. So the linework is the same, curve for curve.
 
-Tried first and dropped: lists of the file's lines (twice the memory), one regular expression an entity (three times the time).
+Tried first and dropped: lists of the file's lines (twice the memory), one regular expression an entity (three times the
+time).
 """
 
 from __future__ import annotations
@@ -45,7 +49,15 @@ _ONCE: dict[int, tuple[int, ...]] = {
     6: (5, 71),
     7: (5, 2, 10, 20),
 }
-_AT_MOST_ONCE: dict[int, tuple[int, ...]] = {1: (30, 31), 2: (30,), 3: (30,), 4: (30, 31), 5: (70,), 6: (), 7: (30, 41, 42, 43, 50)}
+_AT_MOST_ONCE: dict[int, tuple[int, ...]] = {
+    1: (30, 31),
+    2: (30,),
+    3: (30,),
+    4: (30, 31),
+    5: (70,),
+    6: (),
+    7: (30, 41, 42, 43, 50),
+}
 _ONCE_IN_ALL = (8, 6, 62, 420, 210, 220, 230)
 _TOP_CODE = 1072
 _STRETCH = 4_000_000
@@ -57,7 +69,8 @@ _BAD_IN_NAMES = set(b'<>/\\":;?*=|`')
 
 @dataclass(frozen=True)
 class PlainInserts:
-    """Placements of blocks: block names, handles, and at (k, 5) as x, y, x scale, y scale, degrees; the rest as in Bulk."""
+    """Placements of blocks: block names, handles, and at (k, 5) as x, y, x scale, y scale, degrees; the rest as in
+    Bulk."""
 
     blocks: list[str]
     handles: list[str]
@@ -72,7 +85,8 @@ class PlainInserts:
 class Bulk:
     """Curves and placements of the plain entities of the model or of one block, in the order of the file.
 
-    entity: place of the entity in its section, by which they are merged with the rest (n,).  layer, linetype: names by number (n,),
+    entity: place of the entity in its section, by which they are merged with the rest (n,).  layer, linetype: names by
+    number (n,),
     -1 where the entity names no line type.  colour: as `_colour_code` gives it (n,).
     """
 
@@ -88,7 +102,8 @@ class Bulk:
 
 @dataclass(frozen=True)
 class Columns:
-    """What was read as columns: bulks by block name in lower case ("" for the model), the names they refer to, the rest of the file,
+    """What was read as columns: bulks by block name in lower case ("" for the model), the names they refer to, the rest
+    of the file,
     and the place of each handle of the rest in its section."""
 
     bulks: dict[str, Bulk]
@@ -102,7 +117,8 @@ class _Unusual(Exception):
 
 
 def read_columns(data: bytes) -> Columns | None:
-    """The plain entities of an ASCII DXF as columns; None for a file that has few of them, or is not laid out as expected."""
+    """The plain entities of an ASCII DXF as columns; None for a file that has few of them, or is not laid out as
+    expected."""
     if b"\x00" in data[:4096] or data[:3] == b"\xef\xbb\xbf":
         return None
     try:
@@ -135,7 +151,10 @@ class _Scan:
     def _line_ends(self) -> IntArray:
         """Where lines end, found a stretch of the file at a time."""
         size = np.int32 if len(self.bytes) < 2**31 - 2 else np.int64
-        parts = [(np.flatnonzero(self.bytes[at : at + _STRETCH] == 10) + at).astype(size) for at in range(0, len(self.bytes), _STRETCH)]
+        parts = [
+            (np.flatnonzero(self.bytes[at : at + _STRETCH] == 10) + at).astype(size)
+            for at in range(0, len(self.bytes), _STRETCH)
+        ]
         return np.concatenate(parts) if parts else np.zeros(0, size)
 
     def _codes(self, start: IntArray, end: IntArray) -> npt.NDArray[np.int32]:
@@ -150,7 +169,11 @@ class _Scan:
             inside = at >= start
             char = self.bytes[np.maximum(at, 0)]
             digit = (char >= 48) & (char <= 57)
-            if (inside & ~digit & (char != 32)).any() or (inside & digit & ~still).any() or (k == 0 and not digit.all()):
+            if (
+                (inside & ~digit & (char != 32)).any()
+                or (inside & digit & ~still).any()
+                or (k == 0 and not digit.all())
+            ):
                 raise _Unusual
             still &= digit & inside
             out[still] += (char[still] - 48).astype(np.int32) * power[still]
@@ -204,9 +227,13 @@ class _Scan:
         bulks = {name: bulk for n, name in enumerate(names) if (bulk := made.bulk(owner == n)) is not None}
         if not bulks:
             return None
-        return Columns(bulks, tuple(name.decode("ascii") for name in entities.names), self._without(heads, entities.plain), handles)
+        return Columns(
+            bulks, tuple(name.decode("ascii") for name in entities.names), self._without(heads, entities.plain), handles
+        )
 
-    def _sections(self, heads: IntArray, kinds: list[bytes]) -> tuple[tuple[int, int], tuple[int, int], tuple[int, int]]:
+    def _sections(
+        self, heads: IntArray, kinds: list[bytes]
+    ) -> tuple[tuple[int, int], tuple[int, int], tuple[int, int]]:
         """Where entities, blocks and tables begin and end, as numbers of heads."""
         found: dict[bytes, tuple[int, int]] = {}
         begin = None
@@ -225,7 +252,14 @@ class _Scan:
             raise _Unusual
         return found[b"ENTITIES"], found.get(b"BLOCKS", (0, 0)), found[b"TABLES"]
 
-    def _own_blocks(self, blocks: tuple[int, int], heads: IntArray, kinds: list[bytes], owner: npt.NDArray[np.int32], names: list[str]) -> None:
+    def _own_blocks(
+        self,
+        blocks: tuple[int, int],
+        heads: IntArray,
+        kinds: list[bytes],
+        owner: npt.NDArray[np.int32],
+        names: list[str],
+    ) -> None:
         """Number the entities of each block by the block; layouts are left to the usual way."""
         at = blocks[0]
         while at < blocks[1]:
@@ -252,10 +286,13 @@ class _Scan:
                 for tag in tags[self.code[tags] == 2][:1].tolist():
                     (layers if kinds[i] == b"LAYER" else linetypes).add(self.text(tag))
         plain = {name for name in layers if name.isascii() and not _BAD_IN_NAMES & set(name)}
-        return plain, {name for name in linetypes if name.isascii()} | {name.upper() for name in linetypes if name.isascii()}
+        return plain, {name for name in linetypes if name.isascii()} | {
+            name.upper() for name in linetypes if name.isascii()
+        }
 
     def _handles(self, here: IntArray, of_tag: IntArray) -> dict[str, int]:
-        """Handles of all entities of the sections read, and their places. Raises where one is missing or comes twice."""
+        """Handles of all entities of the sections read, and their places. Raises where one is missing or comes
+        twice."""
         wanted = np.zeros(int(of_tag[-1]) + 1, bool)
         wanted[here] = True
         tags = np.flatnonzero((self.code == 5) & wanted[of_tag])
@@ -299,19 +336,43 @@ class _Made:
         ids = [self.handles[e] if n == 1 else f"{self.handles[e]}.{k + 1}" for e, k, n in zip(*columns, strict=True)]
         kinds = np.bincount(self.number[owned & self.plain], minlength=8)
         counted = Counter({name: int(kinds[n]) for n, name in _NAMES.items() if kinds[n]})
-        return Bulk(self.table.take(rows), ids, entity, self.layer[entity], self.linetype[entity], self.colour[entity], inserts, counted)
+        return Bulk(
+            self.table.take(rows),
+            ids,
+            entity,
+            self.layer[entity],
+            self.linetype[entity],
+            self.colour[entity],
+            inserts,
+            counted,
+        )
 
     def _inserts(self, entity: IntArray) -> PlainInserts:
         placed = [self.placed[e] for e in entity.tolist()]
         at = np.array([numbers for _, numbers in placed], float).reshape(-1, 5)
         handles = [self.handles[e] for e in entity.tolist()]
-        return PlainInserts([name for name, _ in placed], handles, at, entity, self.layer[entity], self.linetype[entity], self.colour[entity])
+        return PlainInserts(
+            [name for name, _ in placed],
+            handles,
+            at,
+            entity,
+            self.layer[entity],
+            self.linetype[entity],
+            self.colour[entity],
+        )
 
 
 class _Entities:
     """The entities of known kinds: which of them are plain, and the curves of those."""
 
-    def __init__(self, scan: _Scan, heads: IntArray, number: npt.NDArray[np.int8], of_tag: IntArray, tables: tuple[set[bytes], set[bytes]]) -> None:
+    def __init__(
+        self,
+        scan: _Scan,
+        heads: IntArray,
+        number: npt.NDArray[np.int8],
+        of_tag: IntArray,
+        tables: tuple[set[bytes], set[bytes]],
+    ) -> None:
         self.scan, self.heads, self.number, self.of_tag = scan, heads, number, of_tag
         self.count = len(heads)
         self.plain: BoolArray = number > 0
@@ -319,7 +380,9 @@ class _Entities:
         self.names: list[bytes] = []
         self._check_codes()
         known = self.plain[of_tag]
-        numeric = known & np.isin(self.code, [10, 20, 30, 11, 21, 31, 40, 41, 42, 50, 51, 62, 70, 71, 210, 220, 230, 420])
+        numeric = known & np.isin(
+            self.code, [10, 20, 30, 11, 21, 31, 40, 41, 42, 50, 51, 62, 70, 71, 210, 220, 230, 420]
+        )
         self.value: FloatArray = np.full(len(self.code), np.nan)
         tags = np.flatnonzero(numeric)
         self.value[tags] = scan.floats(tags)
@@ -355,7 +418,8 @@ class _Entities:
         self._refuse((code == 420) & ~np.isnan(value) & ((value < 0) | (value > 0xFFFFFF)))
 
     def _read_attributes(self, layers: set[bytes], linetypes: set[bytes]) -> None:
-        """Layer, line type and colour of each entity; entities that name what the tables do not define are not plain."""
+        """Layer, line type and colour of each entity; entities that name what the tables do not define are not
+        plain."""
         number_of: dict[bytes, int] = {}
         self.layer = self._named(8, layers, b"0", number_of)
         self.linetype = self._named(6, linetypes, None, number_of)
@@ -419,7 +483,9 @@ class _Entities:
         tags = np.flatnonzero((self.code == 5) & self.plain[self.of_tag])
         handles = dict(zip(self.of_tag[tags].tolist(), [h.decode("ascii") for h in self.scan.texts(tags)], strict=True))
         part = np.arange(len(of)) - first[of]
-        return _Made(table, of, part, many[of], handles, self.layer, self.linetype, self.colour, self.number, self.plain, placed)
+        return _Made(
+            table, of, part, many[of], handles, self.layer, self.linetype, self.colour, self.number, self.plain, placed
+        )
 
     def _inserts(self) -> dict[int, tuple[str, list[float]]]:
         """The block's name and x, y, scales and degrees of each plain placement."""
@@ -450,7 +516,11 @@ class _Entities:
         v, rows = v[fine], rows[fine]
         sweep = np.radians(np.mod(v[:, 4] - v[:, 3], 360.0))
         sweep = np.where(sweep == 0.0, TURN, sweep)
-        return ARC, np.column_stack([v[:, 0], v[:, 1], np.abs(v[:, 2]), np.radians(v[:, 3]), sweep, np.zeros((len(rows), 2))]), rows
+        return (
+            ARC,
+            np.column_stack([v[:, 0], v[:, 1], np.abs(v[:, 2]), np.radians(v[:, 3]), sweep, np.zeros((len(rows), 2))]),
+            rows,
+        )
 
     def _circles(self) -> tuple[int, FloatArray, IntArray]:
         rows = self._rows(3)
@@ -495,7 +565,9 @@ class _Entities:
         first = np.flatnonzero(np.insert(last[:-1], 0, True)) if len(owner) else np.zeros(0, np.int64)
         following = np.arange(len(corner)) + 1
         following[last] = first
-        there = (~last | ((flags[owner] & 1) == 1)) & ((x != x[following % max(len(x), 1)]) | (y != y[following % max(len(x), 1)]))
+        there = (~last | ((flags[owner] & 1) == 1)) & (
+            (x != x[following % max(len(x), 1)]) | (y != y[following % max(len(x), 1)])
+        )
         empty = np.setdiff1d(self._rows(5), owner[there])
         self.plain[empty] = False
         i, j = np.flatnonzero(there), following[there]
@@ -522,7 +594,12 @@ class _Entities:
             made = None
             if len(x) and len(x) == len(y) and len(z) in (0, len(x)) and not (len(z) and np.ptp(z)):
                 try:
-                    made = Spline.of(int(value[code == 71][0]), value[code == 40], np.column_stack([x, y]), weights if len(weights) else None)
+                    made = Spline.of(
+                        int(value[code == 71][0]),
+                        value[code == 40],
+                        np.column_stack([x, y]),
+                        weights if len(weights) else None,
+                    )
                 except ValueError:
                     made = None
             if made is None or bool(int(value[code == 70][0] if (code == 70).any() else 0) & 1) != made.meets_itself:

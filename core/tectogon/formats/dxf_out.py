@@ -1,4 +1,5 @@
-"""Regions and linework as DXF: true arcs and splines, closed polylines where a boundary has lines and arcs alone. R12 and newer."""
+"""Regions and linework as DXF: true arcs and splines, closed polylines where a boundary has lines and arcs alone. R12
+and newer."""
 
 from __future__ import annotations
 
@@ -23,7 +24,8 @@ _R12_CHORD = 1e-3
 
 
 def regions_as_dxf(regions: Regions, ids: list[str] | None, *, version: str = "R2010") -> bytes:
-    """The chosen regions (all profiles where none is) as a DXF in millimetres, outer boundaries and holes on layers of their own.
+    """The chosen regions (all profiles where none is) as a DXF in millimetres, outer boundaries and holes on layers of
+    their own.
 
     R12 knows no ellipses and splines: there they become polylines within 0.001 mm.
     Raises BadValue for an unknown version, NothingToBuild where no region is chosen.
@@ -44,9 +46,11 @@ def regions_as_dxf(regions: Regions, ids: list[str] | None, *, version: str = "R
 
 
 def linework_as_dxf(linework: Linework, *, version: str = "R2010") -> bytes:
-    """All curves as a DXF in millimetres on layers of their names, with their line types; closed polylines where lines and arcs close.
+    """All curves as a DXF in millimetres on layers of their names, with their line types; closed polylines where lines
+    and arcs close.
 
-    R12 knows no ellipses and splines: there they become polylines within 0.001 mm. Raises BadValue for an unknown version,
+    R12 knows no ellipses and splines: there they become polylines within 0.001 mm. Raises BadValue for an unknown
+    version,
     NothingToBuild on an empty drawing.
     """
     _check_version(version)
@@ -84,7 +88,8 @@ def _written(document: Any) -> bytes:
 
 
 def _layer_name(document: Any, layer: Layer, names: dict[tuple[str, str], str]) -> str:
-    """The layer in the document, made when it is first asked for; signs that DXF does not allow in names become dashes."""
+    """The layer in the document, made when it is first asked for; signs that DXF does not allow in names become
+    dashes."""
     key = (layer.name, layer.colour)
     if key not in names:
         plain = re.sub(r'[<>/\\":;?*|=`,\x00-\x1f]', "-", layer.name)[:200].strip() or "0"
@@ -146,10 +151,24 @@ def _write_curve(space: Any, curve: Curve, attributes: dict[str, str]) -> None:
         space.add_line((curve.x0, curve.y0), (curve.x1, curve.y1), dxfattribs=attributes)
     elif isinstance(curve, Arc):
         start, end = math.degrees(curve.start_angle), math.degrees(curve.start_angle + curve.sweep)
-        space.add_arc((curve.cx, curve.cy), curve.radius, *((start, end) if curve.sweep > 0 else (end, start)), dxfattribs=attributes)
+        space.add_arc(
+            (curve.cx, curve.cy),
+            curve.radius,
+            *((start, end) if curve.sweep > 0 else (end, start)),
+            dxfattribs=attributes,
+        )
     elif isinstance(curve, EllipticArc):
-        start, sweep = (curve.start_param, curve.sweep) if curve.sweep > 0 else (curve.start_param + curve.sweep, -curve.sweep)
-        space.add_ellipse((curve.cx, curve.cy), (curve.mx, curve.my), curve.ratio, start, start + min(sweep, TURN), dxfattribs=attributes)
+        start, sweep = (
+            (curve.start_param, curve.sweep) if curve.sweep > 0 else (curve.start_param + curve.sweep, -curve.sweep)
+        )
+        space.add_ellipse(
+            (curve.cx, curve.cy),
+            (curve.mx, curve.my),
+            curve.ratio,
+            start,
+            start + min(sweep, TURN),
+            dxfattribs=attributes,
+        )
     elif isinstance(curve, Spline):
         spline = space.add_spline(degree=curve.degree, dxfattribs=attributes)
         spline.control_points = [(x, y, 0.0) for x, y in curve.poles.tolist()]

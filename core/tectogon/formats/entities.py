@@ -1,6 +1,7 @@
 """Entities of a drawing, as DXF and DWG know them, to linework.
 
-Block contents are read once, as columns, and laid out by matrix: expanding 70,000 pieces one at a time costs 7 s, this way 0.1 s.
+Block contents are read once, as columns, and laid out by matrix: expanding 70,000 pieces one at a time costs 7 s, this
+way 0.1 s.
 Inserts are counted before anything is laid out.
 """
 
@@ -31,11 +32,31 @@ from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, Mark, StatedSize, Written
 
 UNITS_BY_CODE = {
-    1: "in", 2: "ft", 3: "1609344", 4: "mm", 5: "cm", 6: "m", 7: "km", 8: "2.54e-5", 9: "mil", 10: "yd", 11: "1e-7", 12: "1e-6", 13: "um", 14: "dm",
-    15: "10000", 16: "100000", 21: "304.8006096", 22: "25.4000508", 23: "914.4018288", 24: "1609347.2187",
-}  # fmt: skip
-"""The header's codes for units, by name or by the length of one unit in mm: 3 miles, 8 microinches, 11 ångströms, 12 nanometres, 15 decametres,
-16 hectometres, 21 to 24 US survey feet, inches, yards and miles. Those of astronomers (17 to 20) leave no digits for a part."""
+    1: "in",
+    2: "ft",
+    3: "1609344",
+    4: "mm",
+    5: "cm",
+    6: "m",
+    7: "km",
+    8: "2.54e-5",
+    9: "mil",
+    10: "yd",
+    11: "1e-7",
+    12: "1e-6",
+    13: "um",
+    14: "dm",
+    15: "10000",
+    16: "100000",
+    21: "304.8006096",
+    22: "25.4000508",
+    23: "914.4018288",
+    24: "1609347.2187",
+}
+"""The header's codes for units, by name or by the length of one unit in mm: 3 miles, 8 microinches, 11 ångströms, 12
+nanometres, 15 decametres,
+16 hectometres, 21 to 24 US survey feet, inches, yards and miles. Those of astronomers (17 to 20) leave no digits for a
+part."""
 _BY_LAYER, _BY_BLOCK = -1, -2
 _MAX_DEPTH = 64
 _TALL = 1e-2
@@ -226,12 +247,18 @@ class EntityReader:
         """Remember what the file says of an entity that its curves don't show."""
         rise = rise_of(entity, kind) if kind in RISING else 0.0
         if rise:
-            self.marks += [Mark(handle if len(curves) == 1 else f"{handle}.{n + 1}", "off_plane", rise) for n in range(len(curves))]
+            self.marks += [
+                Mark(handle if len(curves) == 1 else f"{handle}.{n + 1}", "off_plane", rise) for n in range(len(curves))
+            ]
         if kind == "SPLINE" and len(curves) == 1:
             spline = curves[0]
             marked = bool(vars(entity.dxf).get("flags", 0) & 1)
             if isinstance(spline, Spline) and marked != spline.meets_itself:
-                self.marks.append(Mark(handle, "closed_flag" if marked else "open_flag", float(np.hypot(*(spline.end - spline.start)))))
+                self.marks.append(
+                    Mark(
+                        handle, "closed_flag" if marked else "open_flag", float(np.hypot(*(spline.end - spline.start)))
+                    )
+                )
 
     def _insert(self, entity: DXFEntity) -> _Insert:
         dxf: Any = entity.dxf
@@ -251,7 +278,14 @@ class EntityReader:
         for attribute in getattr(entity, "attribs", ()):
             self.skipped["TEXT"] += 1
             self._text(attribute)
-        return _Insert(name, str(dxf.handle), matrices, self._layer(dxf.layer), self._linetype(dxf.get("linetype", "BYLAYER")), _colour_code(vars(dxf)))
+        return _Insert(
+            name,
+            str(dxf.handle),
+            matrices,
+            self._layer(dxf.layer),
+            self._linetype(dxf.get("linetype", "BYLAYER")),
+            _colour_code(vars(dxf)),
+        )
 
     def _aside(self, entity: DXFEntity, kind: str, main: bool) -> None:
         self.skipped[kind] += 1
@@ -268,18 +302,32 @@ class EntityReader:
         height = dxf.get("char_height" if entity.dxftype() == "MTEXT" else "height", 2.5)
         at = dxf.get("insert", (0, 0, 0))
         if np.isfinite([at[0], at[1], height]).all():
-            self.texts.append(Written(str(words)[:2000], (float(at[0]), float(at[1])), float(height), float(dxf.get("rotation", 0.0)), str(dxf.layer)))
+            self.texts.append(
+                Written(
+                    str(words)[:2000],
+                    (float(at[0]), float(at[1])),
+                    float(height),
+                    float(dxf.get("rotation", 0.0)),
+                    str(dxf.layer),
+                )
+            )
 
     def _dimension(self, entity: Any) -> None:
         measured = entity.get_measurement()
-        drawn = float(measured) if isinstance(measured, (int, float)) and math.isfinite(measured) and entity.dimtype not in (2, 5) else None
+        drawn = (
+            float(measured)
+            if isinstance(measured, (int, float)) and math.isfinite(measured) and entity.dimtype not in (2, 5)
+            else None
+        )
         text = str(entity.dxf.get("text", "") or "")
         override = _NUMBER.search(_TIMES.sub("", text.replace("<>", ""))) if text not in ("", "<>") else None
         if override:
             stated: float | None = float(override.group().replace(",", "."))
         else:
             stated = None if drawn is None else drawn * _length_factor(entity)
-        points = tuple((float(p[0]), float(p[1])) for name in ("defpoint2", "defpoint3") if (p := entity.dxf.get(name)) is not None)
+        points = tuple(
+            (float(p[0]), float(p[1])) for name in ("defpoint2", "defpoint3") if (p := entity.dxf.get(name)) is not None
+        )
         self.stated.append(StatedSize(text or "<>", drawn, stated, points))
 
     # layout -------------------------------------------------------------
@@ -298,24 +346,35 @@ class EntityReader:
         self._say_if_in_space(laid)
         linework = self._linework(laid)
         declared = UNITS_BY_CODE.get(self.content.insunits)
-        return ReadResult(linework=linework, format=self.content.format, version=self.content.version, declared_unit=declared)
+        return ReadResult(
+            linework=linework, format=self.content.format, version=self.content.version, declared_unit=declared
+        )
 
     def _say_if_in_space(self, laid: _Laid) -> None:
-        """A note where a quarter and more of a drawing rises well out of the sheet's plane: it is no flat drawing at all."""
+        """A note where a quarter and more of a drawing rises well out of the sheet's plane: it is no flat drawing at
+        all."""
         size = float(np.ptp(laid.table.extents.reshape(2, 2), axis=0).max()) if len(laid.table) else 0.0
         off = sum(m.kind == "off_plane" and m.size > _TALL * size for m in self.marks) + self.skipped[_NOT_PARALLEL]
         if 4 * off > len(laid.ids) > 0:
-            self.notes.append(Note(
-                "drawn_in_space",
-                f"This drawing is drawn in space: {off} of its curves do not lie in the sheet's plane. What is level is shown as seen from the top; "
-                "for a part, ask for the flat views of it, or for a STEP file.",
-            ))  # fmt: skip
+            self.notes.append(
+                Note(
+                    "drawn_in_space",
+                    f"This drawing is drawn in space: {off} of its curves do not lie in the sheet's plane. What is"
+                    " level is shown as seen from the top; for a part, ask for the flat views of it, or for a STEP"
+                    " file.",
+                )
+            )
 
     def _from_paper(self) -> _Columns | None:
         for name, entities in self.content.papers:
             columns = self._collect(entities, main=True)
             if len(columns.curves) or columns.inserts:
-                self.notes.append(Note("paper_space", f"The model space is empty; the drawing was taken from the paper space “{name[:60]}”."))
+                self.notes.append(
+                    Note(
+                        "paper_space",
+                        f"The model space is empty; the drawing was taken from the paper space “{name[:60]}”.",
+                    )
+                )
                 return columns
         return None
 
@@ -341,13 +400,30 @@ class EntityReader:
         places = self.content.columns.places
         out = [(places.get(i.handle, -1), i) for i in columns.inserts]
         keys = [self.block_names.get(name.lower(), "") for name in plain.blocks]
-        frames = insert_frames(plain.at, np.array([self.content.blocks[key].base[:2] if key else (0.0, 0.0) for key in keys], float))
-        rows = zip(keys, plain.handles, plain.entity.tolist(), plain.layer.tolist(), plain.linetype.tolist(), plain.colour.tolist(), strict=True)
+        frames = insert_frames(
+            plain.at, np.array([self.content.blocks[key].base[:2] if key else (0.0, 0.0) for key in keys], float)
+        )
+        rows = zip(
+            keys,
+            plain.handles,
+            plain.entity.tolist(),
+            plain.layer.tolist(),
+            plain.linetype.tolist(),
+            plain.colour.tolist(),
+            strict=True,
+        )
         for n, (key, handle, entity, layer, linetype, colour) in enumerate(rows):
             if not key:
                 self.skipped["INSERT of a block that is not there"] += 1
             kind = self._linetype(names[linetype]) if linetype >= 0 else _BY_LAYER
-            out.append((entity, _Insert(key, handle, frames[n : n + 1] if key else frames[:0], self._layer(names[layer]), kind, colour)))
+            out.append(
+                (
+                    entity,
+                    _Insert(
+                        key, handle, frames[n : n + 1] if key else frames[:0], self._layer(names[layer]), kind, colour
+                    ),
+                )
+            )
         columns.inserts = [insert for _, insert in sorted(out, key=lambda pair: pair[0])]
 
     def _check_count(self, columns: _Columns) -> None:
@@ -356,7 +432,10 @@ class EntityReader:
         def count_of(name: str, path: tuple[str, ...]) -> float:
             if name in path or len(path) > _MAX_DEPTH:
                 loop = " → ".join((*path[-3:], name))
-                raise UnreadableFile(f"The block “{name[:60]}” contains itself ({loop[:200]}); such a drawing has no end. Mend the block in the file.")
+                raise UnreadableFile(
+                    f"The block “{name[:60]}” contains itself ({loop[:200]}); such a drawing has no end. Mend the block"
+                    " in the file."
+                )
             if name not in counts:
                 inner = self._block(name)
                 bulk = self._bulk(name)
@@ -369,7 +448,9 @@ class EntityReader:
 
         model = self._bulk("")
         total = (
-            len(columns.curves) + (len(model.table) if model else 0) + sum(len(i.matrices) * count_of(i.block, ()) for i in columns.inserts if len(i.matrices))
+            len(columns.curves)
+            + (len(model.table) if model else 0)
+            + sum(len(i.matrices) * count_of(i.block, ()) for i in columns.inserts if len(i.matrices))
         )
         if total > self.limits.max_curves:
             raise OverLimit(self._too_many(total))
@@ -385,15 +466,23 @@ class EntityReader:
         if bulk is None or self.content.columns is None:
             return own
         names = self.content.columns.names
-        layers = np.array([self._layer(n) if k in set(bulk.layer.tolist()) else 0 for k, n in enumerate(names)], np.int64)
-        linetypes = np.array([self._linetype(n) if k in set(bulk.linetype.tolist()) else 0 for k, n in enumerate(names)], np.int64)
+        layers = np.array(
+            [self._layer(n) if k in set(bulk.layer.tolist()) else 0 for k, n in enumerate(names)], np.int64
+        )
+        linetypes = np.array(
+            [self._linetype(n) if k in set(bulk.linetype.tolist()) else 0 for k, n in enumerate(names)], np.int64
+        )
         linetype = np.where(bulk.linetype < 0, _BY_LAYER, linetypes[bulk.linetype])
         both = (_Laid(bulk.table, bulk.ids, layers[bulk.layer], linetype, bulk.colour), own)
         order = np.argsort(np.concatenate([bulk.entity, np.array(columns.place, np.int64)]), kind="stable")
         ids = both[0].ids + both[1].ids
         joined = CurveTable.join([part.table for part in both]) if len(own.ids) else bulk.table
-        layer, linetype, colour = (np.concatenate([getattr(part, name) for part in both])[order] for name in ("layer", "linetype", "colour"))
-        return _Laid(joined.take(order) if len(own.ids) else joined, [ids[i] for i in order.tolist()], layer, linetype, colour)
+        layer, linetype, colour = (
+            np.concatenate([getattr(part, name) for part in both])[order] for name in ("layer", "linetype", "colour")
+        )
+        return _Laid(
+            joined.take(order) if len(own.ids) else joined, [ids[i] for i in order.tolist()], layer, linetype, colour
+        )
 
     def _lay_out(self, columns: _Columns, bulk: Bulk | None) -> _Laid:
         parts = [self._own(columns, bulk)]
@@ -412,7 +501,10 @@ class EntityReader:
                 for number in range(len(insert.matrices)):
                     prefix = f"{insert.handle}/" if len(insert.matrices) == 1 else f"{insert.handle}[{number + 1}]/"
                     ids += [prefix + key for key in inner.ids]
-            layer, linetype, colour = (np.array([getattr(i, name) for i in inserts], np.int64)[many, None] for name in ("layer", "linetype", "colour"))
+            layer, linetype, colour = (
+                np.array([getattr(i, name) for i in inserts], np.int64)[many, None]
+                for name in ("layer", "linetype", "colour")
+            )
             parts.append(
                 _Laid(
                     copies(inner.table, np.concatenate([i.matrices for i in inserts])),
@@ -435,9 +527,13 @@ class EntityReader:
 
     def _linework(self, laid: _Laid) -> Linework:
         continuous = self._linetype("CONTINUOUS")
-        of_layer = np.array([max(self._linetype(layer.linetype), -1) for layer in self.layer_list] or [continuous], np.int64)
+        of_layer = np.array(
+            [max(self._linetype(layer.linetype), -1) for layer in self.layer_list] or [continuous], np.int64
+        )
         of_layer = np.where(of_layer < 0, continuous, of_layer)
-        linetype = np.where(laid.linetype < 0, of_layer[laid.layer] if len(laid.layer) else laid.linetype, laid.linetype)
+        linetype = np.where(
+            laid.linetype < 0, of_layer[laid.layer] if len(laid.layer) else laid.linetype, laid.linetype
+        )
         codes, colour = np.unique(laid.colour, return_inverse=True)
         palette = [_shown_colour(int(code)) for code in codes]
         if _BY_LAYER in codes.tolist() or _BY_BLOCK in codes.tolist():
@@ -446,7 +542,9 @@ class EntityReader:
             colour = np.where(laid.colour < 0, base + laid.layer, colour)
         blocks = sorted(name for name in self.blocks if not name.startswith("*"))
         number = {name: n for n, name in enumerate(blocks)}
-        in_block = np.repeat([number.get(name, -1) for name, _ in laid.blocks], [n for _, n in laid.blocks]).astype(np.int64)
+        in_block = np.repeat([number.get(name, -1) for name, _ in laid.blocks], [n for _, n in laid.blocks]).astype(
+            np.int64
+        )
         return Linework(
             table=laid.table,
             ids=tuple(laid.ids),
@@ -484,12 +582,19 @@ def _told_apart(ids: list[str]) -> list[str]:
 
 
 def insert_frames(at: FloatArray, base: FloatArray) -> FloatArray:
-    """Maps (k, 2, 3) of placements at (k, 5) as x, y, x scale, y scale, degrees, of blocks whose base points are (k, 2)."""
+    """Maps (k, 2, 3) of placements at (k, 5) as x, y, x scale, y scale, degrees, of blocks whose base points are (k,
+    2)."""
     angle = [math.radians(v) for v in at[:, 4].tolist()]
     c, s = np.array([math.cos(a) for a in angle]), np.array([math.sin(a) for a in angle])
     (sx, sy), (bx, by) = at[:, 2:4].T, base.T
     linear = np.array([[c * sx, -s * sy], [s * sx, c * sy]]).transpose(2, 0, 1)
-    shift = np.stack([at[:, 0] - linear[:, 0, 0] * bx - linear[:, 0, 1] * by, at[:, 1] - linear[:, 1, 0] * bx - linear[:, 1, 1] * by], axis=1)
+    shift = np.stack(
+        [
+            at[:, 0] - linear[:, 0, 0] * bx - linear[:, 0, 1] * by,
+            at[:, 1] - linear[:, 1, 0] * bx - linear[:, 1, 1] * by,
+        ],
+        axis=1,
+    )
     return np.concatenate([linear, shift[:, :, None]], axis=2)
 
 

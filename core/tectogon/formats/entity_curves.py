@@ -1,4 +1,5 @@
-"""The curves of each kind of entity, as DXF and DWG know them: true lines, arcs, ellipses and splines in the sheet's plane."""
+"""The curves of each kind of entity, as DXF and DWG know them: true lines, arcs, ellipses and splines in the sheet's
+plane."""
 
 from __future__ import annotations
 
@@ -12,12 +13,14 @@ from ezdxf.math import fit_points_to_cad_cv
 from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
 from tectogon.curves.shapes import TURN, arc_through_bulge
 
-# curves of each entity kind: (curves, whether to mirror them from the entity's own frame), or None where not parallel to the sheet
+# curves of each entity kind: (curves, whether to mirror them from the entity's own frame), or None where not parallel
+# to the sheet
 
 Made = tuple[list[Curve], bool] | None
 
 _LEVEL = 1e-5
-"""A frame tilted by less than this (radians) is the sheet's: what is drawn in it is off by less than a ten-billionth of its size."""
+"""A frame tilted by less than this (radians) is the sheet's: what is drawn in it is off by less than a ten-billionth of
+its size."""
 
 
 def _facing(dxf: Any) -> int:
@@ -77,7 +80,12 @@ def _spline(entity: Any) -> Made:
         if len(fit) < 2:
             return [], False
         made = fit_points_to_cad_cv(fit.tolist())
-        poles, knots, weights, degree = np.array([tuple(p) for p in made.control_points]), np.array(made.knots()), None, made.degree
+        poles, knots, weights, degree = (
+            np.array([tuple(p) for p in made.control_points]),
+            np.array(made.knots()),
+            None,
+            made.degree,
+        )
     else:
         knots, degree = np.array(entity.knots, float), int(entity.dxf.degree)
         weights = np.array(entity.weights, float) if len(entity.weights) else None
@@ -99,7 +107,12 @@ def _lwpolyline(entity: Any) -> Made:
     if not facing:
         return None
     values = np.asarray(entity.lwpoints.values, float).ravel().tolist()
-    return polyline_curves([[values[i], values[i + 1], values[i + 4]] for i in range(0, len(values), 5)], bool(entity.closed)), facing < 0
+    return (
+        polyline_curves(
+            [[values[i], values[i + 1], values[i + 4]] for i in range(0, len(values), 5)], bool(entity.closed)
+        ),
+        facing < 0,
+    )
 
 
 def _polyline(entity: Any) -> Made:
@@ -121,7 +134,8 @@ RISING = ("LINE", "SPLINE", "POLYLINE")
 
 
 def rise_of(entity: Any, kind: str) -> float:
-    """How far a line, spline or polyline in space rises out of the sheet's plane, in file units; 0 where that is no more than rounding.
+    """How far a line, spline or polyline in space rises out of the sheet's plane, in file units; 0 where that is no
+    more than rounding.
 
     Such curves are given as seen from the top.
     """
@@ -130,7 +144,9 @@ def rise_of(entity: Any, kind: str) -> float:
         rise = abs(a.z - b.z)
         return rise if rise > 1e-9 * max(abs(b.x - a.x), abs(b.y - a.y), 1e-300) else 0.0
     if kind == "SPLINE":
-        places = np.array(entity.control_points if len(entity.control_points) else entity.fit_points, float).reshape(-1, 3)
+        places = np.array(entity.control_points if len(entity.control_points) else entity.fit_points, float).reshape(
+            -1, 3
+        )
     elif kind == "POLYLINE" and entity.is_3d_polyline:
         places = np.array([tuple(v.dxf.location) for v in entity.vertices], float).reshape(-1, 3)
     else:

@@ -1,6 +1,7 @@
 """Gerber (RS-274X) and drill files, parsed by gerbonara: the painted image as true regions, drill holes as circles.
 
-Traps of the parser that are met here: its step-and-repeat drops copies, and an aperture that clears (a hole, a macro with exposure off)
+Traps of the parser that are met here: its step-and-repeat drops copies, and an aperture that clears (a hole, a macro
+with exposure off)
 must clear within itself alone, not what lies under it.
 """
 
@@ -63,7 +64,10 @@ def read_drill(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResu
     text = _text(path)
     parsed: list[Any] = []
     faults = _guarded(path, "drill file", lambda: parsed.append(ExcellonFile.from_string(text, filename=path.name)))
-    inches = re.search(r"^[ \t]*+(INCH|M72)", text, re.MULTILINE) is not None and re.search(r"^[ \t]*+(METRIC|M71)", text, re.MULTILINE) is None
+    inches = (
+        re.search(r"^[ \t]*+(INCH|M72)", text, re.MULTILINE) is not None
+        and re.search(r"^[ \t]*+(METRIC|M71)", text, re.MULTILINE) is None
+    )
     scale = 25.4 if inches else 1.0
     art = Art(limits.max_curves)
     for number, thing in enumerate(parsed[0].objects):
@@ -74,14 +78,32 @@ def read_drill(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResu
         art.entities["hole" if isinstance(thing, go.Flash) else "slot"] += 1
         if isinstance(thing, go.Flash):
             x, y = thing.unit.convert_to("mm", thing.x) / scale, thing.unit.convert_to("mm", thing.y) / scale
-            art.add(key, [[Arc(x, y, _radius(thing) / scale, 0.0, TURN)]], affine.IDENTITY, layer=layer, colour="#000000", fill="nonzero", pen=None)
+            art.add(
+                key,
+                [[Arc(x, y, _radius(thing) / scale, 0.0, TURN)]],
+                affine.IDENTITY,
+                layer=layer,
+                colour="#000000",
+                fill="nonzero",
+                pen=None,
+            )
         else:
             for k, shape in enumerate(_stroke(thing, "mm")):
-                art.add(f"{key}.{k}", [shape], affine.scaled(1.0 / scale), layer=layer, colour="#000000", fill="nonzero", pen=None)
+                art.add(
+                    f"{key}.{k}",
+                    [shape],
+                    affine.scaled(1.0 / scale),
+                    layer=layer,
+                    colour="#000000",
+                    fill="nonzero",
+                    pen=None,
+                )
     if not art.paths:
         raise UnreadableFile(f"{path.name} is a drill file without a single hole.")
     art.notes += faults
-    return ReadResult(linework=art.linework(outlines=False), format="drill", version="", declared_unit="in" if inches else "mm")
+    return ReadResult(
+        linework=art.linework(outlines=False), format="drill", version="", declared_unit="in" if inches else "mm"
+    )
 
 
 def _text(path: Path) -> str:
@@ -103,7 +125,10 @@ def _guarded(path: Path, what: str, work: Callable[[], object]) -> list[Note]:
             if isinstance(problem.__cause__, TectogonError):
                 raise problem.__cause__ from None
             where = re.search(r"line (\d+)", str(problem))
-            raise UnreadableFile(f"{path.name} starts like a {what} but breaks off or is damaged{f' at line {where[1]}' if where else ''}. Ask for it once more.") from None  # fmt: skip
+            raise UnreadableFile(
+                f"{path.name} starts like a {what} but breaks off or is"
+                f" damaged{f' at line {where[1]}' if where else ''}. Ask for it once more."
+            ) from None
     told = Counter(str(w.message).split("\n")[0][:160] for w in said if not issubclass(w.category, DeprecationWarning))
     return [Note("odd_statement", f"{n} × {text}") for text, n in told.most_common(5)]
 
@@ -134,7 +159,9 @@ class _Parser(GerberParser):  # type: ignore[misc]
             return  # nothing, however often
         total = self.repeat_from + len(once) * max(nx, 1) * max(ny, 1)
         if total > self.limits.max_entities:
-            raise OverLimit(f"The step-and-repeat lays out {total:,} objects; up to {self.limits.max_entities:,} are taken.")
+            raise OverLimit(
+                f"The step-and-repeat lays out {total:,} objects; up to {self.limits.max_entities:,} are taken."
+            )
         for i in range(nx):
             for j in range(ny):
                 if i or j:
@@ -166,7 +193,16 @@ def _paint(art: Art, thing: Any, key: str, apertures: dict[int, list[list[list[C
         chains = [chain for chain in shape if chain]
         if chains:
             rule = "evenodd" if len(chains) > 1 else "nonzero"
-            art.add(f"{key}.{k + 1}" if len(shapes) > 1 else key, chains, affine.IDENTITY, layer="image", colour="#000000", fill=rule, pen=None, clear=clear)  # type: ignore[arg-type]
+            art.add(
+                f"{key}.{k + 1}" if len(shapes) > 1 else key,
+                chains,
+                affine.IDENTITY,
+                layer="image",
+                colour="#000000",
+                fill=rule,  # type: ignore[arg-type]
+                pen=None,
+                clear=clear,
+            )
 
 
 def _aperture(aperture: Any, unit: Any) -> list[list[list[Curve]]]:
@@ -201,7 +237,9 @@ def _chains(table: CurveTable) -> list[list[Curve]]:
     for region in regions.profiles:
         for ring in (region.outer, *region.holes):
             curves = [regions.pieces.curve(int(row)) for row in ring.rows]
-            out.append([c.reversed() if against else c for c, against in zip(curves, ring.against.tolist(), strict=True)])
+            out.append(
+                [c.reversed() if against else c for c, against in zip(curves, ring.against.tolist(), strict=True)]
+            )
     return out
 
 

@@ -1,6 +1,8 @@
-"""Graphic art on its way to linework: filled and stroked paths in the order of painting, as SVG, PDF and Gerber hold them.
+"""Graphic art on its way to linework: filled and stroked paths in the order of painting, as SVG, PDF and Gerber hold
+them.
 
-Filled shapes become the outline of what a renderer paints, over all shapes of the drawing; strokes without a fill their centre lines,
+Filled shapes become the outline of what a renderer paints, over all shapes of the drawing; strokes without a fill their
+centre lines,
 or, on choice, their inked outline painted with the rest.
 """
 
@@ -38,7 +40,8 @@ class _Path:
 
 
 class Art:
-    """Collects paths; coordinates are given in a path's own frame with the matrix (2, 3) that brings them to the sheet."""
+    """Collects paths; coordinates are given in a path's own frame with the matrix (2, 3) that brings them to the
+    sheet."""
 
     def __init__(self, max_curves: int) -> None:
         self.max_curves = max_curves
@@ -72,7 +75,8 @@ class Art:
         dashes: tuple[float, ...] = (),
         clear: bool = False,
     ) -> None:
-        """One path of several chains of curves; the chains of a fill are closed by a straight seam where they are open."""
+        """One path of several chains of curves; the chains of a fill are closed by a straight seam where they are
+        open."""
         at = self._matrix(matrix)
         first = len(self.curves)
         number = 0
@@ -86,7 +90,9 @@ class Art:
                 self.seam.append(n == len(chain))
                 self.matrix_of.append(at)
         if len(self.curves) > self.max_curves:
-            raise OverLimit(f"The drawing has more than {self.max_curves:,} curves once everything in it is laid out; split it.")
+            raise OverLimit(
+                f"The drawing has more than {self.max_curves:,} curves once everything in it is laid out; split it."
+            )
         self.paths.append(
             _Path(
                 first,
@@ -109,7 +115,8 @@ class Art:
 
     # to linework -------------------------------------------------------------
     def linework(self, *, outlines: bool) -> Linework:
-        """All of it as linework: fills as painted, strokes without a fill as centre lines or, with `outlines`, as inked."""
+        """All of it as linework: fills as painted, strokes without a fill as centre lines or, with `outlines`, as
+        inked."""
         table, path_of = self._placed()
         keys = self.keys
         size = float(np.ptp(table.extents.reshape(2, 2), axis=0).max()) if len(table) else 0.0
@@ -124,7 +131,9 @@ class Art:
             ids += outline.ids
             paths.append(np.array(of_path, np.int64)[outline.source])
         path = np.concatenate(paths)
-        column = np.array([(p.layer, p.linetype if p.fill is None and not outlines else 0, p.colour) for p in self.paths], np.int64).reshape(-1, 3)[path]
+        column = np.array(
+            [(p.layer, p.linetype if p.fill is None and not outlines else 0, p.colour) for p in self.paths], np.int64
+        ).reshape(-1, 3)[path]
         linework = Linework(
             table=CurveTable.join(tables),
             ids=tuple(_unique(ids)),
@@ -132,7 +141,9 @@ class Art:
             linetype_of=column[:, 1],
             colour_of=column[:, 2],
             layers=tuple(Layer(name) for name in self.layers),
-            linetypes=tuple(LineType("dashed" if dashes else "CONTINUOUS", _pattern(dashes)) for dashes in self.linetypes),
+            linetypes=tuple(
+                LineType("dashed" if dashes else "CONTINUOUS", _pattern(dashes)) for dashes in self.linetypes
+            ),
             colours=tuple(self.colours),
             texts=tuple(self.texts),
             entities=tuple(sorted(self.entities.items())),
@@ -147,7 +158,11 @@ class Art:
         table = self.curves.table()
         matrix_of = np.array(self.matrix_of, np.int64)
         path_of = np.repeat(np.arange(len(self.paths)), [p.last - p.first for p in self.paths])
-        groups = [np.flatnonzero(matrix_of == n) for n in range(len(self._matrices))] if len(self._matrices) < 50 else _grouped(matrix_of, len(self._matrices))
+        groups = (
+            [np.flatnonzero(matrix_of == n) for n in range(len(self._matrices))]
+            if len(self._matrices) < 50
+            else _grouped(matrix_of, len(self._matrices))
+        )
         if not len(table):
             return table, path_of
         parts = [table.take(rows).transformed(matrix) for rows, matrix in zip(groups, self._matrices, strict=True)]
@@ -155,7 +170,9 @@ class Art:
         back[np.concatenate(groups)] = np.arange(len(table))
         return CurveTable.join(parts).take(back), path_of
 
-    def _inks(self, table: CurveTable, keys: list[str], outlines: bool) -> tuple[CurveTable, list[str], list[int], list[Filled]]:
+    def _inks(
+        self, table: CurveTable, keys: list[str], outlines: bool
+    ) -> tuple[CurveTable, list[str], list[int], list[Filled]]:
         """Everything that is painted, in order: curves, their ids, the path of each, and the shapes."""
         tables: list[CurveTable] = []
         names: list[str] = []

@@ -1,6 +1,7 @@
 """PDF pages through pypdfium2: vector paths with their matrices, widths, dashes and colours, nested forms opened.
 
-Lengths are points of the page (1/72 inch) with y upwards from its lower left corner, times the drawing scale that is asked for.
+Lengths are points of the page (1/72 inch) with y upwards from its lower left corner, times the drawing scale that is
+asked for.
 """
 
 from __future__ import annotations
@@ -36,8 +37,12 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         document = pdfium.PdfDocument(path)
     except pdfium.PdfiumError as problem:
         if "assword" in str(problem):
-            raise UnreadableFile(f"{path.name} is locked with a password; save it without one and bring it in again.") from None
-        raise UnreadableFile(f"{path.name} starts like a PDF but breaks off or is damaged. Ask for it once more.") from None
+            raise UnreadableFile(
+                f"{path.name} is locked with a password; save it without one and bring it in again."
+            ) from None
+        raise UnreadableFile(
+            f"{path.name} starts like a PDF but breaks off or is damaged. Ask for it once more."
+        ) from None
     try:
         return _page(document, path, limits, options)
     except TectogonError:
@@ -51,7 +56,9 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
 def _page(document: Any, path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     pages = len(document)
     if options.page > pages:
-        raise UnreadableFile(f"{path.name} has {pages} page{'s' if pages != 1 else ''}; page {options.page} is not among them.")
+        raise UnreadableFile(
+            f"{path.name} has {pages} page{'s' if pages != 1 else ''}; page {options.page} is not among them."
+        )
     page = document[options.page - 1]
     width, height = page.get_size()
     left, bottom, *_ = page.get_cropbox() if hasattr(page, "get_cropbox") else page.get_mediabox()
@@ -63,30 +70,45 @@ def _page(document: Any, path: Path, limits: ReadLimits, options: ReadOptions) -
     art = reader.art
     if art.skipped.get("text"):
         art.notes.append(
-            Note("text_without_outline", f"{art.skipped['text']} texts are set in fonts; they are no outlines and can't become part of a profile.")
+            Note(
+                "text_without_outline",
+                f"{art.skipped['text']} texts are set in fonts; they are no outlines and can't become part of a"
+                " profile.",
+            )
         )
     linework = art.linework(outlines=options.strokes == "outline")
     if not art.paths:
         if art.skipped.get("picture"):
             return _traced(page, path.name, limits, options, pages)
-        raise UnreadableFile(f"Page {options.page} of {path.name} holds no lines{', only text' if art.skipped.get('text') else ''}.")
+        raise UnreadableFile(
+            f"Page {options.page} of {path.name} holds no lines{', only text' if art.skipped.get('text') else ''}."
+        )
     if options.region:
         linework = _within(linework, options.region)
     linework = linework.scaled(options.drawing_scale)
     says = f"The page measures {width * 25.4 / 72:.4g} × {height * 25.4 / 72:.4g} mm"
     if options.drawing_scale != 1.0:
-        says += f", drawn at {1 / options.drawing_scale:g} : 1" if options.drawing_scale < 1 else f", drawn at 1 : {options.drawing_scale:g}"
-    return ReadResult(linework=linework, format="PDF", version=_version(document), declared_unit="pt", kind_says=says, pages=pages)
+        says += (
+            f", drawn at {1 / options.drawing_scale:g} : 1"
+            if options.drawing_scale < 1
+            else f", drawn at 1 : {options.drawing_scale:g}"
+        )
+    return ReadResult(
+        linework=linework, format="PDF", version=_version(document), declared_unit="pt", kind_says=says, pages=pages
+    )
 
 
 def _traced(page: Any, name: str, limits: ReadLimits, options: ReadOptions, pages: int) -> ReadResult:
-    """A page that is only a picture, traced as one; lengths in points all the same, so that page and pictures measure alike."""
+    """A page that is only a picture, traced as one; lengths in points all the same, so that page and pictures measure
+    alike."""
     from tectogon.formats import picture
 
     width, height = page.get_size()
     scale = min(_TRACED_DPI / 72.0, (limits.max_pixels / max(width * height, 1.0)) ** 0.5)
     image = page.render(scale=scale, draw_annots=False).to_pil()
-    result = picture.trace(image, None, name, limits, options.model_copy(update={"region": None, "smooth": options.smooth}))
+    result = picture.trace(
+        image, None, name, limits, options.model_copy(update={"region": None, "smooth": options.smooth})
+    )
     linework = result.linework.scaled(options.drawing_scale / scale)
     note = Note("traced_page", "The page holds no lines, only a picture; its outlines were traced.")
     linework = replace(linework, notes=(note, *linework.notes))
@@ -101,7 +123,12 @@ def _version(document: Any) -> str:
 
 def _rotation(degrees: int, width: float, height: float) -> FloatArray:
     """From page space to the page as it is shown; width and height are as shown."""
-    turn = {0: (1, 0, 0, 1, 0, 0), 90: (0, -1, 1, 0, 0, height), 180: (-1, 0, 0, -1, width, height), 270: (0, 1, -1, 0, width, 0)}[int(degrees) % 360]
+    turn = {
+        0: (1, 0, 0, 1, 0, 0),
+        90: (0, -1, 1, 0, 0, height),
+        180: (-1, 0, 0, -1, width, height),
+        270: (0, 1, -1, 0, width, 0),
+    }[int(degrees) % 360]
     a, b, c, d, e, f = (float(v) for v in turn)
     return np.array([[a, c, e], [b, d, f]])
 
@@ -122,7 +149,9 @@ class _Reader:
         """One object of the page, or of a form on it."""
         self.objects += 1
         if self.objects > self.limits.max_entities:
-            raise OverLimit(f"{self.name} draws more than {self.limits.max_entities:,} objects on this page; take a part of it.")
+            raise OverLimit(
+                f"{self.name} draws more than {self.limits.max_entities:,} objects on this page; take a part of it."
+            )
         kind = raw.FPDFPageObj_GetType(thing)
         own = affine.after(matrix, _matrix_of(thing))
         if kind == raw.FPDF_PAGEOBJ_PATH:
@@ -164,15 +193,24 @@ class _Reader:
         pen = _pen(thing, affine.scale_of(matrix)) if stroke else None
         shown = fill or stroke or "#000000"
         self.art.add(
-            key, chains, matrix, layer=shown, colour=shown, fill=("evenodd" if mode.value == raw.FPDF_FILLMODE_ALTERNATE else "nonzero") if fill else None,
-            pen=pen, dashes=_dashes(thing) if stroke and not fill else (), clear=fill == "#ffffff",
-        )  # fmt: skip
+            key,
+            chains,
+            matrix,
+            layer=shown,
+            colour=shown,
+            fill=("evenodd" if mode.value == raw.FPDF_FILLMODE_ALTERNATE else "nonzero") if fill else None,
+            pen=pen,
+            dashes=_dashes(thing) if stroke and not fill else (),
+            clear=fill == "#ffffff",
+        )
 
     def _chains(self, thing: Any) -> list[list[Curve]]:
         count = raw.FPDFPath_CountSegments(thing)
         self.segments += max(count, 0)
         if self.segments > _MAX_SEGMENTS:
-            raise OverLimit(f"{self.name} draws more than {_MAX_SEGMENTS:,} path segments on this page; take a part of it.")
+            raise OverLimit(
+                f"{self.name} draws more than {_MAX_SEGMENTS:,} path segments on this page; take a part of it."
+            )
         chains: list[list[Curve]] = []
         chain: list[Curve] = []
         start = at = (0.0, 0.0)

@@ -1,6 +1,8 @@
-"""Pictures (PNG, JPEG, TIFF, BMP): the outline between dark and light, or round one colour, at sub-pixel accuracy, as lines, arcs and splines.
+"""Pictures (PNG, JPEG, TIFF, BMP): the outline between dark and light, or round one colour, at sub-pixel accuracy, as
+lines, arcs and splines.
 
-OpenCV finds which pixels lie on an outline; only the cells round those are looked at, so a picture of ten million pixels costs little
+OpenCV finds which pixels lie on an outline; only the cells round those are looked at, so a picture of ten million
+pixels costs little
 more than finding them. One unit is a pixel; y runs upwards from the lower edge.
 """
 
@@ -43,7 +45,8 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
 
 
 def trace(image: Image.Image, dpi: float | None, name: str, limits: ReadLimits, options: ReadOptions) -> ReadResult:
-    """The outlines of an opened picture in pixels; `name` is the file's, for sentences. Raises UnreadableFile or OverLimit."""
+    """The outlines of an opened picture in pixels; `name` is the file's, for sentences. Raises UnreadableFile or
+    OverLimit."""
     grey, level = _grey(image, options)
     height = grey.shape[0]
     shift = np.zeros(2)
@@ -57,35 +60,65 @@ def trace(image: Image.Image, dpi: float | None, name: str, limits: ReadLimits, 
     if stairs:
         outlines = _outlines(cv2.GaussianBlur(grey, (0, 0), 1.0).astype(np.uint8), level, options.speckle)
     if not outlines:
-        raise UnreadableFile(f"{name}: nothing stands out in this picture; change the threshold, or pick the colour that is material.")
+        raise UnreadableFile(
+            f"{name}: nothing stands out in this picture; change the threshold, or pick the colour that is material."
+        )
     curves: list[Curve] = []
     ids: list[str] = []
     points = 0
     for number, outline in enumerate(outlines):
-        made = fit_chain(outline + shift, closed=True, deviation=_deviation(outline, 0.4 if stairs else 0.2, options.smooth), corner=_CORNER, reach=_REACH)
+        made = fit_chain(
+            outline + shift,
+            closed=True,
+            deviation=_deviation(outline, 0.4 if stairs else 0.2, options.smooth),
+            corner=_CORNER,
+            reach=_REACH,
+        )
         curves += made
         ids += [f"o{number + 1}.{k + 1}" for k in range(len(made))]
         points += len(outline)
     zero = np.zeros(len(curves), np.int64)
     linework = Linework(
-        table=CurveTable.of(curves), ids=tuple(ids), layer_of=zero, linetype_of=zero, colour_of=zero, layers=(Layer("outline"),),
-        linetypes=(LineType("CONTINUOUS"),), colours=("#000000",), entities=(("outline", len(outlines)),),
-        notes=(Note("traced", f"{len(outlines)} outline{'s' if len(outlines) != 1 else ''} of {points:,} points became {len(curves):,} pieces, none more than {options.smooth:g} pixels off."),),
+        table=CurveTable.of(curves),
+        ids=tuple(ids),
+        layer_of=zero,
+        linetype_of=zero,
+        colour_of=zero,
+        layers=(Layer("outline"),),
+        linetypes=(LineType("CONTINUOUS"),),
+        colours=("#000000",),
+        entities=(("outline", len(outlines)),),
+        notes=(
+            Note(
+                "traced",
+                f"{len(outlines)} outline{'s' if len(outlines) != 1 else ''} of {points:,} points became"
+                f" {len(curves):,} pieces, none more than {options.smooth:g} pixels off.",
+            ),
+        ),
         pictures=(_under(image, height),) if limits.keep_pictures else (),
-    )  # fmt: skip
-    says = f"The picture says {dpi:.4g} dots per inch" if dpi else "One unit is a pixel; the picture does not say how large it is"
+    )
+    says = (
+        f"The picture says {dpi:.4g} dots per inch"
+        if dpi
+        else "One unit is a pixel; the picture does not say how large it is"
+    )
     kind = image.format or "picture"
-    return ReadResult(linework=linework, format=kind, version="", declared_unit=f"{25.4 / dpi:.9g}" if dpi else "px", kind_says=says)
+    return ReadResult(
+        linework=linework, format=kind, version="", declared_unit=f"{25.4 / dpi:.9g}" if dpi else "px", kind_says=says
+    )
 
 
 def _under(image: Image.Image, height: int) -> Picture:
-    """The picture itself, made smaller, to lie under its outline: a JPEG over the square from the origin to its width and height in pixels."""
+    """The picture itself, made smaller, to lie under its outline: a JPEG over the square from the origin to its width
+    and height in pixels."""
     small: Any = np.asarray(image.convert("RGB"))
     share = min(1.0, _MOST_SHOWN / max(image.size))
     if share < 1.0:
         small = cv2.resize(small, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
     _, data = cv2.imencode(".jpg", small[:, :, ::-1], [cv2.IMWRITE_JPEG_QUALITY, 85])
-    return Picture("", data.tobytes(), np.array([[float(image.size[0]), 0.0, 0.0], [0.0, float(height), 0.0]]), image.size)
+    return Picture(
+        "", data.tobytes(), np.array([[float(image.size[0]), 0.0, 0.0], [0.0, float(height), 0.0]]), image.size
+    )
 
 
 def _masked(grey: Grey, polygon: tuple[tuple[float, float], ...]) -> Grey:
@@ -102,10 +135,14 @@ def _opened(path: Path, limits: ReadLimits, options: ReadOptions) -> tuple[Image
         width, height = image.size
         if width * height > limits.max_pixels:
             raise OverLimit(
-                f"{path.name} has {width:,} × {height:,} pixels; up to {limits.max_pixels / 1e6:.0f} million are taken. Cut out the part that matters."
+                f"{path.name} has {width:,} × {height:,} pixels; up to {limits.max_pixels / 1e6:.0f} million are taken."
+                " Cut out the part that matters."
             )
         if width * height * _BYTES_A_PIXEL.get(image.mode, 20) > _MOST_UNPACKED:
-            raise OverLimit(f"{path.name} unpacks to too much: {width:,} × {height:,} pixels of the kind {image.mode}. Save it as plain grey, or cut out the part that matters.")
+            raise OverLimit(
+                f"{path.name} unpacks to too much: {width:,} × {height:,} pixels of the kind {image.mode}. Save it as"
+                " plain grey, or cut out the part that matters."
+            )
         if options.page > 1:
             image.seek(options.page - 1)
         told = image.info.get("dpi")
@@ -115,7 +152,9 @@ def _opened(path: Path, limits: ReadLimits, options: ReadOptions) -> tuple[Image
     except EOFError:
         raise UnreadableFile(f"{path.name} has no page {options.page}.") from None
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, ArithmeticError, KeyError, IndexError, TypeError):
-        raise UnreadableFile(f"{path.name} starts like a picture but breaks off or is damaged. Ask for it once more.") from None
+        raise UnreadableFile(
+            f"{path.name} starts like a picture but breaks off or is damaged. Ask for it once more."
+        ) from None
     if width < 3 or height < 3:
         raise UnreadableFile(f"{path.name} has {width} × {height} pixels; there is nothing to trace in it.")
     image.format = image.format or "picture"
@@ -175,7 +214,8 @@ def _cropped(grey: Grey, region: tuple[float, float, float, float]) -> Grey:
 
 
 def _has_stairs(grey: Grey, edges: int) -> bool:
-    """Whether a picture is of black and white alone, so that its outlines (of so many points) run in stairs; a slight blur gives back where they ran."""
+    """Whether a picture is of black and white alone, so that its outlines (of so many points) run in stairs; a slight
+    blur gives back where they ran."""
     if grey.size == 0:
         return False
     counts = _histogram(grey)
@@ -186,7 +226,8 @@ def _has_stairs(grey: Grey, edges: int) -> bool:
 
 
 def _deviation(outline: FloatArray, least: float, most: float) -> float:
-    """How closely an outline is followed: a few times the scatter of its points about their neighbours, never more than asked for."""
+    """How closely an outline is followed: a few times the scatter of its points about their neighbours, never more than
+    asked for."""
     if len(outline) < 16:
         return most
     near = sum(np.roll(outline, k, axis=0) for k in (-3, -2, -1, 1, 2, 3)) / 6.0
@@ -195,7 +236,8 @@ def _deviation(outline: FloatArray, least: float, most: float) -> float:
 
 
 def _outlines(grey: Grey, level: float, speckle: int) -> list[FloatArray]:
-    """Closed chains of points (k, 2) where the grey value passes `level`, material on the left, spots below `speckle` pixels gone."""
+    """Closed chains of points (k, 2) where the grey value passes `level`, material on the left, spots below `speckle`
+    pixels gone."""
     height, width = grey.shape if grey.size else (0, 0)
     if height < 2 or width < 2:
         return []
@@ -204,12 +246,14 @@ def _outlines(grey: Grey, level: float, speckle: int) -> list[FloatArray]:
     steps = int(np.count_nonzero(mask[:, 1:] != mask[:, :-1])) + int(np.count_nonzero(mask[1:] != mask[:-1]))
     if steps > _MOST_STEPS:
         raise OverLimit(
-            f"The picture is full of noise: its outlines would have {steps:,} steps; up to {_MOST_STEPS:,} are traced. Smooth it, or choose another threshold."
+            f"The picture is full of noise: its outlines would have {steps:,} steps; up to {_MOST_STEPS:,} are traced."
+            " Smooth it, or choose another threshold."
         )
     contours, padded = _without_speckles(padded, mask, level, speckle)
     if len(contours) > _MOST_OUTLINES:
         raise OverLimit(
-            f"The picture has {len(contours):,} outlines; up to {_MOST_OUTLINES:,} are traced. Raise the speckle size, or choose another threshold."
+            f"The picture has {len(contours):,} outlines; up to {_MOST_OUTLINES:,} are traced. Raise the speckle size,"
+            " or choose another threshold."
         )
     if not contours:
         return []
@@ -244,19 +288,36 @@ def _pixels(contour: Contour, is_hole: bool) -> float:
     return float(cv2.contourArea(contour)) + (-1 if is_hole else 1) * len(contour) / 2.0 + 1.0
 
 
-# cell corners in turn from the upper left: bits 1, 2, 4, 8; sides: 0 top, 1 right, 2 bottom, 3 left. Material (dark) lies on the left of each
+# cell corners in turn from the upper left: bits 1, 2, 4, 8; sides: 0 top, 1 right, 2 bottom, 3 left. Material (dark)
+# lies on the left of each
 # step as seen with y upwards.
 _STEPS: dict[int, tuple[tuple[int, int], ...]] = {
-    1: ((0, 3),), 2: ((1, 0),), 3: ((1, 3),), 4: ((2, 1),), 6: ((2, 0),), 7: ((2, 3),), 8: ((3, 2),), 9: ((0, 2),), 11: ((1, 2),), 12: ((3, 1),),
-    13: ((0, 1),), 14: ((3, 0),),
-}  # fmt: skip
+    1: ((0, 3),),
+    2: ((1, 0),),
+    3: ((1, 3),),
+    4: ((2, 1),),
+    6: ((2, 0),),
+    7: ((2, 3),),
+    8: ((3, 2),),
+    9: ((0, 2),),
+    11: ((1, 2),),
+    12: ((3, 1),),
+    13: ((0, 1),),
+    14: ((3, 0),),
+}
 
 
 def _followed(grey: Grey, cells: IntArray, level: float, height: int) -> list[FloatArray]:
-    """Marching squares over the cells named by their upper left pixel; sides are numbered, and each is left by one step."""
+    """Marching squares over the cells named by their upper left pixel; sides are numbered, and each is left by one
+    step."""
     wide = grey.shape[1]
     flat = grey.ravel()
-    a, b, c, d = flat[cells] < level, flat[cells + 1] < level, flat[cells + wide + 1] < level, flat[cells + wide] < level
+    a, b, c, d = (
+        flat[cells] < level,
+        flat[cells + 1] < level,
+        flat[cells + wide + 1] < level,
+        flat[cells + wide] < level,
+    )
     case = a * 1 + b * 2 + c * 4 + d * 8
     start: list[IntArray] = []
     end: list[IntArray] = []

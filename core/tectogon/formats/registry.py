@@ -24,7 +24,8 @@ from tectogon.units import mm_per_unit
 
 @dataclass(frozen=True, kw_only=True)
 class FileFormat:
-    """One format: its name, its endings, whether it is written, and for those that are read their marks and reader ("module.function")."""
+    """One format: its name, its endings, whether it is written, and for those that are read their marks and reader
+    ("module.function")."""
 
     name: str
     endings: tuple[str, ...]
@@ -50,12 +51,34 @@ class FileFormat:
 FORMATS: tuple[FileFormat, ...] = (
     FileFormat(name="DXF", endings=(".dxf",), writes=True, looks_like=signatures.is_dxf, reader="dxf.read"),
     FileFormat(name="DWG", endings=(".dwg",), looks_like=signatures.is_dwg, reader="dwg.read"),
-    FileFormat(name="SVG", endings=(".svg", ".svgz"), writes=True, looks_like=signatures.is_svg, reader="svg.read", apart=True),
+    FileFormat(
+        name="SVG", endings=(".svg", ".svgz"), writes=True, looks_like=signatures.is_svg, reader="svg.read", apart=True
+    ),
     FileFormat(name="PDF", endings=(".pdf",), looks_like=signatures.is_pdf, reader="pdf.read", apart=True),
-    FileFormat(name="Gerber", endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"), looks_like=signatures.is_gerber, reader="gerber.read", apart=True),
-    FileFormat(name="drill", endings=(".drl", ".xln"), looks_like=signatures.is_drill, reader="gerber.read_drill", apart=True),
-    FileFormat(name="picture", endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"), looks_like=signatures.is_picture, reader="picture.read", apart=True),
-    FileFormat(name="coordinates", endings=(".dat", ".txt", ".csv", ".xyz"), writes=True, looks_like=signatures.is_coordinates, reader="coordinates.read"),
+    FileFormat(
+        name="Gerber",
+        endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"),
+        looks_like=signatures.is_gerber,
+        reader="gerber.read",
+        apart=True,
+    ),
+    FileFormat(
+        name="drill", endings=(".drl", ".xln"), looks_like=signatures.is_drill, reader="gerber.read_drill", apart=True
+    ),
+    FileFormat(
+        name="picture",
+        endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"),
+        looks_like=signatures.is_picture,
+        reader="picture.read",
+        apart=True,
+    ),
+    FileFormat(
+        name="coordinates",
+        endings=(".dat", ".txt", ".csv", ".xyz"),
+        writes=True,
+        looks_like=signatures.is_coordinates,
+        reader="coordinates.read",
+    ),
     FileFormat(name="STEP", endings=(".step", ".stp"), writes=True),
     FileFormat(name="STL", endings=(".stl",), writes=True),
     FileFormat(name="3MF", endings=(".3mf",), writes=True),
@@ -68,7 +91,9 @@ def format_of(head: bytes) -> FileFormat | None:
     return next((f for f in FORMATS if f.looks_like is not None and f.looks_like(head)), None)
 
 
-def read_drawing(path: Path, options: ReadOptions | None = None, limits: ReadLimits | None = None, *, called: str | None = None) -> ReadResult:
+def read_drawing(
+    path: Path, options: ReadOptions | None = None, limits: ReadLimits | None = None, *, called: str | None = None
+) -> ReadResult:
     """Read any known file. Raises UnreadableFile, UnsupportedFile or OverLimit with a sentence naming the file.
 
     `called` is what people call the file where it is kept under another name.
@@ -95,8 +120,14 @@ def _read(path: Path, options: ReadOptions, limits: ReadLimits) -> ReadResult:
     found = format_of(head)
     if found is None:
         readable = ", ".join(f.name for f in FORMATS if f.reads)
-        raise UnsupportedFile(f"{path.name} is not a drawing that can be read here, whatever its name says; kinds that are read: {readable}.")
-    with _no_collecting(), within(SECONDS + SECONDS_A_MEGABYTE * size / 1e6, f"{path.name} takes too long to read; split it."):
+        raise UnsupportedFile(
+            f"{path.name} is not a drawing that can be read here, whatever its name says; kinds that are read:"
+            f" {readable}."
+        )
+    with (
+        _no_collecting(),
+        within(SECONDS + SECONDS_A_MEGABYTE * size / 1e6, f"{path.name} takes too long to read; split it."),
+    ):
         result = _sensibly(found, path, limits, options)
     return replace(result, linework=sensible(result.linework), declared_unit=_possible(result.declared_unit))
 
@@ -110,12 +141,16 @@ def _sensibly(found: FileFormat, path: Path, limits: ReadLimits, options: ReadOp
     except Exception:
         if os.environ.get("TECTOGON_STRICT"):
             raise
-        raise UnreadableFile(f"{path.name} starts like a {found.name} file, but holds something that can't be made sense of; it is damaged. Ask for it once more.") from None
+        raise UnreadableFile(
+            f"{path.name} starts like a {found.name} file, but holds something that can't be made sense of; it is"
+            " damaged. Ask for it once more."
+        ) from None
 
 
 @contextmanager
 def _no_collecting() -> Iterator[None]:
-    """A large drawing is millions of small objects, none of them garbage: looking for some takes a third of the time."""
+    """A large drawing is millions of small objects, none of them garbage: looking for some takes a third of the
+    time."""
     collecting = gc.isenabled()
     gc.disable()
     try:

@@ -26,13 +26,17 @@ class ReadOptions(BaseModel):
     """How a file is to be read, where its format leaves a choice. Each format heeds those that concern it.
 
     strokes: what a stroked shape with no fill gives, its centre line or its inked outline (SVG, PDF).
-    page: the page, from 1 (PDF, TIFF).  region: x, y, width and height of the part to take, in file units (PDF) or pixels (pictures).
+    page: the page, from 1 (PDF, TIFF).  region: x, y, width and height of the part to take, in file units (PDF) or
+    pixels (pictures).
     polygon: corners (x, y) of the part to take, in pixels from the lower left (pictures).
     drawing_scale: size on the part over size on the page; 2 for a drawing at 1:2 (PDF).
-    ends: how a run of points that ends near where it began is closed; curve: what goes through points; deviation_mm: how far a
+    ends: how a run of points that ends near where it began is closed; curve: what goes through points; deviation_mm:
+    how far a
     fitted spline may pass from them (coordinate tables).
-    invert: light is material; contrast: how far grey values are spread about the middle; threshold: grey value 0..255 that parts dark from light, or none to have it found; colour: "#rrggbb" that
-    is material, with tolerance 0..255; speckle: smallest spot kept, in pixels; smooth: largest deviation of the fitted outline, in pixels.
+    invert: light is material; contrast: how far grey values are spread about the middle; threshold: grey value 0..255
+    that parts dark from light, or none to have it found; colour: "#rrggbb" that
+    is material, with tolerance 0..255; speckle: smallest spot kept, in pixels; smooth: largest deviation of the fitted
+    outline, in pixels.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -56,7 +60,8 @@ class ReadOptions(BaseModel):
 
 @dataclass(frozen=True, kw_only=True)
 class CurveSet:
-    """A run of points of a coordinate table as it was understood. trailing_edge: sharp, blunt or open; dropped: lines not taken."""
+    """A run of points of a coordinate table as it was understood. trailing_edge: sharp, blunt or open; dropped: lines
+    not taken."""
 
     name: str
     points: int
@@ -72,7 +77,8 @@ class CurveSet:
 class ReadResult:
     """A file as read: the linework in file units, the format's name and version, and what the file says of its unit.
 
-    declared_unit: a name, or a number of mm as text, or None.  kind_says: a remark of the format itself on its unit, for the evidence.
+    declared_unit: a name, or a number of mm as text, or None.  kind_says: a remark of the format itself on its unit,
+    for the evidence.
     curve_sets: what a coordinate table holds.  pages: how many pages there are to choose from.
     """
 

@@ -1,4 +1,5 @@
-"""What no format may give: curves whose numbers are not finite or leave no digits for a part, and curves of no length."""
+"""What no format may give: curves whose numbers are not finite or leave no digits for a part, and curves of no
+length."""
 
 from __future__ import annotations
 
@@ -23,7 +24,12 @@ def sensible(linework: Linework) -> Linework:
         fine = np.asarray((np.abs(table.data) < _FARTHEST).all(axis=1))
         for row in table.rows_of(SPLINE):
             fine[row] = bool((np.abs(table.splines[int(table.data[row, 0])].poles) < _FARTHEST).all())
-        point = fine & (table.kind == LINE) & (table.data[:, 0] == table.data[:, 2]) & (table.data[:, 1] == table.data[:, 3])
+        point = (
+            fine
+            & (table.kind == LINE)
+            & (table.data[:, 0] == table.data[:, 2])
+            & (table.data[:, 1] == table.data[:, 3])
+        )
     wild = ~fine
     if not wild.any() and not point.any():
         return linework
@@ -38,7 +44,8 @@ def sensible(linework: Linework) -> Linework:
         notes.append(
             Note(
                 "out_of_range",
-                f"{int(wild.sum())} curves have coordinates that are not numbers or beyond 10,000,000,000 and were left out; the first is entity {first[0]}.",
+                f"{int(wild.sum())} curves have coordinates that are not numbers or beyond 10,000,000,000 and were left"
+                f" out; the first is entity {first[0]}.",
                 Place(first),
             )
         )

@@ -1,4 +1,5 @@
-"""What the first bytes of a file say it is; the file's name is never asked. Without any of the libraries that read it."""
+"""What the first bytes of a file say it is; the file's name is never asked. Without any of the libraries that read
+it."""
 
 from __future__ import annotations
 
@@ -61,7 +62,8 @@ def is_coordinates(head: bytes) -> bool:
 
 
 def is_row(line: str) -> bool:
-    """Whether a line holds two or more numbers and nothing else. Without a pattern: one that tells numbers apart can be made to try for ever.
+    """Whether a line holds two or more numbers and nothing else. Without a pattern: one that tells numbers apart can be
+    made to try for ever.
 
     >>> is_row("1.0, 2e-3;"), is_row("12 3 ab"), is_row("1" * 200)
     (True, False, False)

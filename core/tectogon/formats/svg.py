@@ -1,7 +1,10 @@
-"""SVG: shapes, paths, groups, `use`, style by attribute, `style` and CSS classes; Bézier curves stay splines, arcs arcs.
+"""SVG: shapes, paths, groups, `use`, style by attribute, `style` and CSS classes; Bézier curves stay splines, arcs
+arcs.
 
-The tree is read by a parser that refuses entities which refer to anything outside; nothing is ever fetched. `use` is counted before it
-is laid out. Path data is parsed by svg_path.py. Lengths come out in the drawing's own user units, y upwards from the page's lower edge.
+The tree is read by a parser that refuses entities which refer to anything outside; nothing is ever fetched. `use` is
+counted before it
+is laid out. Path data is parsed by svg_path.py. Lengths come out in the drawing's own user units, y upwards from the
+page's lower edge.
 """
 
 from __future__ import annotations
@@ -39,20 +42,70 @@ _MAX_NUMBERS = 3_000_000
 _MOST_STYLE, _MOST_RULES = 1_000_000, 20_000
 _LARGEST_UNPACKED = 100_000_000
 _NUMBER = re.compile(r"[-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+")
-_LENGTH = re.compile(r"\s*+([-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+)\s*+(px|mm|cm|in|pt|pc|em|ex|%|q|)\s*+$", re.IGNORECASE)
-_PX = {"": 1.0, "px": 1.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "pt": 96 / 72, "pc": 16.0, "em": 16.0, "ex": 8.0, "q": 96 / 101.6}
+_LENGTH = re.compile(
+    r"\s*+([-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+)\s*+(px|mm|cm|in|pt|pc|em|ex|%|q|)\s*+$", re.IGNORECASE
+)
+_PX = {
+    "": 1.0,
+    "px": 1.0,
+    "mm": 96 / 25.4,
+    "cm": 96 / 2.54,
+    "in": 96.0,
+    "pt": 96 / 72,
+    "pc": 16.0,
+    "em": 16.0,
+    "ex": 8.0,
+    "q": 96 / 101.6,
+}
 _PLAIN_ENTITY = re.compile(r"<!ENTITY\s+([\w.-]+)\s+(?:\"([^\"&%<]{0,500})\"|'([^'&%<]{0,500})')\s*>")
 _INHERITED = (
-    "fill", "stroke", "stroke-width", "fill-rule", "stroke-linejoin", "stroke-linecap", "stroke-miterlimit", "stroke-dasharray",
-    "visibility", "color", "fill-opacity", "stroke-opacity", "font-size",
-)  # fmt: skip
+    "fill",
+    "stroke",
+    "stroke-width",
+    "fill-rule",
+    "stroke-linejoin",
+    "stroke-linecap",
+    "stroke-miterlimit",
+    "stroke-dasharray",
+    "visibility",
+    "color",
+    "fill-opacity",
+    "stroke-opacity",
+    "font-size",
+)
 _OWN = ("display", "opacity", "clip-path", "mask", "filter", "transform")
-_NOT_DRAWN = {"defs", "symbol", "clippath", "mask", "pattern", "marker", "metadata", "title", "desc", "style", "script", "filter", "namedview", "lineargradient", "radialgradient"}  # fmt: skip
+_NOT_DRAWN = {
+    "defs",
+    "symbol",
+    "clippath",
+    "mask",
+    "pattern",
+    "marker",
+    "metadata",
+    "title",
+    "desc",
+    "style",
+    "script",
+    "filter",
+    "namedview",
+    "lineargradient",
+    "radialgradient",
+}
 _SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
 _DEFAULTS = {
-    "fill": "black", "stroke": "none", "stroke-width": "1", "fill-rule": "nonzero", "stroke-linejoin": "miter", "stroke-linecap": "butt",
-    "stroke-miterlimit": "4", "stroke-dasharray": "none", "visibility": "visible", "color": "black", "fill-opacity": "1", "stroke-opacity": "1",
-}  # fmt: skip
+    "fill": "black",
+    "stroke": "none",
+    "stroke-width": "1",
+    "fill-rule": "nonzero",
+    "stroke-linejoin": "miter",
+    "stroke-linecap": "butt",
+    "stroke-miterlimit": "4",
+    "stroke-dasharray": "none",
+    "visibility": "visible",
+    "color": "black",
+    "fill-opacity": "1",
+    "stroke-opacity": "1",
+}
 
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
@@ -63,7 +116,13 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     reader = _Reader(root, limits, path.name)
     reader.walk()
     linework = reader.art.linework(outlines=options.strokes == "outline")
-    return ReadResult(linework=linework, format="SVG", version=root.get("version", "1.1")[:10], declared_unit=reader.page.declared, kind_says=reader.page.says)
+    return ReadResult(
+        linework=linework,
+        format="SVG",
+        version=root.get("version", "1.1")[:10],
+        declared_unit=reader.page.declared,
+        kind_says=reader.page.says,
+    )
 
 
 def _tree(path: Path, limits: ReadLimits) -> Element:
@@ -80,12 +139,15 @@ def _tree(path: Path, limits: ReadLimits) -> Element:
         return root
     except DefusedXmlException:
         raise UnreadableFile(
-            f"{path.name} defines XML entities or refers to things outside of itself; such a file is not opened. Save it again as plain SVG."
+            f"{path.name} defines XML entities or refers to things outside of itself; such a file is not opened. Save"
+            " it again as plain SVG."
         ) from None
     except (ParseError, ValueError, LookupError) as problem:
         place = getattr(problem, "position", None)
         where = f" at line {place[0]}" if place else ""
-        raise UnreadableFile(f"{path.name} breaks off or is damaged{where}: it is not well-formed XML. Ask for it once more.") from None
+        raise UnreadableFile(
+            f"{path.name} breaks off or is damaged{where}: it is not well-formed XML. Ask for it once more."
+        ) from None
 
 
 def _unpacked(data: bytes, name: str) -> bytes:
@@ -106,7 +168,10 @@ def _with_plain_entities(data: bytes, name: str) -> Element:
     text = data.decode("utf-8", "replace")
     plain = {m[1]: m[2] or m[3] or "" for m in _PLAIN_ENTITY.finditer(text)}
     if len(plain) != text.count("<!ENTITY") or len(plain) > 100:
-        raise UnreadableFile(f"{name} defines XML entities or refers to things outside of itself; such a file is not opened. Save it again as plain SVG.")
+        raise UnreadableFile(
+            f"{name} defines XML entities or refers to things outside of itself; such a file is not opened. Save it"
+            " again as plain SVG."
+        )
     begin = text.find("<!DOCTYPE")
     end = text.find("]", begin)
     close = text.find(">", end)
@@ -180,9 +245,13 @@ class _Reader:
             if key in counts:
                 return counts[key]
             if key in open_now:
-                raise UnreadableFile(f"{self.name}: “{element.get('id', '')[:60]}” uses itself; such a drawing has no end.")
+                raise UnreadableFile(
+                    f"{self.name}: “{element.get('id', '')[:60]}” uses itself; such a drawing has no end."
+                )
             if depth > _MAX_DEPTH:
-                raise OverLimit(f"{self.name} nests groups deeper than {_MAX_DEPTH}; open some of them and save it again.")
+                raise OverLimit(
+                    f"{self.name} nests groups deeper than {_MAX_DEPTH}; open some of them and save it again."
+                )
             open_now.add(key)
             total = 1.0
             if _tag(element) == "use" and (target := self._target(element)) is not None:
@@ -195,7 +264,10 @@ class _Reader:
 
         total = count(self.root, 0)
         if total > self.limits.max_entities:
-            raise OverLimit(f"{self.name} draws {total:.3g} shapes once every `use` is laid out; up to {self.limits.max_entities:,} are taken.")
+            raise OverLimit(
+                f"{self.name} draws {total:.3g} shapes once every `use` is laid out; up to {self.limits.max_entities:,}"
+                " are taken."
+            )
 
     def _target(self, element: Element) -> Element | None:
         href = next((value for key, value in element.attrib.items() if key.rsplit("}", 1)[-1] == "href"), "")
@@ -207,9 +279,21 @@ class _Reader:
         self._children(self.root, self._styled(self.root, state))
         if self.art.skipped.get("text"):
             n = self.art.skipped["text"]
-            self.art.notes.append(Note("text_without_outline", f"{n} text{'s have' if n > 1 else ' has'} no outline and can't become part of a profile; turn text into paths in the drawing and save it again."))  # fmt: skip
+            self.art.notes.append(
+                Note(
+                    "text_without_outline",
+                    f"{n} text{'s have' if n > 1 else ' has'} no outline and can't become part of a profile; turn text"
+                    " into paths in the drawing and save it again.",
+                )
+            )
         if self.art.skipped.get("clip path"):
-            self.art.notes.append(Note("clip_path", f"{self.art.skipped['clip path']} shapes are clipped; the clip is not applied, so more of them is shown than the page shows."))  # fmt: skip
+            self.art.notes.append(
+                Note(
+                    "clip_path",
+                    f"{self.art.skipped['clip path']} shapes are clipped; the clip is not applied, so more of them is"
+                    " shown than the page shows.",
+                )
+            )
 
     def _children(self, element: Element, state: _State) -> None:
         for number, child in enumerate(element):
@@ -250,7 +334,9 @@ class _Reader:
         inner = replace(state, matrix=affine.after(state.matrix, moved), depth=state.depth + 1)
         if _tag(target) == "symbol":
             view = _nested(target, self.page, element)
-            self._children(target, replace(self._styled(target, inner), matrix=affine.after(inner.matrix, view), path=f"{key}/"))
+            self._children(
+                target, replace(self._styled(target, inner), matrix=affine.after(inner.matrix, view), path=f"{key}/")
+            )
         else:
             self._one(target, _tag(target), replace(inner, path=f"{key}/"), f"{key}/{target.get('id', '')}")
 
@@ -280,7 +366,8 @@ class _Reader:
         return out if np.isfinite(out).all() else affine.IDENTITY
 
     def _own(self, element: Element) -> dict[str, str]:
-        """An element's own style: attributes, then rules of the sheet, then its style attribute, then what the sheet calls important."""
+        """An element's own style: attributes, then rules of the sheet, then its style attribute, then what the sheet
+        calls important."""
         out = {k: v.strip() for k, v in element.attrib.items() if k in _INHERITED or k in _OWN}
         said = self.sheet.says(element)
         for plain, _ in said:
@@ -317,14 +404,34 @@ class _Reader:
         if not chains:
             self.art.skipped[f"{tag} without length"] += 1
             return
-        pen = Pen(width * affine.scale_of(state.matrix), _JOINS.get(style["stroke-linejoin"], "miter"), _CAPS.get(style["stroke-linecap"], "butt"), max(1.0, _number(style["stroke-miterlimit"], 4.0))) if stroke else None  # fmt: skip
-        dashes = () if style["stroke-dasharray"] == "none" else tuple(float(x) for x in _NUMBER.findall(style["stroke-dasharray"]))
+        pen = (
+            Pen(
+                width * affine.scale_of(state.matrix),
+                _JOINS.get(style["stroke-linejoin"], "miter"),
+                _CAPS.get(style["stroke-linecap"], "butt"),
+                max(1.0, _number(style["stroke-miterlimit"], 4.0)),
+            )
+            if stroke
+            else None
+        )
+        dashes = (
+            ()
+            if style["stroke-dasharray"] == "none"
+            else tuple(float(x) for x in _NUMBER.findall(style["stroke-dasharray"]))
+        )
         rule = "evenodd" if style["fill-rule"] == "evenodd" else "nonzero"
         shown = fill or stroke or "#000000"
         self.art.add(
-            key, chains, state.matrix, layer=state.layer, colour=shown, fill=rule if fill else None, pen=pen,  # type: ignore[arg-type]
-            dashes=dashes if stroke and not fill and sum(dashes) > 0 else (), clear=fill in _PAPER,
-        )  # fmt: skip
+            key,
+            chains,
+            state.matrix,
+            layer=state.layer,
+            colour=shown,
+            fill=rule if fill else None,  # type: ignore[arg-type]
+            pen=pen,
+            dashes=dashes if stroke and not fill and sum(dashes) > 0 else (),
+            clear=fill in _PAPER,
+        )
 
     def _chains(self, element: Element, tag: str) -> list[list[Curve]]:
         get = element.get
@@ -343,7 +450,9 @@ class _Reader:
             round_y = get("ry") not in (None, "auto")
             rx = across("rx") if round_x else along("ry") if round_y else 0.0
             ry = along("ry") if round_y else rx
-            return [_rectangle(across("x"), along("y"), w, h, min(rx, w / 2), min(ry, h / 2))] if w > 0 and h > 0 else []
+            return (
+                [_rectangle(across("x"), along("y"), w, h, min(rx, w / 2), min(ry, h / 2))] if w > 0 and h > 0 else []
+            )
         if tag in ("circle", "ellipse"):
             rx, ry = (across("r"), across("r")) if tag == "circle" else (across("rx"), along("ry"))
             return [[ellipse_by_axes(across("cx"), along("cy"), rx, ry, 0.0, 0.0, TURN)]] if rx > 0 and ry > 0 else []
@@ -393,8 +502,18 @@ def _rectangle(x: float, y: float, w: float, h: float, rx: float, ry: float) -> 
         return _lines([(x, y), (x + w, y), (x + w, y + h), (x, y + h), (x, y)])
     out: list[Curve] = []
     quarter = math.pi / 2
-    corners = ((x + w - rx, y + ry, -quarter), (x + w - rx, y + h - ry, 0.0), (x + rx, y + h - ry, quarter), (x + rx, y + ry, 2 * quarter))
-    sides = (((x + rx, y), (x + w - rx, y)), ((x + w, y + ry), (x + w, y + h - ry)), ((x + w - rx, y + h), (x + rx, y + h)), ((x, y + h - ry), (x, y + ry)))
+    corners = (
+        (x + w - rx, y + ry, -quarter),
+        (x + w - rx, y + h - ry, 0.0),
+        (x + rx, y + h - ry, quarter),
+        (x + rx, y + ry, 2 * quarter),
+    )
+    sides = (
+        ((x + rx, y), (x + w - rx, y)),
+        ((x + w, y + ry), (x + w, y + h - ry)),
+        ((x + w - rx, y + h), (x + rx, y + h)),
+        ((x, y + h - ry), (x, y + ry)),
+    )
     for side, (cx, cy, start) in zip(sides, corners, strict=True):
         out += _lines(list(side))
         out.append(ellipse_by_axes(cx, cy, rx, ry, 0.0, start, quarter))
@@ -408,7 +527,8 @@ _Payload = tuple[tuple[int, int, int], int, None, tuple[dict[str, str], dict[str
 
 
 class _Sheet:
-    """The rules of the style elements: what they say of an element, plain declarations and important ones, the strongest last."""
+    """The rules of the style elements: what they say of an element, plain declarations and important ones, the
+    strongest last."""
 
     def __init__(self, root: Element) -> None:
         self.matcher: Any = None
@@ -416,14 +536,25 @@ class _Sheet:
         texts = ["".join(e.itertext())[:_MOST_STYLE] for e in root.iter() if _tag(e) == "style"]
         if any(text.strip() for text in texts):
             self.matcher = cssselect2.Matcher()
-            self.wrapped = {id(w.etree_element): w for w in cssselect2.ElementWrapper.from_xml_root(root).iter_subtree()}
-        for rule in [rule for text in texts for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True)][:_MOST_RULES]:
+            self.wrapped = {
+                id(w.etree_element): w for w in cssselect2.ElementWrapper.from_xml_root(root).iter_subtree()
+            }
+        for rule in [
+            rule for text in texts for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True)
+        ][:_MOST_RULES]:
             if rule.type == "qualified-rule":
                 self._add(rule)
 
     def _add(self, rule: Any) -> None:
-        declared = [d for d in tinycss2.parse_declaration_list(rule.content, skip_comments=True, skip_whitespace=True) if d.type == "declaration"]
-        plain, important = ({d.lower_name: tinycss2.serialize(d.value).strip() for d in declared if d.important == strong} for strong in (False, True))
+        declared = [
+            d
+            for d in tinycss2.parse_declaration_list(rule.content, skip_comments=True, skip_whitespace=True)
+            if d.type == "declaration"
+        ]
+        plain, important = (
+            {d.lower_name: tinycss2.serialize(d.value).strip() for d in declared if d.important == strong}
+            for strong in (False, True)
+        )
         with contextlib.suppress(cssselect2.SelectorError):  # one that is not understood says nothing of anything
             for selector in cssselect2.compile_selector_list(rule.prelude):
                 if selector.pseudo_element is None:
@@ -529,9 +660,14 @@ def _page_of(root: Element) -> _Page:
 
 
 def _nested(element: Element, page: _Page, user: Element | None = None) -> FloatArray:
-    """The matrix of a nested svg or a used symbol: its place, and its viewBox fitted into its size (xMidYMid meet unless told otherwise)."""
+    """The matrix of a nested svg or a used symbol: its place, and its viewBox fitted into its size (xMidYMid meet
+    unless told otherwise)."""
     asked = user if user is not None else element
-    move = affine.IDENTITY if user is not None else affine.moved(_px(element.get("x"), page.width), _px(element.get("y"), page.height))
+    move = (
+        affine.IDENTITY
+        if user is not None
+        else affine.moved(_px(element.get("x"), page.width), _px(element.get("y"), page.height))
+    )
     box = _view_box(element)
     if box is None:
         return move
@@ -549,4 +685,6 @@ def _nested(element: Element, page: _Page, user: Element | None = None) -> Float
     slack_x, slack_y = fx * w - scale * w, fy * h - scale * h
     share = {"min": 0.0, "mid": 0.5, "max": 1.0}
     dx, dy = slack_x * share.get(fit[0][1:4].lower(), 0.5), slack_y * share.get(fit[0][5:8].lower(), 0.5)
-    return affine.after(move, affine.after(affine.moved(dx, dy), affine.after(affine.scaled(scale), affine.moved(-x, -y))))
+    return affine.after(
+        move, affine.after(affine.moved(dx, dy), affine.after(affine.scaled(scale), affine.moved(-x, -y)))
+    )

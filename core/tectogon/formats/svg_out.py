@@ -1,4 +1,5 @@
-"""Linework as SVG in millimetres, y turned downwards: lines, arcs and Béziers; splines become cubic Béziers within a stated distance."""
+"""Linework as SVG in millimetres, y turned downwards: lines, arcs and Béziers; splines become cubic Béziers within a
+stated distance."""
 
 from __future__ import annotations
 
@@ -28,8 +29,14 @@ def linework_as_svg(linework: Linework) -> bytes:
     wide, high = x1 - x0 + 2 * _MARGIN, y1 - y0 + 2 * _MARGIN
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide:.9g}mm" height="{high:.9g}mm" viewBox="0 0 {wide:.9g} {high:.9g}">',
-        f'<g transform="translate({_MARGIN - x0:.12g} {y1 + _MARGIN:.12g}) scale(1 -1)" fill="none" stroke="#000000" stroke-width="0.25">',
+        (
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide:.9g}mm" height="{high:.9g}mm" viewBox="0 0'
+            f' {wide:.9g} {high:.9g}">'
+        ),
+        (
+            f'<g transform="translate({_MARGIN - x0:.12g} {y1 + _MARGIN:.12g}) scale(1 -1)" fill="none"'
+            ' stroke="#000000" stroke-width="0.25">'
+        ),
     ]
     for number in np.unique(linework.layer_of).tolist():
         table = linework.table.take(linework.layer_of == number)
@@ -70,7 +77,8 @@ def _segments(curve: Curve, against: bool, ends: np.ndarray) -> list[str]:
 
 
 def _cubics(spline: Spline, against: bool) -> list[tuple[np.ndarray, np.ndarray, np.ndarray]]:
-    """Cubic Béziers: the spans themselves where they are cubic or less, else Hermite pieces halved until they are close enough."""
+    """Cubic Béziers: the spans themselves where they are cubic or less, else Hermite pieces halved until they are close
+    enough."""
     if against:
         spline = spline.reversed()
     out = []

@@ -1,6 +1,7 @@
 """Path data of SVG: every command, to lines, Bézier curves as splines, and true arcs.
 
-Broken data is drawn up to the fault, as SVG 2 asks (section 9.5.4). Arc parameters from the end points after SVG 2, appendix B.2.4.
+Broken data is drawn up to the fault, as SVG 2 asks (section 9.5.4). Arc parameters from the end points after SVG 2,
+appendix B.2.4.
 Tried first and dropped: a library's path objects, three times as slow on 20,000 curves.
 """
 
@@ -14,7 +15,9 @@ import numpy as np
 
 from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
 
-_TOKEN = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])|([-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+)|([\s,]+)|(.)", re.DOTALL)
+_TOKEN = re.compile(
+    r"([MmZzLlHhVvCcSsQqTtAa])|([-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+)|([\s,]+)|(.)", re.DOTALL
+)
 _WANTS = {"m": 2, "l": 2, "h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "t": 2, "a": 7, "z": 0}
 _FLAGS = re.compile(r"[\s,]*+([01])")
 
@@ -33,7 +36,8 @@ class _Broken(Exception):
 
 
 def parse_path(d: str) -> PathData:
-    """The curves of a `d` attribute. A subpath that is closed by z ends in a line back to its start, if it is not there yet."""
+    """The curves of a `d` attribute. A subpath that is closed by z ends in a line back to its start, if it is not there
+    yet."""
     out = PathData()
     pen = _Pen(out.chains)
     try:
@@ -88,7 +92,8 @@ def _arcs_spaced(d: str) -> str:
 
 
 class _Pen:
-    """Draws commands; keeps the current point, the start of the subpath, and the last control point for the smooth commands."""
+    """Draws commands; keeps the current point, the start of the subpath, and the last control point for the smooth
+    commands."""
 
     def __init__(self, chains: list[list[Curve]]) -> None:
         self.chains = chains
@@ -190,8 +195,11 @@ class _Pen:
         self.before = "z"
 
 
-def arc_by_ends(x0: float, y0: float, x1: float, y1: float, rx: float, ry: float, turn: float, large: bool, positive: bool) -> Curve | None:
-    """The arc between two points on an ellipse with half-axes rx, ry turned by `turn`; a line where a half-axis is 0, None without length."""
+def arc_by_ends(
+    x0: float, y0: float, x1: float, y1: float, rx: float, ry: float, turn: float, large: bool, positive: bool
+) -> Curve | None:
+    """The arc between two points on an ellipse with half-axes rx, ry turned by `turn`; a line where a half-axis is 0,
+    None without length."""
     if x0 == x1 and y0 == y1:
         return None
     rx, ry = abs(rx), abs(ry)
@@ -217,7 +225,8 @@ def arc_by_ends(x0: float, y0: float, x1: float, y1: float, rx: float, ry: float
 
 
 def ellipse_by_axes(cx: float, cy: float, rx: float, ry: float, turn: float, start: float, sweep: float) -> Curve:
-    """An arc of an ellipse whose first half-axis rx is turned by `turn`; parameters in radians from that axis. A circle's arc where rx = ry."""
+    """An arc of an ellipse whose first half-axis rx is turned by `turn`; parameters in radians from that axis. A
+    circle's arc where rx = ry."""
     if abs(rx - ry) <= 1e-12 * max(rx, ry):
         return Arc(cx, cy, rx, start + turn, sweep)
     if rx >= ry:

@@ -1,4 +1,5 @@
-"""The drawing as it came in: curves with their layers, line types and colours, and everything beside them that is not geometry.
+"""The drawing as it came in: curves with their layers, line types and colours, and everything beside them that is not
+geometry.
 
 Glossary
     linework: the curves of one drawing, in millimetres.

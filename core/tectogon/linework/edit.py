@@ -38,7 +38,8 @@ def replaced(linework: Linework, rows: IntArray, table: CurveTable, source: IntA
 
 
 def added(linework: Linework, table: CurveTable, ids: tuple[str, ...], *, like: int | None = None) -> Linework:
-    """Linework with more curves of these ids, on the layer and in the style of the curve `like`, or on a layer "drawn"."""
+    """Linework with more curves of these ids, on the layer and in the style of the curve `like`, or on a layer
+    "drawn"."""
     count = len(table)
     layers, linetypes, colours = linework.layers, linework.linetypes, linework.colours
     if like is None:
@@ -50,7 +51,11 @@ def added(linework: Linework, table: CurveTable, ids: tuple[str, ...], *, like: 
             linetypes = (*linetypes, LineType("CONTINUOUS"))
         if "#000000" not in colours:
             colours = (*colours, "#000000")
-        style = ([layer.name for layer in layers].index("drawn"), len(linetypes) - 1 if plain is None else plain, colours.index("#000000"))
+        style = (
+            [layer.name for layer in layers].index("drawn"),
+            len(linetypes) - 1 if plain is None else plain,
+            colours.index("#000000"),
+        )
     else:
         style = (int(linework.layer_of[like]), int(linework.linetype_of[like]), int(linework.colour_of[like]))
     return replace(

@@ -33,10 +33,13 @@ class UnitEvidence:
 
 
 def weigh_unit(linework: Linework, declared: str | None, says: str = "") -> UnitEvidence:
-    """Evidence for the unit of linework that is still in file units. Without any, millimetres are proposed and called unsure.
+    """Evidence for the unit of linework that is still in file units. Without any, millimetres are proposed and called
+    unsure.
 
-    `declared` is a unit's name or a number of mm as text; `says` is what the format itself has to say of it. Pixels are never sure.
-    Two or more stated sizes that differ from the drawn lengths by one factor decide: it is another unit, or the scale of the drawing.
+    `declared` is a unit's name or a number of mm as text; `says` is what the format itself has to say of it. Pixels are
+    never sure.
+    Two or more stated sizes that differ from the drawn lengths by one factor decide: it is another unit, or the scale
+    of the drawing.
     """
     facts: list[Fact] = []
     proposed = declared or "mm"
@@ -52,12 +55,25 @@ def weigh_unit(linework: Linework, declared: str | None, says: str = "") -> Unit
         facts.append(Fact("The file does not say its unit", "header", False))
     if scale is not None and read is not None:
         ratio, agreeing, total = scale
-        words = "equal the drawn lengths" if abs(ratio - 1.0) < _SNUG else f"are {show_number(ratio, 4)} times the drawn lengths"
-        facts.append(Fact(f"{agreeing} of {total} stated sizes {words}{read.words}", read.rests_on, read.unit == proposed))
+        words = (
+            "equal the drawn lengths"
+            if abs(ratio - 1.0) < _SNUG
+            else f"are {show_number(ratio, 4)} times the drawn lengths"
+        )
+        facts.append(
+            Fact(f"{agreeing} of {total} stated sizes {words}{read.words}", read.rests_on, read.unit == proposed)
+        )
         proposed = read.unit if overruled else proposed
     elif scale is not None:
         ratio, agreeing, total = scale
-        facts.append(Fact(f"{agreeing} of {total} stated sizes are {show_number(ratio, 4)} times the drawn lengths, which no unit or scale explains", "sizes", False))
+        facts.append(
+            Fact(
+                f"{agreeing} of {total} stated sizes are {show_number(ratio, 4)} times the drawn lengths, which no unit"
+                " or scale explains",
+                "sizes",
+                False,
+            )
+        )
     size = _size_fact(linework, proposed)
     if size:
         facts.append(size)
@@ -72,7 +88,8 @@ _FAR_OUT = 1e4
 
 
 def doubts(linework: Linework) -> list[Note]:
-    """What is hard to believe of linework in millimetres, with its place: extents out of all proportion, and single curves far from all others."""
+    """What is hard to believe of linework in millimetres, with its place: extents out of all proportion, and single
+    curves far from all others."""
     if not len(linework):
         return []
     size = linework.size
@@ -84,12 +101,27 @@ def doubts(linework: Linework) -> list[Note]:
     common = float(np.median(away))
     far = np.flatnonzero(away > _FAR_OUT * max(common, 1e-9)) if len(linework) >= _FEWEST else np.zeros(0, np.int64)
     if size > LARGEST_MM or 0 < size < SMALLEST_MM:
-        words = f"{size / 1e6:,.4g} km" if size >= 1e6 else f"{size / 1000:,.4g} m" if size >= 1000 else f"{size:.3g} mm"
+        words = (
+            f"{size / 1e6:,.4g} km" if size >= 1e6 else f"{size / 1000:,.4g} m" if size >= 1000 else f"{size:.3g} mm"
+        )
         where = f"; the curve furthest out is {linework.ids[int(away.argmax())]}" if size > LARGEST_MM else ""
-        out.append(Note("extents_absurd", f"The drawing would measure {words}: its unit, or some of its numbers, can hardly be right{where}.", Place((linework.ids[int(away.argmax())],))))
+        out.append(
+            Note(
+                "extents_absurd",
+                f"The drawing would measure {words}: its unit, or some of its numbers, can hardly be right{where}.",
+                Place((linework.ids[int(away.argmax())],)),
+            )
+        )
     elif len(far):
         keys = tuple(linework.ids[int(n)] for n in far[:20])
-        out.append(Note("far_away", f"{len(far)} {'curve lies' if len(far) == 1 else 'curves lie'} more than {_FAR_OUT:,.0f} times further out than most; the first is {keys[0]}.", Place(keys)))
+        out.append(
+            Note(
+                "far_away",
+                f"{len(far)} {'curve lies' if len(far) == 1 else 'curves lie'} more than {_FAR_OUT:,.0f} times further"
+                f" out than most; the first is {keys[0]}.",
+                Place(keys),
+            )
+        )
     return out
 
 
@@ -110,7 +142,8 @@ _STATED_IN = ("mm", "in", "m", "ft")
 
 
 def _reading(ratio: float, declared: str | None) -> _Reading | None:
-    """The likeliest meaning of stated / drawn: the same; sizes in another unit than the file; the file in another unit than it says; a scale."""
+    """The likeliest meaning of stated / drawn: the same; sizes in another unit than the file; the file in another unit
+    than it says; a scale."""
     unit = declared or "mm"
     if abs(ratio - 1.0) < _SNUG:
         return _Reading(unit, "", "1 : 1")
@@ -121,7 +154,11 @@ def _reading(ratio: float, declared: str | None) -> _Reading | None:
                 return _Reading(unit, f": they are stated in {UNIT_WORDS[other]}", f"in {other}")
     for other in _STATED_IN:
         if abs(ratio * here / MM_PER_UNIT[other] - 1.0) < _SNUG and MM_PER_UNIT[other] != here:
-            return _Reading(other, f": the numbers are {UNIT_WORDS[other]}, sizes stated in {UNIT_WORDS.get(unit, unit)}", f"in {other}")
+            return _Reading(
+                other,
+                f": the numbers are {UNIT_WORDS[other]}, sizes stated in {UNIT_WORDS.get(unit, unit)}",
+                f"in {other}",
+            )
     for scale in _SCALES:
         for factor, words in ((scale, f"1 : {show_number(scale, 1)}"), (1.0 / scale, f"{show_number(scale, 1)} : 1")):
             if abs(ratio / factor - 1.0) < _SNUG:
@@ -130,8 +167,11 @@ def _reading(ratio: float, declared: str | None) -> _Reading | None:
 
 
 def _stated_scale(linework: Linework) -> tuple[float, int, int] | None:
-    """The factor from drawn to stated lengths that most dimensions share: (factor, how many agree, how many there are)."""
-    pairs = [(s.stated, s.drawn_mm) for s in linework.stated if s.stated and s.drawn_mm and s.stated > 0 and s.drawn_mm > 0]
+    """The factor from drawn to stated lengths that most dimensions share: (factor, how many agree, how many there
+    are)."""
+    pairs = [
+        (s.stated, s.drawn_mm) for s in linework.stated if s.stated and s.drawn_mm and s.stated > 0 and s.drawn_mm > 0
+    ]
     if not pairs:
         return None
     ratios = np.sort(np.array([stated / drawn for stated, drawn in pairs]))
@@ -139,7 +179,11 @@ def _stated_scale(linework: Linework) -> tuple[float, int, int] | None:
     best = int(agreeing.argmax())
     close = ratios[np.abs(ratios / ratios[best] - 1.0) < _SNUG]
     middle = float(np.median(close))
-    return (middle, len(close), len(ratios)) if len(close) * 2 > len(ratios) else (float(np.median(ratios)), len(close), len(ratios))
+    return (
+        (middle, len(close), len(ratios))
+        if len(close) * 2 > len(ratios)
+        else (float(np.median(ratios)), len(close), len(ratios))
+    )
 
 
 def _size_fact(linework: Linework, unit: str) -> Fact | None:
@@ -154,7 +198,8 @@ def _size_fact(linework: Linework, unit: str) -> Fact | None:
 
 @dataclass(frozen=True)
 class Contradiction:
-    """A size that the drawing states and does not have: the text, what it states and what is drawn (both in mm of the drawing), and where."""
+    """A size that the drawing states and does not have: the text, what it states and what is drawn (both in mm of the
+    drawing), and where."""
 
     text: str
     stated: float
@@ -176,5 +221,12 @@ def contradictions(linework: Linework) -> list[Contradiction]:
         decimals = len(f"{stated:.6f}".rstrip("0").partition(".")[2])
         if abs(meant - drawn) > max(0.005 * drawn, 0.51 * 10.0**-decimals * scale):
             points = np.array(size.points)
-            out.append(Contradiction(size.text, meant, drawn, (float(points[:, 0].mean()), float(points[:, 1].mean())) if len(points) else None))
+            out.append(
+                Contradiction(
+                    size.text,
+                    meant,
+                    drawn,
+                    (float(points[:, 0].mean()), float(points[:, 1].mean())) if len(points) else None,
+                )
+            )
     return out

@@ -1,12 +1,14 @@
 """The ids of curves: where a curve comes from, built and taken apart in this one place.
 
-    s10:2F          the curve with handle 2F of the file that step 10 read (s10:2F.3 its third piece, s10:7A/2F inside the block placement 7A)
+    s10:2F          the curve with handle 2F of the file that step 10 read (s10:2F.3 its third piece, s10:7A/2F inside
+    the block placement 7A)
     m40:3           the third curve that step 40 drew
     m40:[s10:2F]2   the second curve that step 40 made from another
     s10:2F|2        the second piece into which a step cut a curve
     s10:2F~8c1f     a piece of a curve between two meetings, as profiles are made of (never an id of the drawing itself)
 
-An id says who made a curve, never its place in a list: a step before it that is switched off, or that gives one curve more, changes no other's.
+An id says who made a curve, never its place in a list: a step before it that is switched off, or that gives one curve
+more, changes no other's.
 Handles may hold any character but the four marks of this grammar, which are written as percent codes.
 """
 
@@ -42,7 +44,8 @@ def made(step: int, parent: str, number: int) -> str:
 
 
 def cut(key: str, number: int) -> str:
-    """The id of a piece that a step cut from a curve, or changed: the curve's own where there is only one (number 0)."""
+    """The id of a piece that a step cut from a curve, or changed: the curve's own where there is only one (number
+    0)."""
     return key if number == 0 else f"{key}|{number}"
 
 

@@ -16,7 +16,8 @@ from tectogon.errors import Note
 
 @dataclass(frozen=True)
 class LineType:
-    """A line type: its name and its dash pattern in mm of paper; positive a dash, negative a gap, 0 a dot. Empty is continuous."""
+    """A line type: its name and its dash pattern in mm of paper; positive a dash, negative a gap, 0 a dot. Empty is
+    continuous."""
 
     name: str
     pattern: tuple[float, ...] = ()
@@ -25,7 +26,9 @@ class LineType:
     def is_guide(self) -> bool:
         """Centre lines and phantom lines, by the trade's name or by a long-dash-dot pattern."""
         name = self.name.upper()
-        if any(word in name for word in ("CENTER", "CENTRE", "PHANTOM", "DASHDOT", "DIVIDE", "AXIS", "MITTEL", "CHAIN")):
+        if any(
+            word in name for word in ("CENTER", "CENTRE", "PHANTOM", "DASHDOT", "DIVIDE", "AXIS", "MITTEL", "CHAIN")
+        ):
             return True
         dashes = [p for p in self.pattern if p >= 0]
         return len(dashes) >= 2 and min(dashes) < 0.35 * max(dashes)
@@ -51,7 +54,8 @@ class Layer:
 
 @dataclass(frozen=True)
 class StatedSize:
-    """A dimension of the drawing: what it says, what it measures as drawn (mm), and the number it states, in file units."""
+    """A dimension of the drawing: what it says, what it measures as drawn (mm), and the number it states, in file
+    units."""
 
     text: str
     drawn_mm: float | None
@@ -72,7 +76,8 @@ class Written:
 
 @dataclass(frozen=True, eq=False)
 class Picture:
-    """A picture that lies under the linework: PNG or JPEG bytes, and the map (2, 3) from its unit square, origin lower left, to the sheet (mm)."""
+    """A picture that lies under the linework: PNG or JPEG bytes, and the map (2, 3) from its unit square, origin lower
+    left, to the sheet (mm)."""
 
     name: str
     data: bytes
@@ -86,7 +91,8 @@ class Mark:
     """What a file says of a single curve, by its id, that its shape on the sheet does not show. size in mm.
 
     off_plane: it rises by `size` out of the sheet's plane and is shown as seen from the top.
-    closed_flag: it is marked as closed and its ends are `size` apart.  open_flag: its ends are one and it is not marked as closed.
+    closed_flag: it is marked as closed and its ends are `size` apart.  open_flag: its ends are one and it is not marked
+    as closed.
     """
 
     curve: str
@@ -95,7 +101,8 @@ class Mark:
 
 
 _OUTLINES_DASHED = 0.85
-"""Where so much of the length is dashed, dashes are how a drawing draws its outlines; in a view with many hidden edges more than half may be."""
+"""Where so much of the length is dashed, dashes are how a drawing draws its outlines; in a view with many hidden edges
+more than half may be."""
 
 
 def _no_rows() -> IntArray:
@@ -121,7 +128,8 @@ class Linework:
     skipped: tuple[tuple[str, int], ...] = ()
     notes: tuple[Note, ...] = ()
     in_block: IntArray = field(default_factory=_no_rows)
-    """The block whose placement each curve came with, as a number into `blocks`, -1 for none; empty where the format has no blocks."""
+    """The block whose placement each curve came with, as a number into `blocks`, -1 for none; empty where the format
+    has no blocks."""
     pictures: tuple[Picture, ...] = ()
     marks: tuple[Mark, ...] = ()
 
@@ -157,7 +165,8 @@ class Linework:
         return self._by_linetype([lt.is_hidden for lt in self.linetypes])
 
     def behind(self, among: BoolArray) -> BoolArray:
-        """Which of some curves are drawn dashed because they lie behind others; none where nearly all of their length is dashed."""
+        """Which of some curves are drawn dashed because they lie behind others; none where nearly all of their length
+        is dashed."""
         dashed = among & self.is_hidden
         if not dashed.any():
             return dashed
@@ -191,7 +200,9 @@ class Linework:
             layer_of=np.concatenate([first.layer_of, second.layer_of + len(first.layers)]),
             linetype_of=np.concatenate([first.linetype_of, second.linetype_of + len(first.linetypes)]),
             colour_of=np.concatenate([first.colour_of, second.colour_of + len(first.colours)]),
-            in_block=np.concatenate([first.block_of, np.where(second.block_of < 0, -1, second.block_of + len(first.blocks))]),
+            in_block=np.concatenate(
+                [first.block_of, np.where(second.block_of < 0, -1, second.block_of + len(first.blocks))]
+            ),
             layers=first.layers + second.layers,
             linetypes=first.linetypes + second.linetypes,
             colours=first.colours + second.colours,
@@ -206,7 +217,8 @@ class Linework:
         )
 
     def transformed(self, matrix: FloatArray, rows: BoolArray | None = None) -> Linework:
-        """The drawing under an affine map (2, 3), or only some of its curves; with all of them go texts, sizes and pictures."""
+        """The drawing under an affine map (2, 3), or only some of its curves; with all of them go texts, sizes and
+        pictures."""
         if rows is not None and not rows.all():
             moved, stay = self.table.take(rows).transformed(matrix), self.table.take(~rows)
             back = np.argsort(np.concatenate([np.flatnonzero(rows), np.flatnonzero(~rows)]))
@@ -222,7 +234,12 @@ class Linework:
             table=self.table.transformed(matrix),
             texts=tuple(replace(t, at=at(t.at), height=t.height * factor, angle=t.angle + turn) for t in self.texts),
             stated=tuple(
-                replace(s, drawn_mm=None if s.drawn_mm is None else s.drawn_mm * factor, points=tuple(at(p) for p in s.points)) for s in self.stated
+                replace(
+                    s,
+                    drawn_mm=None if s.drawn_mm is None else s.drawn_mm * factor,
+                    points=tuple(at(p) for p in s.points),
+                )
+                for s in self.stated
             ),
             pictures=tuple(replace(p, matrix=affine.after(matrix, p.matrix)) for p in self.pictures),
             marks=tuple(replace(m, size=m.size * factor) for m in self.marks),

@@ -1,4 +1,5 @@
-"""What can be done to a workpiece: one module an operation, all of one shape, in the order in which the interface offers them.
+"""What can be done to a workpiece: one module an operation, all of one shape, in the order in which the interface
+offers them.
 
 Glossary
     operation: one recorded step: its name, its parameters, its picks; a pure function Workpiece → Workpiece.
@@ -62,5 +63,7 @@ OPERATIONS: dict[str, Operation] = {module.OPERATION.name: module.OPERATION for 
 def operation_named(name: str) -> Operation:
     """Raises CardUnreadable for an operation that is not known."""
     if name not in OPERATIONS:
-        raise CardUnreadable(f"The card asks for “{name[:60]}”, an operation that is not known here; known are {', '.join(OPERATIONS)}.")
+        raise CardUnreadable(
+            f"The card asks for “{name[:60]}”, an operation that is not known here; known are {', '.join(OPERATIONS)}."
+        )
     return OPERATIONS[name]

@@ -1,4 +1,5 @@
-"""Find the views on the sheet, name them, fold each into its plane, and line them up by what they share: all in one step."""
+"""Find the views on the sheet, name them, fold each into its plane, and line them up by what they share: all in one
+step."""
 
 from __future__ import annotations
 
@@ -19,7 +20,10 @@ from tectogon.workpiece.parameters import Params
 from tectogon.workpiece.sentence import Sentence, choice_token, words
 
 PROJECTIONS = {"auto": "as the sheet shows", "third": "in third angle", "first": "in first angle"}
-SCALES = {"as_drawn": "those in another scale left flat", "to_the_others": "those in another scale brought to the others'"}
+SCALES = {
+    "as_drawn": "those in another scale left flat",
+    "to_the_others": "those in another scale brought to the others'",
+}
 
 
 _SCALE = "to their scale"
@@ -44,11 +48,14 @@ def geometry_of(drawing: Drawing) -> IntArray:
 def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
     """The views in the geometry of a drawing."""
     guides = np.flatnonzero(drawing.kept & drawing.guiding)
-    return find_views(drawing.linework, geometry_of(drawing), projection=None if projection == "auto" else projection, guides=guides)
+    return find_views(
+        drawing.linework, geometry_of(drawing), projection=None if projection == "auto" else projection, guides=guides
+    )
 
 
 def arranged(drawing: Drawing, found: FoundViews, number: int, *, scale: bool) -> tuple[Drawing, tuple[View, ...]]:
-    """Found views as views folded by step `number`; those that lie turned are turned on the sheet, those in another scale scaled or left flat."""
+    """Found views as views folded by step `number`; those that lie turned are turned on the sheet, those in another
+    scale scaled or left flat."""
     linework, views = drawing.linework, []
     for found_view in found.views:
         if found_view.scale != 1.0 and not scale:
@@ -60,20 +67,38 @@ def arranged(drawing: Drawing, found: FoundViews, number: int, *, scale: bool) -
             linework = linework.transformed(righting(found_view), mine)
             x0, y0, x1, y1 = linework.table.take(found_view.rows).extents.tolist()
             box = (x0, y0, x1, y1)
-        views.append(View(found_view.name, frozenset(linework.ids[r] for r in found_view.rows.tolist()), found_view.frame, box, number))
+        views.append(
+            View(
+                found_view.name,
+                frozenset(linework.ids[r] for r in found_view.rows.tolist()),
+                found_view.frame,
+                box,
+                number,
+            )
+        )
     return (drawing if linework is drawing.linework else replace(drawing, linework=linework)), tuple(views)
 
 
 def apply(workpiece: Workpiece, params: ArrangeParams, context: Context) -> Workpiece:
     found = found_in(workpiece.drawing, params.projection)
     if not found.views:
-        raise NothingToBuild("No view is found on this sheet: there is no group of lines that could be one. If it holds texts alone, ask for the drawing with its lines.")
+        raise NothingToBuild(
+            "No view is found on this sheet: there is no group of lines that could be one. If it holds texts alone, ask"
+            " for the drawing with its lines."
+        )
     drawing, views = arranged(workpiece.drawing, found, context.number, scale=params.scales == "to_the_others")
     worst = max((a.worst for a in found.agreements), default=0.0)
-    text = f"{len(views)} {'view' if len(views) == 1 else 'views'}, {found.projection} angle: {found.why}. What they share agrees within {worst:.3g} mm."
+    text = (
+        f"{len(views)} {'view' if len(views) == 1 else 'views'}, {found.projection} angle: {found.why}. What they share"
+        f" agrees within {worst:.3g} mm."
+    )
     text += "".join(f" The {v.name} view lay turned by {_clockwise(v)}." for v in found.views if v.turn)
     misfits = {a.misfit for a in found.agreements}  # told of the views as they are now, wherever they are shown
-    advice = [Note("views_scale" if _SCALE in a else "views_advice", a) for a in found.advice if a not in misfits and (params.scales == "as_drawn" or _SCALE not in a)]
+    advice = [
+        Note("views_scale" if _SCALE in a else "views_advice", a)
+        for a in found.advice
+        if a not in misfits and (params.scales == "as_drawn" or _SCALE not in a)
+    ]
     return replace(workpiece, drawing=drawing, views=views).with_notes(Note("views", text), *advice)
 
 
@@ -89,4 +114,14 @@ def sentence(params: ArrangeParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(f": {', '.join(v.name for v in workpiece.views)}")] if workpiece and workpiece.views else out
 
 
-OPERATION = Operation("arrange", "arrange", "Find the views", "Name them, fold them up, line them up by what they share", ArrangeParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation(
+    "arrange",
+    "arrange",
+    "Find the views",
+    "Name them, fold them up, line them up by what they share",
+    ArrangeParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=LINEWORK | PLACEMENTS,
+)

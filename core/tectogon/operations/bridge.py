@@ -1,4 +1,5 @@
-"""Bridge a gap between two ends that are pointed at: pull them together, or put a line, a tangent arc or a smooth curve between them."""
+"""Bridge a gap between two ends that are pointed at: pull them together, or put a line, a tangent arc or a smooth curve
+between them."""
 
 from __future__ import annotations
 
@@ -22,7 +23,12 @@ from tectogon.workpiece.operation import LINEWORK, Context, Operation
 from tectogon.workpiece.parameters import Params, PointPick
 from tectogon.workpiece.sentence import Sentence, choice_token, points_token, words
 
-WITH = {"pull": "by pulling the ends together", "line": "with a line", "arc": "with an arc, tangent at the first end", "smooth": "with a smooth curve, tangent at both ends"}
+WITH = {
+    "pull": "by pulling the ends together",
+    "line": "with a line",
+    "arc": "with an arc, tangent at the first end",
+    "smooth": "with a smooth curve, tangent at both ends",
+}
 
 
 class BridgeParams(Params):
@@ -55,7 +61,9 @@ def between(by: str, a: FloatArray, way_a: FloatArray, b: FloatArray, way_b: Flo
     if by == "arc":
         angle = math.atan2(float(way_a[0] * chord[1] - way_a[1] * chord[0]), float(way_a @ chord))
         if abs(angle) > math.radians(170.0):
-            raise BadValue("No arc leaves the first end that way and reaches the second; take a line or a smooth curve.")
+            raise BadValue(
+                "No arc leaves the first end that way and reaches the second; take a line or a smooth curve."
+            )
         return arc_through_bulge((x0, y0), (x1, y1), math.tan(angle / 2.0))
     arm = float(np.hypot(*chord)) / 3.0
     return Spline.bezier(np.array([a, a + arm * way_a, b + arm * way_b, b]))
@@ -77,14 +85,34 @@ def apply(workpiece: Workpiece, params: BridgeParams, context: Context) -> Workp
         ends = (2 * at[row_a] + side_a, 2 * at[row_b] + side_b)
         finding = Finding("gap", gap, (0.0, 0.0), tuple(dict.fromkeys((at[row_a], at[row_b]))), True, "", ends)
         done = mend(table.take(rows), [finding], within=gap)
-        return replace(workpiece, drawing=replace(drawing, linework=replaced(drawing.linework, rows, done.table, done.source, done.number)))
+        return replace(
+            workpiece,
+            drawing=replace(drawing, linework=replaced(drawing.linework, rows, done.table, done.source, done.number)),
+        )
     ways, _ = table.directions(np.array([row_a, row_b]), np.array([float(side_a), float(side_b)]))
     out_a, out_b = ways[0] * (1 if side_a else -1), ways[1] * (1 if side_b else -1)
-    return with_made(workpiece, CurveTable.of([between(params.by, a, out_a, b, out_b)]), context.number, of=np.array([row_a]))
+    return with_made(
+        workpiece, CurveTable.of([between(params.by, a, out_a, b, out_b)]), context.number, of=np.array([row_a])
+    )
 
 
 def sentence(params: BridgeParams, workpiece: Workpiece | None) -> Sentence:
-    return [words("Bridge the gap between "), points_token("points", params.points, 2), words(" "), choice_token("by", params.by, WITH)]
+    return [
+        words("Bridge the gap between "),
+        points_token("points", params.points, 2),
+        words(" "),
+        choice_token("by", params.by, WITH),
+    ]
 
 
-OPERATION = Operation("bridge", "tidy", "Bridge", "Two ends: pull together, or a line, arc or smooth curve between them", BridgeParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "bridge",
+    "tidy",
+    "Bridge",
+    "Two ends: pull together, or a line, arc or smooth curve between them",
+    BridgeParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

@@ -14,7 +14,12 @@ from tectogon.workpiece.parameters import Params, ProfileChoice
 from tectogon.workpiece.profile_picks import chosen_regions
 from tectogon.workpiece.sentence import Sentence, choice_token, profiles_token, words
 
-HOWS = {"unite": "Unite", "subtract": "Take the others from the first of", "overlap": "Keep what is shared by", "exclude": "Keep what only one holds of"}
+HOWS = {
+    "unite": "Unite",
+    "subtract": "Take the others from the first of",
+    "overlap": "Keep what is shared by",
+    "exclude": "Keep what only one holds of",
+}
 
 
 class CombineParams(Params):
@@ -26,18 +31,40 @@ class CombineParams(Params):
 def apply(workpiece: Workpiece, params: CombineParams, context: Context) -> Workpiece:
     regions = chosen_regions(workpiece, params.profiles)
     if len(regions) < 2:
-        raise Unfinished("Two or more profiles are wanted: press them on the sheet, the one that others are taken from first.")
+        raise Unfinished(
+            "Two or more profiles are wanted: press them on the sheet, the one that others are taken from first."
+        )
     drawing = workpiece.drawing
     tables = [boundary(drawing.regions, r) for r in regions]
     made = combined(tables[0], tables[1:], params.how, join_tol=max(drawing.tolerance, fineness(workpiece)))
     if not len(made):
-        raise NothingToBuild("Nothing is left: these profiles share nothing." if params.how == "overlap" else "Nothing is left of the first profile.")
+        raise NothingToBuild(
+            "Nothing is left: these profiles share nothing."
+            if params.how == "overlap"
+            else "Nothing is left of the first profile."
+        )
     rows = bounding_rows(workpiece, regions)
     return with_made(workpiece, made, context.number, of=rows, leave=params.keeps == "replace")
 
 
 def sentence(params: CombineParams, workpiece: Workpiece | None) -> Sentence:
-    return [choice_token("how", params.how, HOWS), words(" "), profiles_token("profiles", params.profiles), words(", "), choice_token("keeps", params.keeps, KEEPS)]
+    return [
+        choice_token("how", params.how, HOWS),
+        words(" "),
+        profiles_token("profiles", params.profiles),
+        words(", "),
+        choice_token("keeps", params.keeps, KEEPS),
+    ]
 
 
-OPERATION = Operation("combine", "close", "Put together", "Unite, subtract, overlap or exclude profiles", CombineParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "combine",
+    "close",
+    "Put together",
+    "Unite, subtract, overlap or exclude profiles",
+    CombineParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

@@ -8,15 +8,27 @@ from typing import Literal
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, Params, ProfileChoice, Side
-from tectogon.workpiece.sentence import Sentence, body_tokens, choice_token, ends_token, length_token, profiles_token, words
+from tectogon.workpiece.sentence import (
+    Sentence,
+    body_tokens,
+    choice_token,
+    ends_token,
+    length_token,
+    profiles_token,
+    words,
+)
 
 Depth = Literal["through", "depth", "as_seen", "half_as_seen", "picked", "next_face"]
 Takes = Literal["inside", "outside"]
 
 DEPTHS = {
-    "through": "through everything", "depth": "to a depth", "as_seen": "as deep as the other views show", "half_as_seen": "half as deep as the other views show",
-    "picked": "as far as what you press", "next_face": "through the next wall",
-}  # fmt: skip
+    "through": "through everything",
+    "depth": "to a depth",
+    "as_seen": "as deep as the other views show",
+    "half_as_seen": "half as deep as the other views show",
+    "picked": "as far as what you press",
+    "next_face": "through the next wall",
+}
 TAKES = {"inside": "the inside", "outside": "the outside"}
 
 
@@ -37,7 +49,9 @@ def apply(workpiece: Workpiece, params: CutParams, context: Context) -> Workpiec
     from tectogon.building import cuts  # the kernel takes 2 s to load: only where it is needed
 
     reach = cuts.Reach(params.depth, params.length, params.side, params.start, params.ends)
-    return replace(workpiece, bodies=cuts.cut(workpiece, params.profiles, reach, params.takes, params.body, context.number))
+    return replace(
+        workpiece, bodies=cuts.cut(workpiece, params.profiles, reach, params.takes, params.body, context.number)
+    )
 
 
 def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
@@ -50,7 +64,12 @@ def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
         choice_token("depth", params.depth, DEPTHS),
     ]
     if params.depth == "depth":
-        out += [words(" of "), length_token("length", params.length), words(", "), choice_token("side", params.side, SIDES)]
+        out += [
+            words(" of "),
+            length_token("length", params.length),
+            words(", "),
+            choice_token("side", params.side, SIDES),
+        ]
         out += [words(", starting at "), length_token("start", params.start)]
     elif params.depth == "picked":
         out += [words(": "), ends_token("ends", params.ends)]
@@ -59,4 +78,14 @@ def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, *body_tokens(", in ", params.body, workpiece)]
 
 
-OPERATION = Operation("cut", "build", "Cut", "Take the inside or the outside of profiles away", CutParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)
+OPERATION = Operation(
+    "cut",
+    "build",
+    "Cut",
+    "Take the inside or the outside of profiles away",
+    CutParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=BODIES,
+)

@@ -1,4 +1,5 @@
-"""Draw what is missing: a line, a rectangle, a circle, an arc through three points or about a centre, a spline through points."""
+"""Draw what is missing: a line, a rectangle, a circle, an arc through three points or about a centre, a spline through
+points."""
 
 from __future__ import annotations
 
@@ -22,10 +23,25 @@ from tectogon.workpiece.sentence import Sentence, choice_token, length_token, po
 
 Shape = Literal["line", "chain", "rectangle", "circle", "arc_through", "arc_about", "arc_of_radius", "spline"]
 SHAPES = {
-    "line": "a line", "chain": "a chain of lines", "rectangle": "a rectangle", "circle": "a circle", "arc_through": "an arc through three points",
-    "arc_about": "an arc about a centre", "arc_of_radius": "an arc of a radius between two points", "spline": "a smooth curve through points",
-}  # fmt: skip
-_WANTED = {"line": 2, "chain": 40, "rectangle": 2, "circle": 1, "arc_through": 3, "arc_about": 3, "arc_of_radius": 2, "spline": 40}
+    "line": "a line",
+    "chain": "a chain of lines",
+    "rectangle": "a rectangle",
+    "circle": "a circle",
+    "arc_through": "an arc through three points",
+    "arc_about": "an arc about a centre",
+    "arc_of_radius": "an arc of a radius between two points",
+    "spline": "a smooth curve through points",
+}
+_WANTED = {
+    "line": 2,
+    "chain": 40,
+    "rectangle": 2,
+    "circle": 1,
+    "arc_through": 3,
+    "arc_about": 3,
+    "arc_of_radius": 2,
+    "spline": 40,
+}
 
 
 class DrawParams(Params):
@@ -100,9 +116,14 @@ def _of_radius(a: FloatArray, b: FloatArray, radius: float) -> Arc:
 def apply(workpiece: Workpiece, params: DrawParams, context: Context) -> Workpiece:
     least = {"chain": 2, "spline": 2}.get(params.shape, _WANTED[params.shape])
     if len(params.points) < least:
-        raise Unfinished(f"Press {least - len(params.points)} more {'point' if least - len(params.points) == 1 else 'points'} on the sheet.")
+        raise Unfinished(
+            f"Press {least - len(params.points)} more {'point' if least - len(params.points) == 1 else 'points'} on the"
+            " sheet."
+        )
     points = points_of(workpiece.drawing.linework, params.points)
-    points = points[np.concatenate([[True], np.hypot(*np.diff(points, axis=0).T) > 1e-9])] if len(points) > 1 else points
+    points = (
+        points[np.concatenate([[True], np.hypot(*np.diff(points, axis=0).T) > 1e-9])] if len(points) > 1 else points
+    )
     if len(points) < min(least, 2) and params.shape != "circle":
         raise BadValue("The points lie on top of each other.")
     made = CurveTable.of(curves_of(params.shape, points, parse_length(params.length)))
@@ -111,7 +132,12 @@ def apply(workpiece: Workpiece, params: DrawParams, context: Context) -> Workpie
 
 def sentence(params: DrawParams, workpiece: Workpiece | None) -> Sentence:
     wanted = 2 if params.shape == "circle" and parse_length(params.length) == 0 else _WANTED[params.shape]
-    out = [words("Draw "), choice_token("shape", params.shape, SHAPES), words(": "), points_token("points", params.points, wanted)]
+    out = [
+        words("Draw "),
+        choice_token("shape", params.shape, SHAPES),
+        words(": "),
+        points_token("points", params.points, wanted),
+    ]
     if params.shape in ("circle", "arc_of_radius"):
         out += [words(", radius "), length_token("length", params.length)]
     elif params.shape == "line":
@@ -119,4 +145,14 @@ def sentence(params: DrawParams, workpiece: Workpiece | None) -> Sentence:
     return out
 
 
-OPERATION = Operation("draw", "tidy", "Draw", "A line, arc, circle or curve that is missing", DrawParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "draw",
+    "tidy",
+    "Draw",
+    "A line, arc, circle or curve that is missing",
+    DrawParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

@@ -1,4 +1,5 @@
-"""Extrude profiles: by a length, half to each side, or two lengths; as a new body, joined to, cut from or common with what is there."""
+"""Extrude profiles: by a length, half to each side, or two lengths; as a new body, joined to, cut from or common with
+what is there."""
 
 from __future__ import annotations
 
@@ -13,16 +14,34 @@ from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, Params, ProfileChoice, Side
 from tectogon.workpiece.profile_picks import chosen_regions
-from tectogon.workpiece.sentence import Sentence, body_tokens, choice_token, ends_token, length_token, profiles_token, words
+from tectogon.workpiece.sentence import (
+    Sentence,
+    body_tokens,
+    choice_token,
+    ends_token,
+    length_token,
+    profiles_token,
+    words,
+)
 
 Extent = Literal["one_side", "half_each_side", "two_lengths", "as_seen", "half_as_seen", "picked", "next_face"]
 Result = Literal["new", "join", "cut", "common"]
 
 EXTENTS = {
-    "one_side": "to one side", "half_each_side": "half to each side", "two_lengths": "by two lengths", "as_seen": "as far as the other views show",
-    "half_as_seen": "half as far as the other views show", "picked": "as far as what you press", "next_face": "to the next face",
-}  # fmt: skip
-RESULTS = {"new": "as a new body", "join": "joined to what is there", "cut": "cut from what is there", "common": "keeping what is common"}
+    "one_side": "to one side",
+    "half_each_side": "half to each side",
+    "two_lengths": "by two lengths",
+    "as_seen": "as far as the other views show",
+    "half_as_seen": "half as far as the other views show",
+    "picked": "as far as what you press",
+    "next_face": "to the next face",
+}
+RESULTS = {
+    "new": "as a new body",
+    "join": "joined to what is there",
+    "cut": "cut from what is there",
+    "common": "keeping what is common",
+}
 
 
 class ExtrudeParams(Params):
@@ -62,7 +81,9 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
 
     regions = chosen_regions(workpiece, params.profiles)
     features = extrusions(workpiece, regions, _spans(workpiece, params, regions), context.number)
-    return replace(workpiece, bodies=with_features(workpiece.bodies, features, params.result, params.body, context.number))
+    return replace(
+        workpiece, bodies=with_features(workpiece.bodies, features, params.result, params.body, context.number)
+    )
 
 
 def _spans(workpiece: Workpiece, params: ExtrudeParams, regions: list[Region]) -> list[tuple[float, float]]:
@@ -76,7 +97,9 @@ def _spans(workpiece: Workpiece, params: ExtrudeParams, regions: list[Region]) -
     if params.extent == "picked":
         return extents.picked_spans(workpiece, regions, params.ends)
     if params.extent == "next_face":
-        return extents.next_spans(workpiece, regions, towards=params.side == "towards", start=parse_length(params.start), through_wall=False)
+        return extents.next_spans(
+            workpiece, regions, towards=params.side == "towards", start=parse_length(params.start), through_wall=False
+        )
     return [span(params)] * len(regions)
 
 
@@ -84,23 +107,61 @@ def _half(low: float, high: float) -> tuple[float, float]:
     """Half of a stretch: from the end that lies in the profile's plane, else the middle half."""
     if abs(high) < abs(low):
         low, high = high, low
-    return (low, (low + high) / 2.0) if abs(low) <= 1e-9 * max(abs(high), 1.0) else (low + (high - low) / 4.0, high - (high - low) / 4.0)
+    return (
+        (low, (low + high) / 2.0)
+        if abs(low) <= 1e-9 * max(abs(high), 1.0)
+        else (low + (high - low) / 4.0, high - (high - low) / 4.0)
+    )
 
 
 def sentence(params: ExtrudeParams, workpiece: Workpiece | None) -> Sentence:
     on = [] if params.result == "new" else body_tokens(": ", params.body, workpiece)
     if params.extent in ("as_seen", "half_as_seen", "picked", "next_face"):
         extent, result = choice_token("extent", params.extent, EXTENTS), choice_token("result", params.result, RESULTS)
-        more = {"picked": [words(": "), ends_token("ends", params.ends)], "next_face": [words(", "), choice_token("side", params.side, SIDES)]}.get(params.extent, [])
-        return [words("Extrude "), profiles_token("profiles", params.profiles), words(" "), extent, *more, words(", "), result, *on]
-    out = [words("Extrude "), profiles_token("profiles", params.profiles), words(" by "), length_token("length", params.length), words(", ")]
+        more = {
+            "picked": [words(": "), ends_token("ends", params.ends)],
+            "next_face": [words(", "), choice_token("side", params.side, SIDES)],
+        }.get(params.extent, [])
+        return [
+            words("Extrude "),
+            profiles_token("profiles", params.profiles),
+            words(" "),
+            extent,
+            *more,
+            words(", "),
+            result,
+            *on,
+        ]
+    out = [
+        words("Extrude "),
+        profiles_token("profiles", params.profiles),
+        words(" by "),
+        length_token("length", params.length),
+        words(", "),
+    ]
     out.append(choice_token("extent", params.extent, EXTENTS))
     if params.extent == "two_lengths":
         out += [words(", "), length_token("length_away", params.length_away), words(" away")]
     elif params.extent == "one_side":
         out += [words(", "), choice_token("side", params.side, SIDES)]
-    out += [words(", starting at "), length_token("start", params.start), words(", "), choice_token("result", params.result, RESULTS), *on]
+    out += [
+        words(", starting at "),
+        length_token("start", params.start),
+        words(", "),
+        choice_token("result", params.result, RESULTS),
+        *on,
+    ]
     return out
 
 
-OPERATION = Operation("extrude", "build", "Extrude", "Raise profiles to a solid", ExtrudeParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)
+OPERATION = Operation(
+    "extrude",
+    "build",
+    "Extrude",
+    "Raise profiles to a solid",
+    ExtrudeParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=BODIES,
+)

@@ -47,9 +47,35 @@ def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workp
 
 
 def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:
-    out = [words("Raise by level: outside "), length_token("outside", params.outside), words(", first holes "), length_token("first", params.first)]
-    out += [words(", islands "), length_token("second", params.second), words(", deeper "), length_token("deeper", params.deeper), words(", ")]
-    return [*out, choice_token("extent", params.extent, EXTENTS), words(", "), choice_token("result", params.result, RESULTS)]
+    out = [
+        words("Raise by level: outside "),
+        length_token("outside", params.outside),
+        words(", first holes "),
+        length_token("first", params.first),
+    ]
+    out += [
+        words(", islands "),
+        length_token("second", params.second),
+        words(", deeper "),
+        length_token("deeper", params.deeper),
+        words(", "),
+    ]
+    return [
+        *out,
+        choice_token("extent", params.extent, EXTENTS),
+        words(", "),
+        choice_token("result", params.result, RESULTS),
+    ]
 
 
-OPERATION = Operation("extrude_levels", "build", "Raise by level", "Each level of nesting to a thickness of its own", LevelsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)
+OPERATION = Operation(
+    "extrude_levels",
+    "build",
+    "Raise by level",
+    "Each level of nesting to a thickness of its own",
+    LevelsParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=BODIES,
+)

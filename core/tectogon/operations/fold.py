@@ -23,13 +23,20 @@ from tectogon.workpiece.sentence import Sentence, Token, choice_token, count_of,
 ViewName = Literal["front", "top", "right", "left", "bottom", "rear", "auxiliary"]
 Origin = Literal["in_line", "lower_left", "lower_right", "upper_left", "upper_right", "centre", "sheet"]
 
-_SHARES = {"lower_left": (0.0, 0.0), "lower_right": (1.0, 0.0), "upper_left": (0.0, 1.0), "upper_right": (1.0, 1.0), "centre": (0.5, 0.5)}
+_SHARES = {
+    "lower_left": (0.0, 0.0),
+    "lower_right": (1.0, 0.0),
+    "upper_left": (0.0, 1.0),
+    "upper_right": (1.0, 1.0),
+    "centre": (0.5, 0.5),
+}
 
 
 class FoldParams(Params):
     """Curves by id, or all kept curves that lie in a box on the sheet (mm): the box also finds them in a newer issue.
 
-    `origin`: in line with the views that stand already, else where a corner or the centre of this one goes to the origin.
+    `origin`: in line with the views that stand already, else where a corner or the centre of this one goes to the
+    origin.
     `edge`: two points of another view, the inclined edge that an auxiliary view is drawn square to.
     """
 
@@ -58,15 +65,23 @@ def apply(workpiece: Workpiece, params: FoldParams, context: Context) -> Workpie
     extents = linework.table.take(chosen).extents
     box = (float(extents[0]), float(extents[1]), float(extents[2]), float(extents[3]))
     curves = frozenset(linework.ids[int(i)] for i in np.flatnonzero(chosen))
-    others = tuple(v for v in (replace(v, curves=v.curves - curves) for v in workpiece.views if v.name != params.view) if v.curves)
+    others = tuple(
+        v for v in (replace(v, curves=v.curves - curves) for v in workpiece.views if v.name != params.view) if v.curves
+    )
     now = replace(workpiece, views=others)
     if params.view == "auxiliary":
         frame = _square_to(now, params, box, np.flatnonzero(chosen))
     elif params.origin == "in_line":
-        frame = relined(now, View(params.view, curves, frame_of(params.view, (box[0], box[1])), box, context.number)).frame
+        frame = relined(
+            now, View(params.view, curves, frame_of(params.view, (box[0], box[1])), box, context.number)
+        ).frame
     else:
         sx, sy = _SHARES.get(params.origin, (0.0, 0.0))
-        at = (box[0] + sx * (box[2] - box[0]), box[1] + sy * (box[3] - box[1])) if params.origin != "sheet" else (0.0, 0.0)
+        at = (
+            (box[0] + sx * (box[2] - box[0]), box[1] + sy * (box[3] - box[1]))
+            if params.origin != "sheet"
+            else (0.0, 0.0)
+        )
         frame = frame_of(params.view, at)
     return replace(workpiece, views=(*others, View(params.view, curves, frame, box, context.number)))
 
@@ -86,17 +101,34 @@ def _square_to(workpiece: Workpiece, params: FoldParams, box: Box, rows: IntArra
 
 
 def sentence(params: FoldParams, workpiece: Workpiece | None) -> Sentence:
-    picked = "the curves in a box" if params.box else count_of(len(params.curves), "curve") if params.curves else "a view: press it, or box it"
-    origins = {"in_line": "in line with the others", **{key: f"{key.replace('_', ' ')} corner" if key != "centre" else "centre" for key in _SHARES}, "sheet": "sheet's own origin"}
+    picked = (
+        "the curves in a box"
+        if params.box
+        else count_of(len(params.curves), "curve")
+        if params.curves
+        else "a view: press it, or box it"
+    )
+    origins = {
+        "in_line": "in line with the others",
+        **{key: f"{key.replace('_', ' ')} corner" if key != "centre" else "centre" for key in _SHARES},
+        "sheet": "sheet's own origin",
+    }
     return [
         words("Fold "),
         Token(
             picked,
             "box" if params.box or not params.curves else "curves",
-            {"type": "box" if params.box or not params.curves else "curves", "value": params.box or list(params.curves)},
+            {
+                "type": "box" if params.box or not params.curves else "curves",
+                "value": params.box or list(params.curves),
+            },
         ),
         words(" up as the "),
-        choice_token("view", params.view, {v: f"{v} view" for v in ("front", "top", "right", "left", "bottom", "rear", "auxiliary")}),
+        choice_token(
+            "view",
+            params.view,
+            {v: f"{v} view" for v in ("front", "top", "right", "left", "bottom", "rear", "auxiliary")},
+        ),
         *_placed(params, origins),
     ]
 
@@ -109,4 +141,14 @@ def _placed(params: FoldParams, origins: dict[str, str]) -> Sentence:
     return [words(", its "), choice_token("origin", params.origin, origins), words(" at the origin")]
 
 
-OPERATION = Operation("fold", "arrange", "Fold a view", "Stand a boxed group of curves up in its plane", FoldParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
+OPERATION = Operation(
+    "fold",
+    "arrange",
+    "Fold a view",
+    "Stand a boxed group of curves up in its plane",
+    FoldParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=PLACEMENTS,
+)

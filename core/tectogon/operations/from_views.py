@@ -1,4 +1,5 @@
-"""Build the part from its views: outlines through each other, then all cut away that stands in front of the faces they show."""
+"""Build the part from its views: outlines through each other, then all cut away that stands in front of the faces they
+show."""
 
 from __future__ import annotations
 
@@ -23,7 +24,21 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
 
 def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
     named = f" ({', '.join(v.name for v in workpiece.views)})" if workpiece and workpiece.views else ""
-    return [words(f"Build the part from its views{named}: outlines through each other, then cut down to the faces they show")]
+    return [
+        words(
+            f"Build the part from its views{named}: outlines through each other, then cut down to the faces they show"
+        )
+    ]
 
 
-OPERATION = Operation("from_views", "build", "From the views", "Outlines through each other, then cut down to the faces they show", FromViewsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)
+OPERATION = Operation(
+    "from_views",
+    "build",
+    "From the views",
+    "Outlines through each other, then cut down to the faces they show",
+    FromViewsParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=BODIES,
+)

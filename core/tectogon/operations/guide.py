@@ -26,4 +26,14 @@ def sentence(params: GuideParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Make "), curves_token(params.curves), words(" a guide" if len(params.curves) == 1 else " guides")]
 
 
-OPERATION = Operation("guide", "tidy", "Make a guide", "Curves that help, and bound nothing", GuideParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "guide",
+    "tidy",
+    "Make a guide",
+    "Curves that help, and bound nothing",
+    GuideParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

@@ -21,7 +21,8 @@ def apply(workpiece: Workpiece, params: JoinEndsParams, context: Context) -> Wor
     size = workpiece.drawing.linework.size
     if not 0.0 < distance <= max(size / 20.0, 1e-6):
         raise BadValue(
-            f"A joining distance of {show_length(distance)} makes no sense for a drawing of {show_length(size)}; take more than 0 and at most a twentieth of it."
+            f"A joining distance of {show_length(distance)} makes no sense for a drawing of {show_length(size)}; take"
+            " more than 0 and at most a twentieth of it."
         )
     return replace(workpiece, drawing=replace(workpiece.drawing, join_tol=distance))
 
@@ -30,4 +31,14 @@ def sentence(params: JoinEndsParams, workpiece: Workpiece | None) -> Sentence:
     return [words("Join ends that lie within "), length_token("distance", params.distance)]
 
 
-OPERATION = Operation("join_ends", "close", "Join ends", "Ends closer than this distance count as met", JoinEndsParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "join_ends",
+    "close",
+    "Join ends",
+    "Ends closer than this distance count as met",
+    JoinEndsParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

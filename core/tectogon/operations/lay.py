@@ -19,11 +19,15 @@ from tectogon.workpiece.sentence import Sentence, Token, choice_token, length_to
 from tectogon.workpiece.transforms import PlacingParams, about_tokens, chosen, place_of, what_token
 
 Plane = Literal["face", "top", "front", "right", "left", "bottom", "rear"]
-PLANES = {"face": "a face", **{name: f"the {name} plane" for name in ("top", "front", "right", "left", "bottom", "rear")}}
+PLANES = {
+    "face": "a face",
+    **{name: f"the {name} plane" for name in ("top", "front", "right", "left", "bottom", "rear")},
+}
 
 
 class LayParams(PlacingParams):
-    """`about` of the linework comes to lie on the middle of the face, or on the origin of the plane, `x` and `y` mm from there."""
+    """`about` of the linework comes to lie on the middle of the face, or on the origin of the plane, `x` and `y` mm
+    from there."""
 
     onto: Plane = "face"
     face: FacePick | None = None
@@ -73,9 +77,29 @@ def sentence(params: LayParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Lay "), what_token(params, workpiece), words(" on "), choice_token("onto", params.onto, PLANES)]
     if params.onto == "face":
         shown = f"({params.face.name})" if params.face else "press one on the part"
-        out += [words(" "), Token(shown, "face", {"type": "face", "value": params.face.model_dump(mode="json") if params.face else None})]
-    out += [words(", "), *about_tokens(params), words(f" on its {'middle' if params.onto == 'face' else 'origin'}, off by x "), length_token("x", params.x)]
+        out += [
+            words(" "),
+            Token(
+                shown, "face", {"type": "face", "value": params.face.model_dump(mode="json") if params.face else None}
+            ),
+        ]
+    out += [
+        words(", "),
+        *about_tokens(params),
+        words(f" on its {'middle' if params.onto == 'face' else 'origin'}, off by x "),
+        length_token("x", params.x),
+    ]
     return [*out, words(", y "), length_token("y", params.y), words(", height "), length_token("height", params.height)]
 
 
-OPERATION = Operation("lay", "arrange", "Lay on a face", "Linework of its own on a face or a plane", LayParams, apply, sentence, reads=LINEWORK | PLACEMENTS | BODIES, writes=PLACEMENTS)
+OPERATION = Operation(
+    "lay",
+    "arrange",
+    "Lay on a face",
+    "Linework of its own on a face or a plane",
+    LayParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS | BODIES,
+    writes=PLACEMENTS,
+)

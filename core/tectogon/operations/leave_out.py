@@ -1,4 +1,5 @@
-"""Leave curves out of the work: what is proposed, whole layers, kinds, line types, colours or blocks, a box, or curves picked one by one.
+"""Leave curves out of the work: what is proposed, whole layers, kinds, line types, colours or blocks, a box, or curves
+picked one by one.
 
 They stay in the file and in the picture of the sheet, and can come back.
 """
@@ -24,7 +25,8 @@ CurveKind = Literal["line", "arc", "circle", "ellipse", "spline"]
 
 
 class LeaveOutParams(Params):
-    """Everything named is left out together. `inside` is a box on the sheet (mm); `only` turns it round: all but what is named goes."""
+    """Everything named is left out together. `inside` is a box on the sheet (mm); `only` turns it round: all but what
+    is named goes."""
 
     proposals: tuple[Proposal, ...] = ()
     layers: tuple[str, ...] = ()
@@ -72,7 +74,10 @@ def named(workpiece: Workpiece, params: LeaveOutParams) -> BoolArray:
         out |= (b[:, 0] >= x0) & (b[:, 1] >= y0) & (b[:, 2] <= x1) & (b[:, 3] <= y1)
     gone = [key for key in params.curves if key not in linework.row_of]
     if gone and len(gone) == len(params.curves):
-        raise PickGone(f"{count_of(len(gone), 'curve')} picked to be left out can't be found in the drawing any more; the first is {gone[0]}.")
+        raise PickGone(
+            f"{count_of(len(gone), 'curve')} picked to be left out can't be found in the drawing any more; the first is"
+            f" {gone[0]}."
+        )
     out[[linework.row_of[key] for key in params.curves if key in linework.row_of]] = True
     return out
 
@@ -97,21 +102,41 @@ def sentence(params: LeaveOutParams, workpiece: Workpiece | None) -> Sentence:
     def names(field: str, value: tuple[str, ...], one: str, options: list[str], shown: str | None = None) -> None:
         if value:
             text = shown or (f"{one} {value[0]}" if len(value) == 1 else count_of(len(value), one))
-            parts.append(Token(text, field, {"type": "names", "value": list(value), "options": list(dict.fromkeys([*options, *value]))}))
+            parts.append(
+                Token(
+                    text,
+                    field,
+                    {"type": "names", "value": list(value), "options": list(dict.fromkeys([*options, *value]))},
+                )
+            )
 
     found: list[str] = [kind for kind, _ in workpiece.drawing.asides] if workpiece else [*params.proposals]
     names("proposals", params.proposals, "proposal", found, ", ".join(ASIDES[p] for p in params.proposals))
     names("layers", params.layers, "layer", [layer.name for layer in linework.layers])
-    names("kinds", params.kinds, "kind of curve", ["line", "arc", "circle", "ellipse", "spline"], " and ".join(f"every {k}" for k in params.kinds))
+    names(
+        "kinds",
+        params.kinds,
+        "kind of curve",
+        ["line", "arc", "circle", "ellipse", "spline"],
+        " and ".join(f"every {k}" for k in params.kinds),
+    )
     names("linetypes", params.linetypes, "line type", [t.name for t in linework.linetypes])
     names("colours", params.colours, "colour", list(linework.colours))
     names("blocks", params.blocks, "block", list(linework.blocks))
     if params.inside:
         parts.append(Token("everything inside a box", "inside", {"type": "box", "value": list(params.inside)}))
     if params.curves:
-        parts.append(Token(count_of(len(params.curves), "curve"), "curves", {"type": "curves", "value": list(params.curves)}))
+        parts.append(
+            Token(count_of(len(params.curves), "curve"), "curves", {"type": "curves", "value": list(params.curves)})
+        )
     if not parts:
-        names("layers", ("",), "layer", [layer.name for layer in linework.layers], "layers: choose, or pick curves on the sheet")
+        names(
+            "layers",
+            ("",),
+            "layer",
+            [layer.name for layer in linework.layers],
+            "layers: choose, or pick curves on the sheet",
+        )
         parts[0] = replace(parts[0], editor={**(parts[0].editor or {}), "value": []})
     out = [words("Leave out all but " if params.only else "Leave out ")]
     for n, part in enumerate(parts):
@@ -121,4 +146,13 @@ def sentence(params: LeaveOutParams, workpiece: Workpiece | None) -> Sentence:
 
 
 OPERATION = Operation(
-    "leave_out", "bring_in", "Leave out", "Leave layers, kinds, blocks, a box or picked curves out of the work; they stay in the file", LeaveOutParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)  # fmt: skip
+    "leave_out",
+    "bring_in",
+    "Leave out",
+    "Leave layers, kinds, blocks, a box or picked curves out of the work; they stay in the file",
+    LeaveOutParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

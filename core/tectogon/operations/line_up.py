@@ -1,4 +1,5 @@
-"""Line a view up by hand: a point of it with a point of another view, or by a typed distance; along what they share, or one axis only."""
+"""Line a view up by hand: a point of it with a point of another view, or by a typed distance; along what they share, or
+one axis only."""
 
 from __future__ import annotations
 
@@ -40,19 +41,31 @@ def apply(workpiece: Workpiece, params: LineUpParams, context: Context) -> Workp
         axes = axes_shown(view.frame)
         axis = AXES.find(params.along)
         if axis < 0:
-            raise Unfinished(f"Choose along which axis the {view.name} view is to move: {' or '.join(AXES[a] for a in sorted(axes))}.")
+            raise Unfinished(
+                f"Choose along which axis the {view.name} view is to move:"
+                f" {' or '.join(AXES[a] for a in sorted(axes))}."
+            )
         if axis not in axes:
-            raise BadValue(f"The {view.name} view looks along {params.along}, so it can't be moved along it; take {' or '.join(AXES[a] for a in sorted(axes))}.")
+            raise BadValue(
+                f"The {view.name} view looks along {params.along}, so it can't be moved along it; take"
+                f" {' or '.join(AXES[a] for a in sorted(axes))}."
+            )
         step[axis] = by
         return with_view(workpiece, _moved(view, step))
     if len(params.points) < 2:
-        raise Unfinished("Press a point of the view that is to move, then the point of another view that it is in line with.")
+        raise Unfinished(
+            "Press a point of the view that is to move, then the point of another view that it is in line with."
+        )
     (view, loose), (other, fixed) = (on_part(workpiece, p) for p in params.points[:2])
     if view is other:
         raise BadValue(f"Both points lie in the {view.name} view; press the second one in another view.")
     shared = [a for a in loose if a in fixed and params.along in ("shared", AXES[a])]
     if not shared:
-        raise NothingToBuild(f"The {view.name} and {other.name} views share nothing along {params.along}; nothing can be lined up there." if params.along != "shared" else f"The {view.name} and {other.name} views share no axis.")
+        raise NothingToBuild(
+            f"The {view.name} and {other.name} views share nothing along {params.along}; nothing can be lined up there."
+            if params.along != "shared"
+            else f"The {view.name} and {other.name} views share no axis."
+        )
     for axis in shared:
         step[axis] = fixed[axis] + by - loose[axis]
     return with_view(workpiece, _moved(view, step))
@@ -66,11 +79,34 @@ def sentence(params: LineUpParams, workpiece: Workpiece | None) -> Sentence:
     how = choice_token("how", params.how, HOWS)
     if params.how == "distance":
         return [
-            words("Line "), choice_token("view", params.view, view_options(workpiece, params.view)), words(" up "), how, words(" "),
-            length_token("by", params.by), words(" "), choice_token("along", params.along, {k: v for k, v in ALONG.items() if k != "shared" or params.along == k}),
-        ]  # fmt: skip
-    out = [words("Line views up "), how, words(": "), points_token("points", params.points, 2), words(", "), choice_token("along", params.along, ALONG)]
+            words("Line "),
+            choice_token("view", params.view, view_options(workpiece, params.view)),
+            words(" up "),
+            how,
+            words(" "),
+            length_token("by", params.by),
+            words(" "),
+            choice_token("along", params.along, {k: v for k, v in ALONG.items() if k != "shared" or params.along == k}),
+        ]
+    out = [
+        words("Line views up "),
+        how,
+        words(": "),
+        points_token("points", params.points, 2),
+        words(", "),
+        choice_token("along", params.along, ALONG),
+    ]
     return [*out, words(", off by "), length_token("by", params.by)]
 
 
-OPERATION = Operation("line_up", "arrange", "Line up", "A point of one view with a point of another, or by a distance", LineUpParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
+OPERATION = Operation(
+    "line_up",
+    "arrange",
+    "Line up",
+    "A point of one view with a point of another, or by a distance",
+    LineUpParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=PLACEMENTS,
+)

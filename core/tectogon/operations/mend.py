@@ -1,4 +1,5 @@
-"""Mend the linework: everything certain, everything of some kinds, or single findings; within a distance that nothing moves beyond."""
+"""Mend the linework: everything certain, everything of some kinds, or single findings; within a distance that nothing
+moves beyond."""
 
 from __future__ import annotations
 
@@ -48,7 +49,10 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
     table = drawing.linework.table.take(rows)
     distance = 0.0 if params.distance == PROPOSED else parse_length(params.distance)
     if params.distance != PROPOSED and not 0.0 < distance <= drawing.linework.size:
-        raise BadValue("The distance must be more than nothing and at most the size of the drawing; “proposed” takes the one worked out.")
+        raise BadValue(
+            "The distance must be more than nothing and at most the size of the drawing; “proposed” takes the one"
+            " worked out."
+        )
     if params.what == "certain":
         done, used = mend_certain(table, within=distance or None)
         asked = done.done
@@ -56,22 +60,37 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
         found = drawing.findings if params.what == "picked" else find_all(table, within=distance or None, offers=False)
         used = distance or max(found.joining.proposed, 0.0)
         if params.what == "kinds":
-            chosen = [f for f in found.faults if f.kind in params.kinds and f.size <= (used if f.kind not in ("double", "short") else np.inf)]
+            chosen = [
+                f
+                for f in found.faults
+                if f.kind in params.kinds and f.size <= (used if f.kind not in ("double", "short") else np.inf)
+            ]
         else:
             by_key = {f.key(drawing.bounding_ids): f for f in found.faults}
             gone = [key for key in params.picked if key not in by_key]
             if gone:
-                raise PickGone(f"{count_of(len(gone), 'finding')} picked to be mended can't be found any more; look at the list again.")
+                raise PickGone(
+                    f"{count_of(len(gone), 'finding')} picked to be mended can't be found any more; look at the list"
+                    " again."
+                )
             chosen = [by_key[key] for key in params.picked]
-            used = distance or max([used, *(f.size * 1.0001 for f in chosen if f.kind in ("gap", "undershoot", "overshoot"))])
+            used = distance or max(
+                [used, *(f.size * 1.0001 for f in chosen if f.kind in ("gap", "undershoot", "overshoot"))]
+            )
         if not chosen:
-            raise Unfinished("Nothing is chosen to be mended: take everything that is certain, or press findings in the list.")
+            raise Unfinished(
+                "Nothing is chosen to be mended: take everything that is certain, or press findings in the list."
+            )
         asked = len(chosen)
         done = mend(table, chosen, within=used)
     if not done.done and asked:
         raise NothingToBuild(f"None of this can be mended within {show_length(used)}.")
     linework = replaced(drawing.linework, rows, done.table, done.source, done.number)
-    note = Note("mended", f"{count_of(done.done, 'finding')} mended within {show_length(used)}; nothing moved by more than {show_length(done.moved)}.")
+    note = Note(
+        "mended",
+        f"{count_of(done.done, 'finding')} mended within {show_length(used)}; nothing moved by more than"
+        f" {show_length(done.moved)}.",
+    )
     return replace(workpiece, drawing=replace(drawing, linework=linework)).with_notes(note)
 
 
@@ -79,11 +98,24 @@ def sentence(params: MendParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Mend "), choice_token("what", params.what, WHATS)]
     if params.what == "kinds":
         shown = ", ".join(FINDING_KINDS[k][0].lower() for k in params.kinds) or "choose kinds"
-        out += [words(": "), Token(shown, "kinds", {"type": "names", "value": list(params.kinds), "options": list(MENDABLE)})]
+        out += [
+            words(": "),
+            Token(shown, "kinds", {"type": "names", "value": list(params.kinds), "options": list(MENDABLE)}),
+        ]
     elif params.what == "picked":
         shown = count_of(len(params.picked), "finding") if params.picked else "press them in the list"
         out += [words(": "), Token(shown, "picked", {"type": "findings", "value": list(params.picked)})]
     return [*out, words(" within "), length_token("distance", params.distance)]
 
 
-OPERATION = Operation("mend", "tidy", "Mend", "Pull ends together, extend, trim, drop doubles: all that is certain, or what you pick", MendParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "mend",
+    "tidy",
+    "Mend",
+    "Pull ends together, extend, trim, drop doubles: all that is certain, or what you pick",
+    MendParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

@@ -39,10 +39,25 @@ def apply(workpiece: Workpiece, params: MirrorParams, context: Context) -> Workp
 
 
 def sentence(params: MirrorParams, workpiece: Workpiece | None) -> Sentence:
-    out = [words("Mirror "), what_token(params, workpiece), words(" in "), choice_token("across", params.across, ACROSS)]
+    out = [
+        words("Mirror "),
+        what_token(params, workpiece),
+        words(" in "),
+        choice_token("across", params.across, ACROSS),
+    ]
     if params.across == "points":
         return [*out, words(" "), points_token("points", params.points, 2)]
     return [*out, words(" through "), *about_tokens(params)]
 
 
-OPERATION = Operation("mirror", "bring_in", "Mirror", "In an upright or level line, or through two points", MirrorParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation(
+    "mirror",
+    "bring_in",
+    "Mirror",
+    "In an upright or level line, or through two points",
+    MirrorParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK | PLACEMENTS,
+)

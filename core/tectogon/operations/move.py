@@ -32,7 +32,8 @@ def apply(workpiece: Workpiece, params: MoveParams, context: Context) -> Workpie
 
 
 def _along(workpiece: Workpiece, rows: BoolArray, shift: FloatArray) -> Workpiece:
-    """A view of the part that is moved as a whole, apart from others, is moved on the sheet alone: its place on the part stays."""
+    """A view of the part that is moved as a whole, apart from others, is moved on the sheet alone: its place on the
+    part stays."""
     if rows.all():
         return workpiece
     ids = workpiece.drawing.linework.ids
@@ -41,7 +42,10 @@ def _along(workpiece: Workpiece, rows: BoolArray, shift: FloatArray) -> Workpiec
     def kept(view: View) -> View:
         if view.name not in VIEW_NAMES or not view.curves or not view.curves <= gone_along:
             return view
-        return replace(view, frame=moved(view.frame, -(shift[0] * np.array(view.frame.x_dir) + shift[1] * np.array(view.frame.y_dir))))
+        return replace(
+            view,
+            frame=moved(view.frame, -(shift[0] * np.array(view.frame.x_dir) + shift[1] * np.array(view.frame.y_dir))),
+        )
 
     return replace(workpiece, views=tuple(kept(v) for v in workpiece.views))
 
@@ -51,4 +55,14 @@ def sentence(params: MoveParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(" lies at x "), length_token("x", params.x), words(", y "), length_token("y", params.y)]
 
 
-OPERATION = Operation("move", "bring_in", "Move", "A corner, the centre or a point to the origin", MoveParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation(
+    "move",
+    "bring_in",
+    "Move",
+    "A corner, the centre or a point to the origin",
+    MoveParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK | PLACEMENTS,
+)

@@ -44,8 +44,22 @@ def _as(view: View, name: str) -> View:
 
 def sentence(params: NameViewParams, workpiece: Workpiece | None) -> Sentence:
     to = {**{name: f"the {name}" for name in VIEW_NAMES}, "none": "no view: lay it flat"}
-    return [words("Call "), choice_token("view", params.view, view_options(workpiece, params.view)), words(" "), choice_token("to", params.to, to)]
+    return [
+        words("Call "),
+        choice_token("view", params.view, view_options(workpiece, params.view)),
+        words(" "),
+        choice_token("to", params.to, to),
+    ]
 
 
-OPERATION = Operation("name_view", "arrange", "Rename", "Call a view by another name; two views swap", NameViewParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
-
+OPERATION = Operation(
+    "name_view",
+    "arrange",
+    "Rename",
+    "Call a view by another name; two views swap",
+    NameViewParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=PLACEMENTS,
+)

@@ -36,7 +36,9 @@ def apply(workpiece: Workpiece, params: OffsetParams, context: Context) -> Workp
     regions = chosen_regions(workpiece, params.profiles)
     way = distance if params.way == "outwards" else -distance
     tol = max(drawing.tolerance, fineness(workpiece))
-    made = CurveTable.join([offset(boundary(drawing.regions, r), way, join=params.corners, join_tol=tol) for r in regions])
+    made = CurveTable.join(
+        [offset(boundary(drawing.regions, r), way, join=params.corners, join_tol=tol) for r in regions]
+    )
     if not len(made):
         raise NothingToBuild("Nothing is left: the profile is nowhere as wide as twice this distance.")
     rows = bounding_rows(workpiece, regions)
@@ -44,9 +46,30 @@ def apply(workpiece: Workpiece, params: OffsetParams, context: Context) -> Workp
 
 
 def sentence(params: OffsetParams, workpiece: Workpiece | None) -> Sentence:
-    out = [words("Offset "), profiles_token("profiles", params.profiles), words(" by "), length_token("distance", params.distance), words(" ")]
-    out += [choice_token("way", params.way, WAYS), words(", corners "), choice_token("corners", params.corners, JOINS), words(", ")]
+    out = [
+        words("Offset "),
+        profiles_token("profiles", params.profiles),
+        words(" by "),
+        length_token("distance", params.distance),
+        words(" "),
+    ]
+    out += [
+        choice_token("way", params.way, WAYS),
+        words(", corners "),
+        choice_token("corners", params.corners, JOINS),
+        words(", "),
+    ]
     return [*out, choice_token("keeps", params.keeps, KEEPS)]
 
 
-OPERATION = Operation("offset", "close", "Offset", "Move the boundary of profiles outwards or inwards", OffsetParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "offset",
+    "close",
+    "Offset",
+    "Move the boundary of profiles outwards or inwards",
+    OffsetParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

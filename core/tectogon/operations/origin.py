@@ -1,4 +1,5 @@
-"""Put the origin of the part where it belongs: a corner or the centre of the extents that the views give, or a picked point."""
+"""Put the origin of the part where it belongs: a corner or the centre of the extents that the views give, or a picked
+point."""
 
 from __future__ import annotations
 
@@ -15,7 +16,12 @@ from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operatio
 from tectogon.workpiece.parameters import Params, PointPick
 from tectogon.workpiece.sentence import Sentence, choice_token, points_token, words
 
-WHERE = {"centre": "the centre of the extents", "foot": "the centre of the extents, at the foot", "corner": "the lower left corner in front", "point": "a point"}
+WHERE = {
+    "centre": "the centre of the extents",
+    "foot": "the centre of the extents, at the foot",
+    "corner": "the lower left corner in front",
+    "point": "a point",
+}
 
 
 class OriginParams(Params):
@@ -31,17 +37,26 @@ def apply(workpiece: Workpiece, params: OriginParams, context: Context) -> Workp
     place = np.zeros(3)
     if params.at == "point":
         if not params.points:
-            raise Unfinished("Press the point that is to be the origin: an end, a centre, a crossing; a second one in another view for the third axis.")
+            raise Unfinished(
+                "Press the point that is to be the origin: an end, a centre, a crossing; a second one in another view"
+                " for the third axis."
+            )
         for pick in reversed(params.points[:2]):
             for axis, value in on_part(workpiece, pick)[1].items():
                 place[axis] = value
     else:
         linework = workpiece.drawing.linework
         for axis in range(3):
-            stretches = [c for v in workpiece.views if (c := on_axis(linework.table, shown_of(v, linework), axis)) is not None and len(c)]
+            stretches = [
+                c
+                for v in workpiece.views
+                if (c := on_axis(linework.table, shown_of(v, linework), axis)) is not None and len(c)
+            ]
             if stretches:
                 low, high = min(float(c[0]) for c in stretches), max(float(c[-1]) for c in stretches)
-                place[axis] = low if params.at == "corner" or (params.at == "foot" and axis == 2) else (low + high) / 2.0
+                place[axis] = (
+                    low if params.at == "corner" or (params.at == "foot" and axis == 2) else (low + high) / 2.0
+                )
     views = tuple(replace(v, frame=moved(v.frame, -place)) for v in workpiece.views)
     return replace(workpiece, views=views)
 
@@ -54,4 +69,14 @@ def sentence(params: OriginParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(": "), replace(picked, editor={**(picked.editor or {}), "wanted": 2})]
 
 
-OPERATION = Operation("origin", "arrange", "Origin", "A corner or the centre of the extents, or a picked point", OriginParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=PLACEMENTS)
+OPERATION = Operation(
+    "origin",
+    "arrange",
+    "Origin",
+    "A corner or the centre of the extents, or a picked point",
+    OriginParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=PLACEMENTS,
+)

@@ -1,4 +1,5 @@
-"""Extrude the outline of a whole view through the part: as a new body, or keeping what it has in common with what is there."""
+"""Extrude the outline of a whole view through the part: as a new body, or keeping what it has in common with what is
+there."""
 
 from __future__ import annotations
 
@@ -29,22 +30,43 @@ def apply(workpiece: Workpiece, params: OutlineParams, context: Context) -> Work
     seen = depths.sides_seen(workpiece)
     mine = next((s for s in seen if s.view is view), None)
     if mine is None or len(seen) < 2:
-        raise NothingToBuild(f"How deep the {view.name} view's outline goes is told by other views from a side; fold one, or extrude it by a length.")
+        raise NothingToBuild(
+            f"How deep the {view.name} view's outline goes is told by other views from a side; fold one, or extrude it"
+            " by a length."
+        )
     if fault := depths.unclosed(mine):
         raise NothingToBuild(*fault)
     tool = part_from_views.outline_of(mine, depths.part_box(seen), context.number)
     low, high = depths.depth_of(mine.view, depths.part_box(seen))
     profiles = mine.outline.profiles
     witnesses = [w for r in profiles for w in extrusion.witnesses_in(r, mine.view.frame, low, high)]
-    feature = Feature(tool, sum(r.area for r in profiles) * (high - low), tuple(witnesses), Place(point=profiles[0].centroid), mine.view.frame).proven()
+    feature = Feature(
+        tool,
+        sum(r.area for r in profiles) * (high - low),
+        tuple(witnesses),
+        Place(point=profiles[0].centroid),
+        mine.view.frame,
+    ).proven()
     return replace(workpiece, bodies=with_features(workpiece.bodies, [feature], params.result, None, context.number))
 
 
 def sentence(params: OutlineParams, workpiece: Workpiece | None) -> Sentence:
     return [
-        words("Extrude the outline of "), choice_token("view", params.view, view_options(workpiece, params.view)), words(" through the part, "),
+        words("Extrude the outline of "),
+        choice_token("view", params.view, view_options(workpiece, params.view)),
+        words(" through the part, "),
         choice_token("result", params.result, RESULTS),
-    ]  # fmt: skip
+    ]
 
 
-OPERATION = Operation("outline", "build", "Outline of a view", "The outline of a whole view through the part", OutlineParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=BODIES)
+OPERATION = Operation(
+    "outline",
+    "build",
+    "Outline of a view",
+    "The outline of a whole view through the part",
+    OutlineParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=BODIES,
+)

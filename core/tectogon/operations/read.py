@@ -49,7 +49,17 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
     if not len(linework):
         skipped = ", ".join(f"{n} {kind.lower()}" for kind, n in linework.skipped) or "nothing at all"
         raise NothingToBuild(f"{params.source} holds no lines, arcs or curves to work with; found: {skipped}.")
-    source = Source(params.source, file.sha256, result.format, result.version, unit, evidence, context.number, result.curve_sets, result.pages)
+    source = Source(
+        params.source,
+        file.sha256,
+        result.format,
+        result.version,
+        unit,
+        evidence,
+        context.number,
+        result.curve_sets,
+        result.pages,
+    )
     marked = identity.of_source(context.number, tuple(m.curve for m in linework.marks))
     linework = replace(
         linework,
@@ -60,7 +70,9 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
     if params.place == "beside" and len(workpiece.drawing.linework):
         linework = linework.transformed(_beside(workpiece.drawing.linework.extents, linework.extents))
     drawing = replace(workpiece.drawing, linework=Linework.beside(workpiece.drawing.linework, linework))
-    return replace(workpiece, drawing=drawing, sources=(*workpiece.sources, source)).with_notes(*linework.notes, *doubts(linework))
+    return replace(workpiece, drawing=drawing, sources=(*workpiece.sources, source)).with_notes(
+        *linework.notes, *doubts(linework)
+    )
 
 
 def _beside(there: FloatArray, new: FloatArray) -> FloatArray:
@@ -71,7 +83,11 @@ def _beside(there: FloatArray, new: FloatArray) -> FloatArray:
 
 def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
     source = next((s for s in workpiece.sources if s.name == params.source), None) if workpiece else None
-    out = [words("Read "), Token(params.source, "source", {"type": "source", "value": params.source}), words(" in " if source is None or source.unit in UNIT_WORDS else " at ")]
+    out = [
+        words("Read "),
+        Token(params.source, "source", {"type": "source", "value": params.source}),
+        words(" in " if source is None or source.unit in UNIT_WORDS else " at "),
+    ]
     auto = short_unit(source.evidence.proposed) if source else "its own unit"
     options = {"auto": f"{auto} (as proposed)", **{u: f"{u}, {UNIT_WORDS[u]}" for u in UNIT_WORDS}}
     if params.unit != "auto":
@@ -102,10 +118,29 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
 _CHOICES: dict[str, dict[str, str]] = {
     "place": {"own": "at its own coordinates", "beside": "beside what is there"},
     "strokes": {"centre": "strokes as centre lines", "outline": "strokes as inked"},
-    "ends": {"auto": "closed as it seems", "sharp": "closed with a sharp edge", "blunt": "closed with a blunt edge", "open": "left open"},
-    "curve": {"spline": "a spline through the points", "polyline": "straight from point to point", "fitted": "a spline near the points"},
+    "ends": {
+        "auto": "closed as it seems",
+        "sharp": "closed with a sharp edge",
+        "blunt": "closed with a blunt edge",
+        "open": "left open",
+    },
+    "curve": {
+        "spline": "a spline through the points",
+        "polyline": "straight from point to point",
+        "fitted": "a spline near the points",
+    },
 }
 """Choices of reading that the sentence tells where they are not the usual ones."""
 
 
-OPERATION = Operation("read", "bring_in", "Add a source", "Bring in another drawing file", ReadParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "read",
+    "bring_in",
+    "Add a source",
+    "Bring in another drawing file",
+    ReadParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

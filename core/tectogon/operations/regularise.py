@@ -1,4 +1,5 @@
-"""True up what is drawn a hair off: lines made level or upright, arcs made full circles, radii made one. Ends that met still meet."""
+"""True up what is drawn a hair off: lines made level or upright, arcs made full circles, radii made one. Ends that met
+still meet."""
 
 from __future__ import annotations
 
@@ -40,18 +41,30 @@ def apply(workpiece: Workpiece, params: TrueUpParams, context: Context) -> Workp
     wanted = LINE if params.how == "level" else ARC
     fits = rows[table.kind[rows] == wanted]
     if not len(fits):
-        raise BadValue(f"Only {'lines' if wanted == LINE else 'arcs and circles'} can be made {HOWS[params.how]}; none is among the curves picked.")
+        raise BadValue(
+            f"Only {'lines' if wanted == LINE else 'arcs and circles'} can be made {HOWS[params.how]}; none is among"
+            " the curves picked."
+        )
     if params.how == "level":
         made, moved = _level(table, fits, drawing.tolerance)
     else:
-        radius = 0.0 if params.how == "circle" else float(np.median(table.data[fits, 2])) if params.radius == PROPOSED else parse_length(params.radius)
+        radius = (
+            0.0
+            if params.how == "circle"
+            else float(np.median(table.data[fits, 2]))
+            if params.radius == PROPOSED
+            else parse_length(params.radius)
+        )
         made, moved = _rounded(table, fits, radius)
-    note = Note("trued_up", f"{count_of(len(fits), 'curve')} trued up; nothing moved by more than {show_length(moved)}.")
+    note = Note(
+        "trued_up", f"{count_of(len(fits), 'curve')} trued up; nothing moved by more than {show_length(moved)}."
+    )
     return replace(workpiece, drawing=replace(drawing, linework=replace(drawing.linework, table=made))).with_notes(note)
 
 
 def _level(table: CurveTable, rows: IntArray, tol: float) -> tuple[CurveTable, float]:
-    """Lines turned about their middles to level or upright, whichever is nearer; what met their ends goes along. And the furthest move (mm)."""
+    """Lines turned about their middles to level or upright, whichever is nearer; what met their ends goes along. And
+    the furthest move (mm)."""
     ends = table.ends.reshape(-1, 2)
     node = number_nodes(ends, tol)
     target = ends.copy()
@@ -66,7 +79,8 @@ def _level(table: CurveTable, rows: IntArray, tol: float) -> tuple[CurveTable, f
 
 
 def _rounded(table: CurveTable, rows: IntArray, radius: float) -> tuple[CurveTable, float]:
-    """Arcs made full circles (radius 0), or of one radius: circles about their centres, arcs through their ends. And the furthest move (mm)."""
+    """Arcs made full circles (radius 0), or of one radius: circles about their centres, arcs through their ends. And
+    the furthest move (mm)."""
     curves = {row: table.curve(row) for row in rows.tolist()}
     made, furthest = [], 0.0
     for arc in curves.values():
@@ -81,13 +95,16 @@ def _rounded(table: CurveTable, rows: IntArray, radius: float) -> tuple[CurveTab
 
 
 def _of_radius(arc: Arc, radius: float) -> Arc:
-    """The arc with another radius: a circle about its centre, an arc through its ends on the same side. Raises BadValue where none goes through."""
+    """The arc with another radius: a circle about its centre, an arc through its ends on the same side. Raises BadValue
+    where none goes through."""
     if abs(arc.sweep) >= TURN - 1e-9:
         return replace(arc, radius=radius)
     ends: FloatArray = np.asarray(arc.points(np.array([0.0, 1.0])))
     half = float(np.hypot(*(ends[1] - ends[0]))) / 2.0
     if radius < half:
-        raise BadValue(f"An arc of radius {radius:.4g} mm does not reach between ends that are {2 * half:.4g} mm apart.")
+        raise BadValue(
+            f"An arc of radius {radius:.4g} mm does not reach between ends that are {2 * half:.4g} mm apart."
+        )
     middle = ends.mean(axis=0)
     to_centre = np.array([arc.cx, arc.cy]) - middle
     across = np.array([-(ends[1] - ends[0])[1], (ends[1] - ends[0])[0]]) / (2.0 * half)
@@ -106,4 +123,14 @@ def sentence(params: TrueUpParams, workpiece: Workpiece | None) -> Sentence:
     return out
 
 
-OPERATION = Operation("regularise", "tidy", "True up", "Lines a hair off level, arcs a hair off a circle, radii a hair apart", TrueUpParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "regularise",
+    "tidy",
+    "True up",
+    "Lines a hair off level, arcs a hair off a circle, radii a hair apart",
+    TrueUpParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

@@ -17,7 +17,15 @@ from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import LINEWORK, Context, Operation
 from tectogon.workpiece.parameters import Angle, Length, Number, Params, PointPick
 from tectogon.workpiece.point_picks import point_of
-from tectogon.workpiece.sentence import Sentence, choice_token, curves_token, length_token, number_token, points_token, words
+from tectogon.workpiece.sentence import (
+    Sentence,
+    choice_token,
+    curves_token,
+    length_token,
+    number_token,
+    points_token,
+    words,
+)
 
 HOWS = {"row": "in a row", "grid": "in a grid", "circle": "in a circle"}
 _MOST = 5000
@@ -59,7 +67,9 @@ def placements(workpiece: Workpiece, params: RepeatParams) -> FloatArray:
     rows, rise = _whole(params.rows, "rows"), parse_length(params.rise)
     if count * rows > _MOST:
         raise BadValue(f"That would be {count * rows:,} copies; up to {_MOST:,} are made.")
-    return np.array([affine.moved(c * x, r * rise) for r in range(rows) for c in range(count) if r or c]).reshape(-1, 2, 3)
+    return np.array([affine.moved(c * x, r * rise) for r in range(rows) for c in range(count) if r or c]).reshape(
+        -1, 2, 3
+    )
 
 
 def apply(workpiece: Workpiece, params: RepeatParams, context: Context) -> Workpiece:
@@ -72,13 +82,43 @@ def apply(workpiece: Workpiece, params: RepeatParams, context: Context) -> Workp
 
 
 def sentence(params: RepeatParams, workpiece: Workpiece | None) -> Sentence:
-    out = [words("Repeat "), curves_token(params.curves), words(" "), choice_token("how", params.how, HOWS), words(" of "), number_token("count", params.count)]
+    out = [
+        words("Repeat "),
+        curves_token(params.curves),
+        words(" "),
+        choice_token("how", params.how, HOWS),
+        words(" of "),
+        number_token("count", params.count),
+    ]
     if params.how == "circle":
-        return [*out, words(" over "), number_token("angle", params.angle, "°"), words(" round "), points_token("centre", params.centre, 1)]
+        return [
+            *out,
+            words(" over "),
+            number_token("angle", params.angle, "°"),
+            words(" round "),
+            points_token("centre", params.centre, 1),
+        ]
     out += [words(", each off by x "), length_token("x", params.x)]
     if params.how == "row":
         return [*out, words(", y "), length_token("y", params.y)]
-    return [*out, words(", in "), number_token("rows", params.rows), words(" rows "), length_token("rise", params.rise), words(" apart")]
+    return [
+        *out,
+        words(", in "),
+        number_token("rows", params.rows),
+        words(" rows "),
+        length_token("rise", params.rise),
+        words(" apart"),
+    ]
 
 
-OPERATION = Operation("repeat", "close", "Repeat", "Copies in a row, a grid or a circle", RepeatParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "repeat",
+    "close",
+    "Repeat",
+    "Copies in a row, a grid or a circle",
+    RepeatParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

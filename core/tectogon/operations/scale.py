@@ -37,7 +37,8 @@ class ScaleParams(PlacingParams):
 
 
 def factors(workpiece: Workpiece, params: ScaleParams) -> tuple[float, float]:
-    """Factors level and upright. Raises BadValue where they would be nothing or beyond a million, PickGone for points that are gone."""
+    """Factors level and upright. Raises BadValue where they would be nothing or beyond a million, PickGone for points
+    that are gone."""
     if params.how in ("factor", "each_way"):
         level = parse_number(params.factor)
         return _checked(level), _checked(parse_number(params.upright) if params.how == "each_way" else level)
@@ -53,7 +54,10 @@ def factors(workpiece: Workpiece, params: ScaleParams) -> tuple[float, float]:
         now = float(np.hypot(*(b - a)))
         what = "The two points lie on top of each other"
     elif params.how == "chord":
-        now, what = _reach(table.flatten(float(np.ptp(table.extents.reshape(2, 2), axis=0).max()) * 1e-4)[0]), "It has no length"
+        now, what = (
+            _reach(table.flatten(float(np.ptp(table.extents.reshape(2, 2), axis=0).max()) * 1e-4)[0]),
+            "It has no length",
+        )
     else:
         low = table.extents
         now = float(low[2] - low[0]) if params.how == "width" else float(low[3] - low[1])
@@ -85,11 +89,21 @@ def apply(workpiece: Workpiece, params: ScaleParams, context: Context) -> Workpi
 
 
 def sentence(params: ScaleParams, workpiece: Workpiece | None) -> Sentence:
-    out = [words("Scale "), what_token(params, workpiece), words(" "), choice_token("how", params.how, HOWS), words(" ")]
+    out = [
+        words("Scale "),
+        what_token(params, workpiece),
+        words(" "),
+        choice_token("how", params.how, HOWS),
+        words(" "),
+    ]
     if params.how == "factor":
         out.append(number_token("factor", params.factor))
     elif params.how == "each_way":
-        out += [number_token("factor", params.factor), words(" and upright by "), number_token("upright", params.upright)]
+        out += [
+            number_token("factor", params.factor),
+            words(" and upright by "),
+            number_token("upright", params.upright),
+        ]
     elif params.how == "length":
         out += [length_token("length", params.length), words(": "), points_token("points", params.points, 2)]
     else:
@@ -97,4 +111,14 @@ def sentence(params: ScaleParams, workpiece: Workpiece | None) -> Sentence:
     return [*out, words(", about "), *about_tokens(params)]
 
 
-OPERATION = Operation("scale", "bring_in", "Scale", "By a factor, by a known length between two points, or to a width or height", ScaleParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation(
+    "scale",
+    "bring_in",
+    "Scale",
+    "By a factor, by a known length between two points, or to a width or height",
+    ScaleParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK | PLACEMENTS,
+)

@@ -40,7 +40,9 @@ def apply(workpiece: Workpiece, params: PartParams, context: Context) -> Workpie
     regions = touching_at(drawing.regions, places)
     if not regions:
         raise NothingToBuild("No profile touches itself or another there; void that touches is left as it is.")
-    made = parted_at(drawing.regions, regions, places, width, params.how, join_tol=max(drawing.tolerance, fineness(workpiece)))
+    made = parted_at(
+        drawing.regions, regions, places, width, params.how, join_tol=max(drawing.tolerance, fineness(workpiece))
+    )
     if not len(made):
         raise NothingToBuild("Nothing is left of the profiles: the width is larger than they are.")
     rows = bounding_rows(workpiece, regions)
@@ -52,16 +54,38 @@ def _nearest(places: np.ndarray, point: np.ndarray, width: float) -> np.ndarray:
     away = np.hypot(*(places - point).T)
     k = int(away.argmin())
     if away[k] > max(2.0 * width, 1.0):
-        raise BadValue(f"No boundary touches itself near x {point[0]:.2f}, y {point[1]:.2f} mm.", Place((), (float(point[0]), float(point[1]))))
+        raise BadValue(
+            f"No boundary touches itself near x {point[0]:.2f}, y {point[1]:.2f} mm.",
+            Place((), (float(point[0]), float(point[1]))),
+        )
     return np.asarray(places[k])
 
 
 def sentence(params: PartParams, workpiece: Workpiece | None) -> Sentence:
     picked = [p.model_dump(mode="json") for p in params.points]
-    where = Token(count_of(len(picked), "place") if picked else "everywhere", "points", {"type": "points", "value": picked, "wanted": 40})
-    out = [words("Part profiles where they touch in a point, "), where, words(", "), choice_token("how", params.how, HOWS), words(" ")]
+    where = Token(
+        count_of(len(picked), "place") if picked else "everywhere",
+        "points",
+        {"type": "points", "value": picked, "wanted": 40},
+    )
+    out = [
+        words("Part profiles where they touch in a point, "),
+        where,
+        words(", "),
+        choice_token("how", params.how, HOWS),
+        words(" "),
+    ]
     return [*out, length_token("width", params.width), words(" wide")]
 
 
-OPERATION = Operation("separate", "close", "Part", "Where a boundary touches itself in a point: a gap, or a neck of a width", PartParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
-
+OPERATION = Operation(
+    "separate",
+    "close",
+    "Part",
+    "Where a boundary touches itself in a point: a gap, or a neck of a width",
+    PartParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

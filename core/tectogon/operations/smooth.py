@@ -1,4 +1,5 @@
-"""Smooth chains of short pieces into lines, arcs and splines within a deviation, corners kept; or the reverse, into straight pieces."""
+"""Smooth chains of short pieces into lines, arcs and splines within a deviation, corners kept; or the reverse, into
+straight pieces."""
 
 from __future__ import annotations
 
@@ -64,10 +65,16 @@ def apply(workpiece: Workpiece, params: SmoothParams, context: Context) -> Workp
         source += [int(chain.rows.min())] * len(fresh)
         number += range(1, len(fresh) + 1) if len(fresh) > 1 else [0]
     if not touched:
-        raise NothingToBuild("No chain of short pieces becomes fewer within this deviation; allow more, or pick the pieces.")
+        raise NothingToBuild(
+            "No chain of short pieces becomes fewer within this deviation; allow more, or pick the pieces."
+        )
     gone = np.array(touched, np.int64)
-    linework = _exchanged(workpiece, rows[gone], CurveTable.of(made), rows[np.array(source, np.int64)], np.array(number, np.int64))
-    note = Note("smoothed", f"{before:,} pieces became {len(made):,}; nothing is off by more than {show_length(worst)}.")
+    linework = _exchanged(
+        workpiece, rows[gone], CurveTable.of(made), rows[np.array(source, np.int64)], np.array(number, np.int64)
+    )
+    note = Note(
+        "smoothed", f"{before:,} pieces became {len(made):,}; nothing is off by more than {show_length(worst)}."
+    )
     return replace(workpiece, drawing=replace(drawing, linework=linework)).with_notes(note)
 
 
@@ -97,14 +104,39 @@ def _off(points: FloatArray, table: CurveTable, deviation: float) -> float:
 def _exchanged(workpiece: Workpiece, gone: IntArray, made: CurveTable, source: IntArray, number: IntArray) -> Linework:
     """Rows replaced by curves that take the place of one row each; the others of `gone` vanish."""
     where = {int(r): n for n, r in enumerate(gone.tolist())}
-    return replaced(workpiece.drawing.linework, gone, made, np.array([where[int(s)] for s in source.tolist()], np.int64), number)
+    return replaced(
+        workpiece.drawing.linework, gone, made, np.array([where[int(s)] for s in source.tolist()], np.int64), number
+    )
 
 
 def sentence(params: SmoothParams, workpiece: Workpiece | None) -> Sentence:
-    what = curves_token(params.curves) if params.curves else words("every chain of short pieces" if params.into == "curves" else "every curve")
-    out = [words("Smooth " if params.into == "curves" else "Break up "), what, words(" "), choice_token("into", params.into, INTO)]
+    what = (
+        curves_token(params.curves)
+        if params.curves
+        else words("every chain of short pieces" if params.into == "curves" else "every curve")
+    )
+    out = [
+        words("Smooth " if params.into == "curves" else "Break up "),
+        what,
+        words(" "),
+        choice_token("into", params.into, INTO),
+    ]
     out += [words(" within "), length_token("deviation", params.deviation)]
-    return [*out, words(", corners over "), number_token("corner", params.corner, "°"), words(" kept")] if params.into == "curves" else out
+    return (
+        [*out, words(", corners over "), number_token("corner", params.corner, "°"), words(" kept")]
+        if params.into == "curves"
+        else out
+    )
 
 
-OPERATION = Operation("smooth", "tidy", "Smooth", "Many short pieces become few lines, arcs and splines", SmoothParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "smooth",
+    "tidy",
+    "Smooth",
+    "Many short pieces become few lines, arcs and splines",
+    SmoothParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

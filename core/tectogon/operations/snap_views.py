@@ -1,4 +1,5 @@
-"""Snap small misfits: where views show one size of the part a little differently, the others take the front view's, within a stated distance."""
+"""Snap small misfits: where views show one size of the part a little differently, the others take the front view's,
+within a stated distance."""
 
 from __future__ import annotations
 
@@ -43,12 +44,21 @@ def apply(workpiece: Workpiece, params: SnapViewsParams, context: Context) -> Wo
                 moved, count = max(moved, far), count + some
     if not count:
         raise NothingToBuild(f"Nothing that the views share is off by less than {show_length(within)}.")
-    note = Note("snapped", f"{count_of(count, 'coordinate')} of views snapped to the front view's and each other's; nothing moved by more than {show_length(moved)}.")
-    return replace(workpiece, drawing=replace(workpiece.drawing, linework=replace(linework, table=table))).with_notes(note)
+    note = Note(
+        "snapped",
+        f"{count_of(count, 'coordinate')} of views snapped to the front view's and each other's; nothing moved by more"
+        f" than {show_length(moved)}.",
+    )
+    return replace(workpiece, drawing=replace(workpiece.drawing, linework=replace(linework, table=table))).with_notes(
+        note
+    )
 
 
-def _snapped(table: CurveTable, view: Shown, axis: int, column: int, fixed: FloatArray, within: float) -> tuple[CurveTable, float, int]:
-    """The table with a view's coordinates along one column moved onto fixed ones (of the part's axis); the furthest move, and how many moved."""
+def _snapped(
+    table: CurveTable, view: Shown, axis: int, column: int, fixed: FloatArray, within: float
+) -> tuple[CurveTable, float, int]:
+    """The table with a view's coordinates along one column moved onto fixed ones (of the part's axis); the furthest
+    move, and how many moved."""
     sign = (view.frame.x_dir if column == 0 else view.frame.y_dir)[axis]
     part = table.take(view.rows)
     joined = np.concatenate([part.ends[..., column].ravel(), part.data[part.kind == ARC, column]])
@@ -62,11 +72,16 @@ def _snapped(table: CurveTable, view: Shown, axis: int, column: int, fixed: Floa
     place = np.searchsorted(fixed, on_part[loose]).clip(1, max(len(fixed) - 1, 1))
     low, high = fixed[place - 1], fixed[np.minimum(place, len(fixed) - 1)]
     goal = np.where(np.abs(on_part[loose] - low) <= np.abs(high - on_part[loose]), low, high)
-    return _with_moved(table, view.rows, column, own[loose], sign * (goal - view.frame.origin[axis])), float(off[loose].max()), int(loose.sum())
+    return (
+        _with_moved(table, view.rows, column, own[loose], sign * (goal - view.frame.origin[axis])),
+        float(off[loose].max()),
+        int(loose.sum()),
+    )
 
 
 def _with_moved(table: CurveTable, rows: IntArray, column: int, was: FloatArray, now: FloatArray) -> CurveTable:
-    """Ends and centres whose coordinate is one of `was` moved to that of `now`: lines keep their ends on it, circles go along whole."""
+    """Ends and centres whose coordinate is one of `was` moved to that of `now`: lines keep their ends on it, circles go
+    along whole."""
 
     def mapped(values: FloatArray) -> FloatArray:
         at = np.abs(values[..., None] - was).argmin(axis=-1)
@@ -88,7 +103,20 @@ def _with_moved(table: CurveTable, rows: IntArray, column: int, was: FloatArray,
 
 
 def sentence(params: SnapViewsParams, workpiece: Workpiece | None) -> Sentence:
-    return [words("Snap what views show differently to the front view's size, by no more than "), length_token("within", params.within)]
+    return [
+        words("Snap what views show differently to the front view's size, by no more than "),
+        length_token("within", params.within),
+    ]
 
 
-OPERATION = Operation("snap_views", "arrange", "Snap misfits", "Small differences between views taken away, within a distance", SnapViewsParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation(
+    "snap_views",
+    "arrange",
+    "Snap misfits",
+    "Small differences between views taken away, within a distance",
+    SnapViewsParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=LINEWORK | PLACEMENTS,
+)

@@ -24,7 +24,11 @@ class SplitParams(Params):
 def apply(workpiece: Workpiece, params: SplitParams, context: Context) -> Workpiece:
     drawing = workpiece.drawing
     rows = drawing.bounding
-    wanted = np.isin(rows, [drawing.linework.row_of[key] for key in params.curves if key in drawing.linework.row_of]) if params.curves else np.ones(len(rows), bool)
+    wanted = (
+        np.isin(rows, [drawing.linework.row_of[key] for key in params.curves if key in drawing.linework.row_of])
+        if params.curves
+        else np.ones(len(rows), bool)
+    )
     net = build_network(drawing.linework.table.take(rows), join_tol=drawing.tolerance)
     pieces = np.flatnonzero(net.cut & wanted[net.source])
     if not len(pieces):
@@ -36,7 +40,21 @@ def apply(workpiece: Workpiece, params: SplitParams, context: Context) -> Workpi
 
 
 def sentence(params: SplitParams, workpiece: Workpiece | None) -> Sentence:
-    return [words("Split "), curves_token(params.curves) if params.curves else words("every curve"), words(" where others cross or touch")]
+    return [
+        words("Split "),
+        curves_token(params.curves) if params.curves else words("every curve"),
+        words(" where others cross or touch"),
+    ]
 
 
-OPERATION = Operation("split", "tidy", "Split", "Curves become pieces where others cross or touch them", SplitParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "split",
+    "tidy",
+    "Split",
+    "Curves become pieces where others cross or touch them",
+    SplitParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

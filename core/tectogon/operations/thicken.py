@@ -1,4 +1,5 @@
-"""Give a line thickness: a thin section drawn as one line becomes a closed profile, its bend corners right and its ends square."""
+"""Give a line thickness: a thin section drawn as one line becomes a closed profile, its bend corners right and its ends
+square."""
 
 from __future__ import annotations
 
@@ -33,11 +34,21 @@ def apply(workpiece: Workpiece, params: ThickenParams, context: Context) -> Work
     if not 0.0 < thickness <= max(workpiece.drawing.linework.size, 1.0):
         raise BadValue("The thickness must be more than nothing and less than the drawing is large.")
     drawing = workpiece.drawing
-    rows = picked_rows(workpiece, params.curves, "to be thickened") if params.curves else drawing.bounding[drawing.regions.open_rows]
+    rows = (
+        picked_rows(workpiece, params.curves, "to be thickened")
+        if params.curves
+        else drawing.bounding[drawing.regions.open_rows]
+    )
     if not len(rows):
         raise NothingToBuild("No line is open; pick the line that is to have thickness.")
     rows = np.sort(rows)
-    made = thickened(drawing.linework.table.take(rows), thickness, side=params.side, join=params.corners, join_tol=max(drawing.tolerance, fineness(workpiece)))
+    made = thickened(
+        drawing.linework.table.take(rows),
+        thickness,
+        side=params.side,
+        join=params.corners,
+        join_tol=max(drawing.tolerance, fineness(workpiece)),
+    )
     if not len(made):
         raise NothingToBuild("Nothing is left of this line at that thickness; make it thinner.")
     return with_made(workpiece, made, context.number, of=rows, leave=True)
@@ -45,8 +56,25 @@ def apply(workpiece: Workpiece, params: ThickenParams, context: Context) -> Work
 
 def sentence(params: ThickenParams, workpiece: Workpiece | None) -> Sentence:
     what = curves_token(params.curves) if params.curves else words("every open line")
-    out = [words("Give "), what, words(" a thickness of "), length_token("thickness", params.thickness), words(", "), choice_token("side", params.side, SIDES)]
+    out = [
+        words("Give "),
+        what,
+        words(" a thickness of "),
+        length_token("thickness", params.thickness),
+        words(", "),
+        choice_token("side", params.side, SIDES),
+    ]
     return [*out, words(", corners "), choice_token("corners", params.corners, JOINS)]
 
 
-OPERATION = Operation("thicken", "close", "Thicken", "A section drawn as one line becomes a closed profile", ThickenParams, apply, sentence, reads=LINEWORK, writes=LINEWORK)
+OPERATION = Operation(
+    "thicken",
+    "close",
+    "Thicken",
+    "A section drawn as one line becomes a closed profile",
+    ThickenParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK,
+)

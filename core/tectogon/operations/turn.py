@@ -35,14 +35,30 @@ def apply(workpiece: Workpiece, params: TurnParams, context: Context) -> Workpie
     else:
         angle = math.radians(parse_number(params.angle))
     quarter = round(angle / (math.pi / 2))
-    c, s = (round(math.cos(angle)), round(math.sin(angle))) if abs(angle - quarter * math.pi / 2) < 1e-12 else (math.cos(angle), math.sin(angle))
+    c, s = (
+        (round(math.cos(angle)), round(math.sin(angle)))
+        if abs(angle - quarter * math.pi / 2) < 1e-12
+        else (math.cos(angle), math.sin(angle))
+    )
     return mapped(workpiece, rows, about(place_of(workpiece, params, rows), np.array([[c, -s], [s, c]], float)))
 
 
 def sentence(params: TurnParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Turn "), what_token(params, workpiece), words(" "), choice_token("how", params.how, HOWS), words(" ")]
-    out.append(points_token("points", params.points, 2) if params.how == "level" else number_token("angle", params.angle, "°"))
+    out.append(
+        points_token("points", params.points, 2) if params.how == "level" else number_token("angle", params.angle, "°")
+    )
     return [*out, words(", about "), *about_tokens(params)]
 
 
-OPERATION = Operation("turn", "bring_in", "Turn", "By an angle, or so that two points lie level", TurnParams, apply, sentence, reads=LINEWORK, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation(
+    "turn",
+    "bring_in",
+    "Turn",
+    "By an angle, or so that two points lie level",
+    TurnParams,
+    apply,
+    sentence,
+    reads=LINEWORK,
+    writes=LINEWORK | PLACEMENTS,
+)

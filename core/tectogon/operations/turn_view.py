@@ -1,4 +1,5 @@
-"""Turn a view on the sheet, or bring it to another scale, about a point of it; then it is lined up with the others again."""
+"""Turn a view on the sheet, or bring it to another scale, about a point of it; then it is lined up with the others
+again."""
 
 from __future__ import annotations
 
@@ -44,9 +45,29 @@ def apply(workpiece: Workpiece, params: RightViewParams, context: Context) -> Wo
 
 
 def sentence(params: RightViewParams, workpiece: Workpiece | None) -> Sentence:
-    out = [words("Turn "), choice_token("view", params.view, view_options(workpiece, params.view)), words(" by "), number_token("angle", params.angle, "°")]
-    out += [words(" at "), number_token("scale", params.scale), words(" times its size, about "), choice_token("about", params.about, {"middle": "its middle", "point": "a point"})]
+    out = [
+        words("Turn "),
+        choice_token("view", params.view, view_options(workpiece, params.view)),
+        words(" by "),
+        number_token("angle", params.angle, "°"),
+    ]
+    out += [
+        words(" at "),
+        number_token("scale", params.scale),
+        words(" times its size, about "),
+        choice_token("about", params.about, {"middle": "its middle", "point": "a point"}),
+    ]
     return [*out, words(" "), points_token("point", params.point, 1)] if params.about == "point" else out
 
 
-OPERATION = Operation("turn_view", "arrange", "Turn a view", "By 90° or any angle, or to another scale; then in line again", RightViewParams, apply, sentence, reads=LINEWORK | PLACEMENTS, writes=LINEWORK | PLACEMENTS)
+OPERATION = Operation(
+    "turn_view",
+    "arrange",
+    "Turn a view",
+    "By 90° or any angle, or to another scale; then in line again",
+    RightViewParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=LINEWORK | PLACEMENTS,
+)

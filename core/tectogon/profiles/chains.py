@@ -27,7 +27,8 @@ class Chain:
 
 
 def find_chains(table: CurveTable, *, join_tol: float, stop_at: BoolArray | None = None) -> list[Chain]:
-    """All curves as chains; `stop_at` (n, 2) marks ends that no chain runs through. A curve that closes on itself is a chain of its own.
+    """All curves as chains; `stop_at` (n, 2) marks ends that no chain runs through. A curve that closes on itself is a
+    chain of its own.
 
     An empty table gives none.
     """

@@ -1,8 +1,11 @@
 """The faces of a network of pieces, as rings of half-edges.
 
-Each piece gives two half-edges, one for either direction: 2k runs along piece k, 2k + 1 against it. Round every node they are ordered
-by direction (equal directions by curvature); following "next to the right of the way back" closes rings, the face lying on the left.
-Rings that pass a node twice are parted there, so that shapes which touch in a point stay shapes of their own. Pieces with the same
+Each piece gives two half-edges, one for either direction: 2k runs along piece k, 2k + 1 against it. Round every node
+they are ordered
+by direction (equal directions by curvature); following "next to the right of the way back" closes rings, the face lying
+on the left.
+Rings that pass a node twice are parted there, so that shapes which touch in a point stay shapes of their own. Pieces
+with the same
 face on both sides bound nothing and are dropped.
 
 Most nodes of a drawing join two pieces and need no angle: only the others are ordered.
@@ -46,7 +49,8 @@ class Faces:
 
 
 def find_faces(net: Network) -> Faces:
-    """The faces on both sides of all pieces that bound one; rings round the outside of a block of pieces run clockwise."""
+    """The faces on both sides of all pieces that bound one; rings round the outside of a block of pieces run
+    clockwise."""
     live = _without_dead_ends(net.node, np.arange(len(net.node)), len(net.points))
     twice = np.zeros(0, np.int64)
     for _ in range(4):
@@ -146,7 +150,9 @@ def _cycle_labels(following: IntArray, live: IntArray) -> IntArray:
     return label
 
 
-def _part_at_touching_nodes(following: IntArray, label: IntArray, node: IntArray, live: IntArray) -> tuple[IntArray, IntArray]:
+def _part_at_touching_nodes(
+    following: IntArray, label: IntArray, node: IntArray, live: IntArray
+) -> tuple[IntArray, IntArray]:
     """Rings that pass a node more than once are parted there into rings that don't; and those nodes."""
     half = (2 * live[:, None] + np.arange(2)).ravel()
     tail = node[live].ravel()
@@ -194,7 +200,8 @@ def _part_walk(walk: list[int], tails: IntArray, following: IntArray) -> None:
 def _ring_order(following: IntArray, label: IntArray, live: IntArray) -> tuple[IntArray, IntArray]:
     """The half-edges of all rings in order, ring after ring, and where each ring begins.
 
-    Each ring starts with its lowest half-edge; the steps back to it are counted by leaps that double, so the longest ring sets the rounds.
+    Each ring starts with its lowest half-edge; the steps back to it are counted by leaps that double, so the longest
+    ring sets the rounds.
     """
     if not len(live):
         return np.zeros(0, np.int64), np.zeros(1, np.int64)

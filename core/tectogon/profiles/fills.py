@@ -1,7 +1,9 @@
 """What a renderer paints: filled shapes, one over the other, become the outline of the inked area, true curves kept.
 
-All outlines are split where they cross and closed into faces; each face is asked, shape by shape in the order of painting, whether the
-shape covers it (winding number and the shape's fill rule) and whether the shape inks or clears. Pieces with ink on one side alone are
+All outlines are split where they cross and closed into faces; each face is asked, shape by shape in the order of
+painting, whether the
+shape covers it (winding number and the shape's fill rule) and whether the shape inks or clears. Pieces with ink on one
+side alone are
 the outline.
 """
 
@@ -25,7 +27,8 @@ FillRule = Literal["nonzero", "evenodd"]
 
 @dataclass(frozen=True)
 class Filled:
-    """One filled shape: its curves are rows first to last (without last) of the table, closed chains in order; clear takes ink away."""
+    """One filled shape: its curves are rows first to last (without last) of the table, closed chains in order; clear
+    takes ink away."""
 
     first: int
     last: int
@@ -43,9 +46,12 @@ class Outline:
 
 
 def painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], *, join_tol: float) -> Outline:
-    """The outline of what shapes paint, first to last. Chains that do not close count as closed only where ends meet within `join_tol`."""
+    """The outline of what shapes paint, first to last. Chains that do not close count as closed only where ends meet
+    within `join_tol`."""
     alone = _alone_and_simple(table, shapes, join_tol)
-    own = np.concatenate([np.zeros(0, np.int64), *(np.arange(shapes[n].first, shapes[n].last) for n in np.flatnonzero(alone).tolist())])
+    own = np.concatenate(
+        [np.zeros(0, np.int64), *(np.arange(shapes[n].first, shapes[n].last) for n in np.flatnonzero(alone).tolist())]
+    )
     shown = own[table.lengths[own] > join_tol]
     outline = Outline(table.take(shown), tuple(ids[i] for i in shown.tolist()), shown)
     if alone.all():
@@ -54,14 +60,19 @@ def painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], *
     rest[own] = False
     rows = np.flatnonzero(rest)
     before = np.concatenate([[0], np.cumsum(rest)])
-    others = [replace(s, first=int(before[s.first]), last=int(before[s.last])) for s, a in zip(shapes, alone.tolist(), strict=True) if not a]
+    others = [
+        replace(s, first=int(before[s.first]), last=int(before[s.last]))
+        for s, a in zip(shapes, alone.tolist(), strict=True)
+        if not a
+    ]
     crossed = _painted(table.take(rows), tuple(ids[i] for i in rows.tolist()), others, join_tol)
     joined = CurveTable.join([outline.table, crossed.table])
     return Outline(joined, outline.ids + crossed.ids, np.concatenate([outline.source, rows[crossed.source]]))
 
 
 def _alone_and_simple(table: CurveTable, shapes: Sequence[Filled], tol: float) -> BoolArray:
-    """Shapes of one closed chain that does not cross itself, in whose box no other shape lies: they are their own outline (s,)."""
+    """Shapes of one closed chain that does not cross itself, in whose box no other shape lies: they are their own
+    outline (s,)."""
     out = np.zeros(len(shapes), bool)
     first, last = np.array([s.first for s in shapes], np.int64), np.array([s.last for s in shapes], np.int64)
     chosen = np.flatnonzero((first < last) & ~np.array([s.clear for s in shapes], bool))
@@ -75,7 +86,16 @@ def _alone_and_simple(table: CurveTable, shapes: Sequence[Filled], tol: float) -
     back = np.hypot(*(ends[last[chosen] - 1, 1] - ends[first[chosen], 0]).T) <= tol
     chosen = chosen[whole & back]
     b = table.bounds
-    boxes = np.array([[*b[s.first : s.last, :2].min(axis=0), *b[s.first : s.last, 2:].max(axis=0)] if s.first < s.last else [np.nan] * 4 for s in shapes])
+    boxes = np.array(
+        [
+            (
+                [*b[s.first : s.last, :2].min(axis=0), *b[s.first : s.last, 2:].max(axis=0)]
+                if s.first < s.last
+                else [np.nan] * 4
+            )
+            for s in shapes
+        ]
+    )
     size = max(table.size, 1e-9)
     tree = shapely.STRtree(np.asarray(shapely.box(*(boxes + np.array([-tol, -tol, tol, tol])).T)))
     a, _ = tree.query(np.asarray(shapely.box(*boxes[chosen].T)), predicate="intersects")
@@ -89,7 +109,9 @@ def _alone_and_simple(table: CurveTable, shapes: Sequence[Filled], tol: float) -
     keep[offsets[1:] - 1] = False  # the end of each curve is where the next begins
     per_shape = np.add.reduceat(counts - 1, np.concatenate([[0], np.cumsum(last[chosen] - first[chosen])[:-1]]))
     fits = per_shape >= 3
-    rings = shapely.linearrings(points[keep][np.repeat(fits, per_shape)], indices=np.repeat(np.arange(int(fits.sum())), per_shape[fits]))
+    rings = shapely.linearrings(
+        points[keep][np.repeat(fits, per_shape)], indices=np.repeat(np.arange(int(fits.sum())), per_shape[fits])
+    )
     out[chosen[fits][np.asarray(shapely.is_simple(rings))]] = True
     return out
 
@@ -104,7 +126,9 @@ def _painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], 
     ink = np.concatenate([inked, [False]])[left].reshape(-1, 2)
     rows = np.flatnonzero(ink[:, 0] != ink[:, 1])
     net = regions.net
-    names = tuple(f"{ids[net.source[i]]}~{net.number[i] + 1}" if net.cut[i] else ids[net.source[i]] for i in rows.tolist())
+    names = tuple(
+        f"{ids[net.source[i]]}~{net.number[i] + 1}" if net.cut[i] else ids[net.source[i]] for i in rows.tolist()
+    )
     return Outline(regions.pieces.take(rows), names, regions.piece_source[rows])
 
 
@@ -134,7 +158,8 @@ def _inked(regions: Regions, table: CurveTable, shapes: Sequence[Filled]) -> Boo
         cuts = np.column_stack([first[full], last[full]]).ravel()
         padded = np.concatenate([bounds, bounds[-1:]])
         boxes[full] = np.column_stack(
-            [np.minimum.reduceat(padded[:, k], cuts)[::2] for k in (0, 1)] + [np.maximum.reduceat(padded[:, k], cuts)[::2] for k in (2, 3)]
+            [np.minimum.reduceat(padded[:, k], cuts)[::2] for k in (0, 1)]
+            + [np.maximum.reduceat(padded[:, k], cuts)[::2] for k in (2, 3)]
         )
     tree = shapely.STRtree(np.asarray(shapely.points(inside)))
     asked, at = tree.query(np.asarray(shapely.box(*boxes[full].T)))
@@ -165,7 +190,8 @@ def _after(part: FloatArray, ends: IntArray, tol: float) -> FloatArray:
 
 
 def _winding(asked: FloatArray, points: FloatArray, offsets: IntArray, shape: Filled, tol: float) -> IntArray:
-    """How often a shape's flattened outline runs round each point (k,), counted by its crossings of a ray to the right."""
+    """How often a shape's flattened outline runs round each point (k,), counted by its crossings of a ray to the
+    right."""
     part = points[offsets[shape.first] : offsets[shape.last]]
     ends = offsets[shape.first + 1 : shape.last + 1] - offsets[shape.first] - 1
     a, b = part, np.empty_like(part)

@@ -32,11 +32,16 @@ class Nesting:
 def nest(faces: Faces, pieces: CurveTable, area: FloatArray, boxes: FloatArray, chord_tol: float) -> Nesting:
     """Nest rings with signed `area` (r,), negative round the outside of a block of pieces, and `boxes` (r, 4).
 
-    A block's outside is a hole of the smallest ring of another block that it lies in; its level is one more than that block's.
+    A block's outside is a hole of the smallest ring of another block that it lies in; its level is one more than that
+    block's.
     """
     block = _blocks(faces)
     outers, hulls = np.flatnonzero(area > 0), np.flatnonzero(area < 0)
-    parent = _parents(FlatRings(faces, pieces, chord_tol), hulls, outers, block, area, boxes) if len(hulls) > 1 else np.full(len(hulls), -1)
+    parent = (
+        _parents(FlatRings(faces, pieces, chord_tol), hulls, outers, block, area, boxes)
+        if len(hulls) > 1
+        else np.full(len(hulls), -1)
+    )
     placed = parent >= 0
     above = np.full(int(block.max()) + 1, -1)
     above[block[hulls[placed]]] = block[parent[placed]]
@@ -104,7 +109,9 @@ class FlatRings:
         return np.asarray(self.points[at] + step[at] / 2.0)
 
 
-def _parents(flat: FlatRings, hulls: IntArray, outers: IntArray, block: IntArray, area: FloatArray, boxes: FloatArray) -> IntArray:
+def _parents(
+    flat: FlatRings, hulls: IntArray, outers: IntArray, block: IntArray, area: FloatArray, boxes: FloatArray
+) -> IntArray:
     """For each hull (the outside of a block): the smallest ring of another block that it lies in, or -1."""
     out = np.full(len(hulls), -1)
     probes = flat.probes(hulls)

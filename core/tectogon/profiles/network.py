@@ -1,6 +1,7 @@
 """Pieces between nodes: the curves split where they meet, their ends brought together, doubles dropped.
 
-Only true meetings split a curve: of 100 segments of a usual drawing some 15 pairs do, and the rest pass through as columns.
+Only true meetings split a curve: of 100 segments of a usual drawing some 15 pairs do, and the rest pass through as
+columns.
 """
 
 from __future__ import annotations
@@ -42,7 +43,8 @@ class Network:
 def build_network(table: CurveTable, *, join_tol: float) -> Network:
     """Split curves where they meet and bring ends within `join_tol` (mm) together.
 
-    A node sits where an arc or a spline ends, else in the middle of the ends it joins, so that lines give way to curves.
+    A node sits where an arc or a spline ends, else in the middle of the ends it joins, so that lines give way to
+    curves.
     """
     rows = np.flatnonzero(table.lengths > join_tol)
     if not len(rows):
@@ -55,7 +57,9 @@ def build_network(table: CurveTable, *, join_tol: float) -> Network:
 
     points = np.concatenate([ends, meetings.point])
     node = clusters.with_points(meetings.point)
-    piece_row, t0, t1, nodes, number, cut = _split(len(work), node[: len(ends)].reshape(-1, 2), meetings.row, meetings.t, node[len(ends) :])
+    piece_row, t0, t1, nodes, number, cut = _split(
+        len(work), node[: len(ends)].reshape(-1, 2), meetings.row, meetings.t, node[len(ends) :]
+    )
     pieces = work.parts(piece_row, t0, t1) if len(meetings.t) else work
 
     short = (nodes[:, 0] == nodes[:, 1]) & (pieces.lengths <= 4.0 * join_tol)
@@ -70,16 +74,26 @@ def build_network(table: CurveTable, *, join_tol: float) -> Network:
     if not twin.any():
         return Network(pieces, rows[piece_row], number, cut, nodes, place, np.zeros(0, np.int64))
     first = ~twin
-    return Network(pieces.take(first), rows[piece_row[first]], number[first], cut[first], nodes[first], place, np.unique(rows[piece_row[twin]]))
+    return Network(
+        pieces.take(first),
+        rows[piece_row[first]],
+        number[first],
+        cut[first],
+        nodes[first],
+        place,
+        np.unique(rows[piece_row[twin]]),
+    )
 
 
 def number_nodes(points: FloatArray, tol: float) -> IntArray:
-    """A number for each point (k, 2) so that points within `tol` (mm) of each other, in a chain of any length, share one."""
+    """A number for each point (k, 2) so that points within `tol` (mm) of each other, in a chain of any length, share
+    one."""
     return _Clusters(points, tol).number
 
 
 def _normals(table: CurveTable, ends: IntArray) -> FloatArray:
-    """A unit vector across the line of each end (numbered 2 × row + side), zero for ends of other curves and for numbers past the table."""
+    """A unit vector across the line of each end (numbered 2 × row + side), zero for ends of other curves and for
+    numbers past the table."""
     out = np.zeros((len(ends), 2))
     line = np.flatnonzero(ends < 2 * len(table))
     line = line[table.kind[ends[line] >> 1] == LINE]
@@ -111,7 +125,9 @@ class _Clusters:
         links = np.column_stack([self.label[near[here, column]], count + own.label[here]])
         for crowded in np.unique(here[column == 7]).tolist():
             every = np.array(self.tree.query_ball_point(own.plain[crowded], self.tol), np.int64)
-            links = np.concatenate([links, np.column_stack([self.label[every], np.full(len(every), count + own.label[crowded])])])
+            links = np.concatenate(
+                [links, np.column_stack([self.label[every], np.full(len(every), count + own.label[crowded])])]
+            )
         joined = joined_numbers(count + size, links)
         return np.concatenate([joined[self.number], joined[count + own.number]])
 
@@ -129,9 +145,12 @@ def _stirred(bits: npt.NDArray[np.uint64], factor: int) -> npt.NDArray[np.uint64
 
 
 def _distinct(points: FloatArray) -> tuple[FloatArray, IntArray]:
-    """The distinct points and, for each point, the number of its like. By hash: sorting pairs of floats takes ten times as long."""
+    """The distinct points and, for each point, the number of its like. By hash: sorting pairs of floats takes ten times
+    as long."""
     bits = np.ascontiguousarray(points).view(np.uint64)
-    key = _stirred(bits[:, 0], 0x9E3779B97F4A7C15) + np.uint64(0x165667B19E3779F9) * _stirred(bits[:, 1], 0xC2B2AE3D27D4EB4F)
+    key = _stirred(bits[:, 0], 0x9E3779B97F4A7C15) + np.uint64(0x165667B19E3779F9) * _stirred(
+        bits[:, 1], 0xC2B2AE3D27D4EB4F
+    )
     order = np.argsort(key)
     fresh = np.concatenate([[True], np.diff(key[order]) != 0])
     first = order[fresh]
@@ -177,7 +196,8 @@ def _split(
 def places_of_nodes(points: FloatArray, node: IntArray, firm: BoolArray, table: CurveTable, tol: float) -> FloatArray:
     """Where each node sits: points (k, 2), the first of them the ends of the table's curves, with their nodes (k,).
 
-    The mean of its firm points (ends of arcs and splines) if it has any. Ends of lines alone meet where the lines, drawn out, cross:
+    The mean of its firm points (ends of arcs and splines) if it has any. Ends of lines alone meet where the lines,
+    drawn out, cross:
     the least squares of the distances to them, with a slight pull to the mean for lines that are parallel.
     """
     count = int(node.max()) + 1
@@ -195,14 +215,22 @@ def places_of_nodes(points: FloatArray, node: IntArray, firm: BoolArray, table: 
     return out
 
 
-def _settled(offset: FloatArray, node: IntArray, count: int, firm: BoolArray, normal: FloatArray, tol: float) -> FloatArray:
-    """As above, for points given as offsets (k, 2) from any place of their node; `normal` (k, 2) is across each point's line, or zero."""
+def _settled(
+    offset: FloatArray, node: IntArray, count: int, firm: BoolArray, normal: FloatArray, tol: float
+) -> FloatArray:
+    """As above, for points given as offsets (k, 2) from any place of their node; `normal` (k, 2) is across each point's
+    line, or zero."""
     weight = np.where(firm, 1.0, 1e-9)
-    mean = np.column_stack([np.bincount(node, weight * offset[:, k], count) for k in (0, 1)]) / np.bincount(node, weight, count)[:, None]
+    mean = (
+        np.column_stack([np.bincount(node, weight * offset[:, k], count) for k in (0, 1)])
+        / np.bincount(node, weight, count)[:, None]
+    )
     loose = (np.bincount(node, firm, count) == 0) & (np.bincount(node, np.abs(offset).max(axis=1) > 1e-12, count) > 0)
     if loose.any():
         pull = 1e-6
-        xx, xy, yy = (np.bincount(node, normal[:, i] * normal[:, j], count).astype(float) for i, j in ((0, 0), (0, 1), (1, 1)))
+        xx, xy, yy = (
+            np.bincount(node, normal[:, i] * normal[:, j], count).astype(float) for i, j in ((0, 0), (0, 1), (1, 1))
+        )
         across = np.sum(normal * offset, axis=1)
         bx, by = (np.bincount(node, normal[:, k] * across, count) + pull * mean[:, k] for k in (0, 1))
         xx, yy = xx + pull, yy + pull

@@ -1,7 +1,10 @@
-"""Regions that pinch to a point: a hole that touches the boundary there, so that no solid can be made of it in one piece.
+"""Regions that pinch to a point: a hole that touches the boundary there, so that no solid can be made of it in one
+piece.
 
-A seam from the far side of the hole to the next boundary parts such a region into simple ones; together they are the same area.
-For good they are parted by a gap, or joined by a neck, of a stated width: a disc that is taken away, or added, at the point.
+A seam from the far side of the hole to the next boundary parts such a region into simple ones; together they are the
+same area.
+For good they are parted by a gap, or joined by a neck, of a stated width: a disc that is taken away, or added, at the
+point.
 """
 
 from __future__ import annotations
@@ -27,7 +30,8 @@ def corners(regions: Regions, ring: Ring) -> FloatArray:
 
 
 def pinch_of(regions: Regions, region: Region) -> tuple[int, tuple[float, float]] | None:
-    """The number of a hole that touches the outline or an earlier hole, and where; None for a region without a pinch."""
+    """The number of a hole that touches the outline or an earlier hole, and where; None for a region without a
+    pinch."""
     if not region.holes:
         return None
     rings = (region.outer, *region.holes)
@@ -43,7 +47,8 @@ def pinch_of(regions: Regions, region: Region) -> tuple[int, tuple[float, float]
 
 
 def parted(regions: Regions, region: Region) -> tuple[Regions, list[Region]]:
-    """The region as simple regions that touch along seams; itself where it does not pinch. Their areas add up to the region's."""
+    """The region as simple regions that touch along seams; itself where it does not pinch. Their areas add up to the
+    region's."""
     seams: list[Line] = []
     current, parts = regions, [region]
     for _ in range(_MOST_ROUNDS):
@@ -67,8 +72,17 @@ def touching_at(regions: Regions, places: FloatArray) -> list[Region]:
     return [r for r in regions.profiles if any(near[ring.rows].any() for ring in (r.outer, *r.holes))]
 
 
-def parted_at(regions: Regions, touching: list[Region], places: FloatArray, width: float, how: Literal["gap", "neck"], *, join_tol: float) -> CurveTable:
-    """The outlines of profiles parted at places (k, 2) by a gap, or joined there by a neck, `width` (mm) across. May be empty."""
+def parted_at(
+    regions: Regions,
+    touching: list[Region],
+    places: FloatArray,
+    width: float,
+    how: Literal["gap", "neck"],
+    *,
+    join_tol: float,
+) -> CurveTable:
+    """The outlines of profiles parted at places (k, 2) by a gap, or joined there by a neck, `width` (mm) across. May be
+    empty."""
     discs = [CurveTable.of([Arc(x, y, width / 2.0, 0.0, TURN)]) for x, y in places.tolist()]
     outlines = [boundary(regions, region) for region in touching]
     if how == "neck":
@@ -98,5 +112,7 @@ def _again(regions: Regions, region: Region, seams: list[Line]) -> tuple[Regions
     ids = (*(regions.piece_ids[i] for i in rows.tolist()), *(f"seam {n + 1}" for n in range(len(seams))))
     found = find_regions(table, ids, join_tol=regions.join_tol)
     chord = max(region.area, 1e-12) ** 0.5 * 1e-4
-    shape = shapely.Polygon(regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes]).buffer(0)
+    shape = shapely.Polygon(
+        regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes]
+    ).buffer(0)
     return found, [r for r in found.regions if shapely.contains_xy(shape, *r.inside)]

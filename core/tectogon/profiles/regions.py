@@ -1,9 +1,12 @@
 """Every closed region of linework, with its holes, level and exact area properties.
 
-How: split and join into pieces (network.py), close them into faces (faces.py), nest those by containment (nesting.py). Area, centroid
-and perimeter come from the true curves (moments.py). All of it stays in columns; a `Region` is made when it is asked for.
+How: split and join into pieces (network.py), close them into faces (faces.py), nest those by containment (nesting.py).
+Area, centroid
+and perimeter come from the true curves (moments.py). All of it stays in columns; a `Region` is made when it is asked
+for.
 
-Tried first and dropped: shapely's union + polygonize on flattened segments (twice the time, arcs lost, dead ends have to be matched back).
+Tried first and dropped: shapely's union + polygonize on flattened segments (twice the time, arcs lost, dead ends have
+to be matched back).
 """
 
 from __future__ import annotations
@@ -32,7 +35,8 @@ Hashes: TypeAlias = npt.NDArray[np.uint64]
 
 @dataclass(frozen=True)
 class Ring:
-    """A closed chain of pieces: rows of `Regions.pieces` in order, and which of them run against their own direction."""
+    """A closed chain of pieces: rows of `Regions.pieces` in order, and which of them run against their own
+    direction."""
 
     rows: IntArray
     against: BoolArray
@@ -40,7 +44,8 @@ class Ring:
 
 @dataclass(frozen=True)
 class Region:
-    """A closed region. Area (mm²) is without its holes, perimeter (mm) with them; centroid and bounds in mm on the sheet."""
+    """A closed region. Area (mm²) is without its holes, perimeter (mm) with them; centroid and bounds in mm on the
+    sheet."""
 
     id: str
     level: int
@@ -176,7 +181,11 @@ def find_regions(table: CurveTable, ids: tuple[str, ...], *, join_tol: float) ->
     dead[faces.live] = False
     degree = np.bincount(net.node.ravel(), minlength=len(net.points))
     return Regions(
-        net=replace(net, table=net.table.transformed(np.column_stack([np.eye(2), origin])), points=net.points + origin) if moved else net,
+        net=(
+            replace(net, table=net.table.transformed(np.column_stack([np.eye(2), origin])), points=net.points + origin)
+            if moved
+            else net
+        ),
         curve_ids=ids,
         found=_find(net, faces, origin) if faces.count else None,
         open_rows=np.flatnonzero(~used),
@@ -200,7 +209,10 @@ def _find(net: Network, faces: Faces, origin: FloatArray) -> RegionColumns | Non
     moments = np.add.reduceat(area_moments(net.table)[piece] * sign[:, None], begin)
     length = np.add.reduceat(net.table.lengths[piece], begin)
     bounds = net.table.bounds[piece]
-    boxes = np.column_stack([np.minimum.reduceat(bounds[:, k], begin) for k in (0, 1)] + [np.maximum.reduceat(bounds[:, k], begin) for k in (2, 3)])
+    boxes = np.column_stack(
+        [np.minimum.reduceat(bounds[:, k], begin) for k in (0, 1)]
+        + [np.maximum.reduceat(bounds[:, k], begin) for k in (2, 3)]
+    )
     size = float(max(np.ptp(net.points[:, 0]), np.ptp(net.points[:, 1]), 1e-9))
     nesting = nest(faces, net.table, moments[:, 0], boxes, size * _FLAT)
     whole = np.flatnonzero(moments[:, 0] > 0)
@@ -214,7 +226,16 @@ def _find(net: Network, faces: Faces, origin: FloatArray) -> RegionColumns | Non
     centroid = moments[whole, 1:] / area[:, None] + origin
     stable = np.lexsort((centroid[:, 1], centroid[:, 0], -area, level))
     whole = whole[stable]
-    return RegionColumns(faces, nesting, whole, level[stable], area[stable], length[whole], centroid[stable], boxes[whole] + np.tile(origin, 2))
+    return RegionColumns(
+        faces,
+        nesting,
+        whole,
+        level[stable],
+        area[stable],
+        length[whole],
+        centroid[stable],
+        boxes[whole] + np.tile(origin, 2),
+    )
 
 
 _FLAT = 2e-6
@@ -232,12 +253,16 @@ def _as_regions(found: RegionColumns, points_inside: FloatArray, names: list[str
     out: list[Region] = []
     seen: dict[str, int] = {}
     columns = (found.ring, found.level, found.area, found.perimeter, found.centroid, found.bounds)
-    for (ring, level, area, perimeter, centroid, box), inside in zip(zip(*(c.tolist() for c in columns), strict=True), points_inside.tolist(), strict=True):
+    for (ring, level, area, perimeter, centroid, box), inside in zip(
+        zip(*(c.tolist() for c in columns), strict=True), points_inside.tolist(), strict=True
+    ):
         name = names[ring]
         seen[name] = again = seen.get(name, 0) + 1
         inner = tuple([ring_of(h) for h in holes[hole_starts[ring] : hole_starts[ring + 1]]])
         key = name if again == 1 else f"{name}.{again}"
-        out.append(Region(key, level, ring_of(ring), inner, area, perimeter, tuple(centroid), tuple(box), tuple(inside)))
+        out.append(
+            Region(key, level, ring_of(ring), inner, area, perimeter, tuple(centroid), tuple(box), tuple(inside))
+        )
     return out
 
 
@@ -256,9 +281,12 @@ def _points_inside(found: RegionColumns, pieces: CurveTable) -> FloatArray:
 
 
 def _hashes(ids: tuple[str, ...]) -> Hashes:
-    """A 64-bit hash of each id (n,), the same in every process; two check sums side by side take a fifth of the time of one good hash."""
+    """A 64-bit hash of each id (n,), the same in every process; two check sums side by side take a fifth of the time of
+    one good hash."""
     raw = [key.encode("utf-8", "surrogatepass") for key in ids]
-    return np.array(list(map(zlib.crc32, raw)), np.uint64) << np.uint64(32) | np.array(list(map(zlib.adler32, raw)), np.uint64)
+    return np.array(list(map(zlib.crc32, raw)), np.uint64) << np.uint64(32) | np.array(
+        list(map(zlib.adler32, raw)), np.uint64
+    )
 
 
 def _stirred(hashes: Hashes) -> Hashes:
@@ -275,7 +303,8 @@ def _ring_names(order: IntArray, starts: IntArray, hashes: Hashes) -> list[str]:
 def _marks_of_pieces(net: Network, curve_hashes: Hashes) -> dict[int, str]:
     """For each piece of a curve that was split: which other curves meet it at its two ends, as a short mark.
 
-    A piece keeps its mark when its curve is met by another one somewhere else, which would change its number along the curve. Pieces of one curve
+    A piece keeps its mark when its curve is met by another one somewhere else, which would change its number along the
+    curve. Pieces of one curve
     between the same others are told apart by their order along it.
     """
     rows = np.flatnonzero(net.cut)

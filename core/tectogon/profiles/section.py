@@ -1,7 +1,10 @@
-"""Section properties of a region: second moments, principal axes, radii of gyration, section moduli; to the last digits for lines and arcs.
+"""Section properties of a region: second moments, principal axes, radii of gyration, section moduli; to the last digits
+for lines and arcs.
 
-By Green's theorem along the true boundary, ∬x² = ⅓∮x³dy, ∬y² = -⅓∮y³dx, ∬xy = ½∮x²y dy, in closed form for lines and by Gauss–Legendre
-quadrature for others: 1e-14 for arcs (24 nodes a right angle), 1e-12 for splines (by knot spans). See e.g. Timoshenko & Goodier, Theory of Elasticity.
+By Green's theorem along the true boundary, ∬x² = ⅓∮x³dy, ∬y² = -⅓∮y³dx, ∬xy = ½∮x²y dy, in closed form for lines and by
+Gauss–Legendre
+quadrature for others: 1e-14 for arcs (24 nodes a right angle), 1e-12 for splines (by knot spans). See e.g. Timoshenko &
+Goodier, Theory of Elasticity.
 """
 
 from __future__ import annotations
@@ -20,9 +23,11 @@ from tectogon.profiles.regions import Region, Regions
 
 @dataclass(frozen=True)
 class Section:
-    """About the centroid, x to the right, y up. mm, mm², mm³, mm⁴; the angle of the first principal axis in degrees, 0 to 180.
+    """About the centroid, x to the right, y up. mm, mm², mm³, mm⁴; the angle of the first principal axis in degrees, 0
+    to 180.
 
-    ix: ∬y² (bending about the level axis).  iy: ∬x².  ixy: ∬xy.  i1 ≥ i2: principal second moments.  rx, ry: radii of gyration.
+    ix: ∬y² (bending about the level axis).  iy: ∬x².  ixy: ∬xy.  i1 ≥ i2: principal second moments.  rx, ry: radii of
+    gyration.
     wx, wy: elastic section moduli, the second moment over the farthest fibre.
     """
 
@@ -54,7 +59,9 @@ def section_of(regions: Regions, region: Region) -> Section:
     for ring in (region.outer, *region.holes):
         straight = regions.pieces.kind[ring.rows] == LINE
         way_of = np.where(ring.against, -1.0, 1.0)
-        a, b, c = way_of[straight] @ _of_lines(regions.pieces.data[ring.rows[straight], :4] - np.array([cx, cy, cx, cy]))
+        a, b, c = way_of[straight] @ _of_lines(
+            regions.pieces.data[ring.rows[straight], :4] - np.array([cx, cy, cx, cy])
+        )
         ix, iy, ixy = ix + float(a), iy + float(b), ixy + float(c)
         for row, way in zip(ring.rows[~straight].tolist(), way_of[~straight].tolist(), strict=True):
             a, b, c = _second_moments(regions.pieces.curve(row), cx, cy)
@@ -63,13 +70,31 @@ def section_of(regions: Regions, region: Region) -> Section:
     angle = math.degrees(0.5 * math.atan2(-2.0 * ixy, ix - iy)) % 180.0
     x0, y0, x1, y1 = _exact_bounds(regions, region)
     return Section(
-        region.area, region.perimeter, cx, cy, ix, iy, ixy, mean + half, mean - half, angle, math.sqrt(ix / region.area), math.sqrt(iy / region.area),
-        ix / max(y1 - cy, cy - y0), iy / max(x1 - cx, cx - x0), x1 - x0, y1 - y0,
-    )  # fmt: skip
+        region.area,
+        region.perimeter,
+        cx,
+        cy,
+        ix,
+        iy,
+        ixy,
+        mean + half,
+        mean - half,
+        angle,
+        math.sqrt(ix / region.area),
+        math.sqrt(iy / region.area),
+        ix / max(y1 - cy, cy - y0),
+        iy / max(x1 - cx, cx - x0),
+        x1 - x0,
+        y1 - y0,
+    )
 
 
 def _exact_bounds(regions: Regions, region: Region) -> tuple[float, float, float, float]:
-    points = regions.ring_points(region.outer, max(region.area, 1e-12) ** 0.5 * 1e-6) if len(regions.pieces.splines) else None
+    points = (
+        regions.ring_points(region.outer, max(region.area, 1e-12) ** 0.5 * 1e-6)
+        if len(regions.pieces.splines)
+        else None
+    )
     if points is None:
         return region.bounds
     (x0, y0), (x1, y1) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
@@ -79,11 +104,13 @@ def _exact_bounds(regions: Regions, region: Region) -> tuple[float, float, float
 def _of_lines(ends: FloatArray) -> FloatArray:
     """-⅓∮y³dx, ⅓∮x³dy, ½∮x²y dy along each of some lines given by their ends (k, 4), in closed form (k, 3)."""
     x, y, u, v = ends.T
-    return np.column_stack([
-        (x - u) * (y + v) * (y * y + v * v) / 12.0,
-        (v - y) * (x + u) * (x * x + u * u) / 12.0,
-        (v - y) * (x * x * (3 * y + v) + 2 * x * u * (y + v) + u * u * (y + 3 * v)) / 24.0,
-    ])  # fmt: skip
+    return np.column_stack(
+        [
+            (x - u) * (y + v) * (y * y + v * v) / 12.0,
+            (v - y) * (x + u) * (x * x + u * u) / 12.0,
+            (v - y) * (x * x * (3 * y + v) + 2 * x * u * (y + v) + u * u * (y + 3 * v)) / 24.0,
+        ]
+    )
 
 
 def _second_moments(curve: Curve, cx: float, cy: float) -> tuple[float, float, float]:

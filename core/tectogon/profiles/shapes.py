@@ -1,6 +1,8 @@
-"""Profiles put together: unite, subtract, overlap, exclude; offset inwards and outwards; a line given thickness. True curves all the way.
+"""Profiles put together: unite, subtract, overlap, exclude; offset inwards and outwards; a line given thickness. True
+curves all the way.
 
-All of it is painting: fills and strokes are inked or cleared one over the other (painted.py), and what is left is outlined.
+All of it is painting: fills and strokes are inked or cleared one over the other (painted.py), and what is left is
+outlined.
 """
 
 from __future__ import annotations
@@ -25,11 +27,14 @@ _SHARP = 20.0
 
 
 def boundary(regions: Regions, region: Region) -> CurveTable:
-    """All rings of a region as one table, each ring run in its own direction: the outer one counter-clockwise, holes clockwise."""
+    """All rings of a region as one table, each ring run in its own direction: the outer one counter-clockwise, holes
+    clockwise."""
     tables = []
     for ring in (region.outer, *region.holes):
         curves = [regions.pieces.curve(row) for row in ring.rows.tolist()]
-        tables.append(CurveTable.of([c.reversed() if a else c for c, a in zip(curves, ring.against.tolist(), strict=True)]))
+        tables.append(
+            CurveTable.of([c.reversed() if a else c for c, a in zip(curves, ring.against.tolist(), strict=True)])
+        )
     return CurveTable.join(tables)
 
 
@@ -40,12 +45,15 @@ def _paint(layers: Sequence[tuple[CurveTable, FillRule, bool]], tol: float) -> C
         return CurveTable.of([])
     table = CurveTable.join([t for t, _, _ in layers])
     edges = np.cumsum([0, *(len(t) for t, _, _ in layers)]).tolist()
-    shapes = [Filled(a, b, rule, clear) for (a, b), (_, rule, clear) in zip(itertools.pairwise(edges), layers, strict=True)]
+    shapes = [
+        Filled(a, b, rule, clear) for (a, b), (_, rule, clear) in zip(itertools.pairwise(edges), layers, strict=True)
+    ]
     return painted(table, tuple(map(str, range(len(table)))), shapes, join_tol=tol).table
 
 
 def combined(first: CurveTable, others: Sequence[CurveTable], how: How, *, join_tol: float) -> CurveTable:
-    """The outline of closed boundaries put together. Subtract and overlap take the others from, or with, the first. May be empty."""
+    """The outline of closed boundaries put together. Subtract and overlap take the others from, or with, the first. May
+    be empty."""
     others = [o for o in others if len(o)]
     if how == "unite":
         return _paint([(t, "nonzero", False) for t in (first, *others)], join_tol)
@@ -64,7 +72,8 @@ def _in_order(table: CurveTable, join_tol: float) -> CurveTable:
 
 
 def offset(table: CurveTable, distance: float, *, join: Join, join_tol: float) -> CurveTable:
-    """A closed boundary (outer rings counter-clockwise, holes clockwise) moved outwards by `distance` (mm), inwards where negative.
+    """A closed boundary (outer rings counter-clockwise, holes clockwise) moved outwards by `distance` (mm), inwards
+    where negative.
 
     Corners: miter is sharp, round is round, bevel is cut off. What collapses is gone; the result may be empty.
     """
@@ -76,17 +85,27 @@ def offset(table: CurveTable, distance: float, *, join: Join, join_tol: float) -
 
 
 def thickened(table: CurveTable, thickness: float, *, side: Side, join: Join, join_tol: float) -> CurveTable:
-    """Chains of curves given thickness (mm) on both sides or on one, as seen along each chain; the ends are square. May be empty."""
+    """Chains of curves given thickness (mm) on both sides or on one, as seen along each chain; the ends are square. May
+    be empty."""
     if side == "both":
-        return _paint([(s, "nonzero", False) for s in _stroked(table, Pen(thickness, join, "butt", _SHARP), join_tol)], join_tol)
+        return _paint(
+            [(s, "nonzero", False) for s in _stroked(table, Pen(thickness, join, "butt", _SHARP), join_tol)], join_tol
+        )
     out: list[tuple[CurveTable, FillRule, bool]] = []
     for chain in find_chains(table, join_tol=join_tol):
         curves = [table.curve(r) for r in chain.rows.tolist()]
         line = CurveTable.of([c.reversed() if a else c for c, a in zip(curves, chain.against.tolist(), strict=True)])
-        wide = _paint([(s, "nonzero", False) for s in _stroked(line, Pen(2.0 * thickness, join, "butt", _SHARP), join_tol)], join_tol)
+        wide = _paint(
+            [(s, "nonzero", False) for s in _stroked(line, Pen(2.0 * thickness, join, "butt", _SHARP), join_tol)],
+            join_tol,
+        )
         halves = CurveTable.join([wide, line])
         regions = find_regions(halves, tuple(map(str, range(len(halves)))), join_tol=join_tol)
-        chosen = [r for r in regions.regions if (_side_of(line, r.inside) > 0) == (side == "left") and _is_near(line, r.inside, thickness)]
+        chosen = [
+            r
+            for r in regions.regions
+            if (_side_of(line, r.inside) > 0) == (side == "left") and _is_near(line, r.inside, thickness)
+        ]
         out += [(boundary(regions, r), "nonzero", False) for r in chosen]
     return _paint(out, join_tol)
 
@@ -97,7 +116,9 @@ def _stroked(table: CurveTable, pen: Pen, join_tol: float) -> list[CurveTable]:
     number: list[int] = []
     for n, chain in enumerate(find_chains(table, join_tol=join_tol)):
         curves = [table.curve(r) for r in chain.rows.tolist()]
-        order.append(CurveTable.of([c.reversed() if a else c for c, a in zip(curves, chain.against.tolist(), strict=True)]))
+        order.append(
+            CurveTable.of([c.reversed() if a else c for c, a in zip(curves, chain.against.tolist(), strict=True)])
+        )
         number += [n] * len(curves)
     joined = CurveTable.join(order)
     return inked(joined, np.array(number, np.int64), pen)

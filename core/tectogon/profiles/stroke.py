@@ -1,4 +1,5 @@
-"""The inked outline of a stroke: each curve a strip, with joins between strips and caps at free ends, as shapes to be painted together."""
+"""The inked outline of a stroke: each curve a strip, with joins between strips and caps at free ends, as shapes to be
+painted together."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True)
 class Pen:
-    """A pen: width (mm, or the drawing's unit), how strips join, how free ends are capped, and the largest miter as SVG counts it."""
+    """A pen: width (mm, or the drawing's unit), how strips join, how free ends are capped, and the largest miter as SVG
+    counts it."""
 
     width: float
     join: Join = "miter"
@@ -31,7 +33,8 @@ class Pen:
 
 
 def inked(table: CurveTable, chain_of: IntArray, pen: Pen) -> list[CurveTable]:
-    """What a pen inks along chains of curves: closed shapes to be painted by the nonzero rule. `chain_of` (n,) numbers the chains."""
+    """What a pen inks along chains of curves: closed shapes to be painted by the nonzero rule. `chain_of` (n,) numbers
+    the chains."""
     out: list[list[Curve]] = []
     half = pen.width / 2.0
     edges = np.flatnonzero(np.diff(chain_of)) + 1
@@ -53,7 +56,9 @@ def inked(table: CurveTable, chain_of: IntArray, pen: Pen) -> list[CurveTable]:
             after = (n + 1) % len(long)
             out += _join(_pair(ends[after, 0]), tangents[n, 1], tangents[after, 0], half, pen)
         if not closed:
-            out += _cap(_pair(ends[0, 0]), -tangents[0, 0], half, pen.cap) + _cap(_pair(ends[-1, 1]), tangents[-1, 1], half, pen.cap)
+            out += _cap(_pair(ends[0, 0]), -tangents[0, 0], half, pen.cap) + _cap(
+                _pair(ends[-1, 1]), tangents[-1, 1], half, pen.cap
+            )
     return [CurveTable.of(shape) for shape in out]
 
 

@@ -1,8 +1,12 @@
-"""In front of a face that a view shows there is nothing: where that face lies is tried out until the part looks as it is drawn.
+"""In front of a face that a view shows there is nothing: where that face lies is tried out until the part looks as it
+is drawn.
 
-A region of a view is one face, seen from in front. Its height is that of a line which another view draws across its whole width; if none fits,
-there is no face and one sees through. Outlines alone leave some regions unexplained; each of these is cleared down to the height that brings
-the part, seen straight on, nearest to the drawing. Nothing is taken on that does not bring it nearer. What dashed lines alone close is a face on the
+A region of a view is one face, seen from in front. Its height is that of a line which another view draws across its
+whole width; if none fits,
+there is no face and one sees through. Outlines alone leave some regions unexplained; each of these is cleared down to
+the height that brings
+the part, seen straight on, nearest to the drawing. Nothing is taken on that does not bring it nearer. What dashed lines
+alone close is a face on the
 far side, and it is behind this one that there is nothing.
 """
 
@@ -28,15 +32,18 @@ from tectogon.views.align import axes_shown
 from tectogon.workpiece.parameters import PointPick
 
 _MOST_TRIES, _FEWEST_TRIES, _MOST_PIECES = 48, 8, 8000
-"""So many parts are tried at most, fewer where they have many faces and the views many lines: seeing a part straight on takes time with each."""
+"""So many parts are tried at most, fewer where they have many faces and the views many lines: seeing a part straight on
+takes time with each."""
 _MOST_HEIGHTS = 5
 _COVERS = 0.5
-"""A line is the side of a face if it runs along so much of the face's width; rounds and chamfers take some of it away."""
+"""A line is the side of a face if it runs along so much of the face's width; rounds and chamfers take some of it
+away."""
 
 
 @dataclass(frozen=True)
 class Clearing:
-    """Nothing stands in front of a region of a view down to a height over the view's plane (mm), or behind it up to that height; None: one sees
+    """Nothing stands in front of a region of a view down to a height over the view's plane (mm), or behind it up to
+    that height; None: one sees
     through. `ends`: a point of another view at that height, and for one behind also where the part begins."""
 
     seen: Seen
@@ -78,7 +85,12 @@ class _Trial:
 
     def __init__(self, seen: list[Seen], box: Box, solid: NamedShape, number: int) -> None:
         self.seen, self.box, self.solid, self.number = seen, box, solid, number
-        self.most = max(_FEWEST_TRIES, min(_MOST_TRIES, _MOST_PIECES // (len(solid.names) + sum(len(s.regions) + len(s.table) // 4 for s in seen))))
+        self.most = max(
+            _FEWEST_TRIES,
+            min(
+                _MOST_TRIES, _MOST_PIECES // (len(solid.names) + sum(len(s.regions) + len(s.table) // 4 for s in seen))
+            ),
+        )
         self.tools: dict[tuple[str, str, float | None], NamedShape] = {}
         self.tried: set[frozenset[tuple[str, str, float | None]]] = set()
 
@@ -86,7 +98,8 @@ class _Trial:
         return _State({}, self.solid, likeness(self.seen, self.solid.shape))
 
     def with_these(self, state: _State, more: Iterable[Clearing]) -> _State | None:
-        """The state with more cleared, or cleared otherwise; None if that was tried before, leaves nothing, or is refused."""
+        """The state with more cleared, or cleared otherwise; None if that was tried before, leaves nothing, or is
+        refused."""
         clearings = state.clearings | {c.key: c for c in more}
         mark = frozenset((*c.key, c.height) for c in clearings.values())
         if mark in self.tried or len(self.tried) >= self.most:
@@ -95,7 +108,8 @@ class _Trial:
         return self._state(clearings)
 
     def without_idle(self, state: _State) -> _State:
-        """The state without clearings that do not bring it nearer to the drawing: those that another one does already, and dashes that were read amiss."""
+        """The state without clearings that do not bring it nearer to the drawing: those that another one does already,
+        and dashes that were read amiss."""
         if len(state.clearings) > _MOST_TRIES // 2:
             return state
         for key, _ in sorted(state.clearings.items(), key=lambda item: (not item[1].behind, item[1].region.area)):
@@ -106,7 +120,9 @@ class _Trial:
 
     def _state(self, clearings: dict[tuple[str, str], Clearing]) -> _State | None:
         try:
-            solid = combine("cut", [self.solid], [self._tool(c) for c in clearings.values()]) if clearings else self.solid
+            solid = (
+                combine("cut", [self.solid], [self._tool(c) for c in clearings.values()]) if clearings else self.solid
+            )
             return _State(clearings, solid, likeness(self.seen, solid.shape)) if solid.solids() else None
         except KernelRefused:
             return None
@@ -119,7 +135,8 @@ class _Trial:
 
 
 def cleared(seen: list[Seen], box: Box, solid: NamedShape, number: int) -> tuple[NamedShape, list[Clearing]]:
-    """The part that its outlines have in common, with everything taken away that stands in front of what the views show; and what was taken."""
+    """The part that its outlines have in common, with everything taken away that stands in front of what the views
+    show; and what was taken."""
     trial = _Trial(seen, box, solid, number)
     state = trial.start()
     known = [c for s in seen for c in _dashed(s, seen, box)]
@@ -137,7 +154,8 @@ def cleared(seen: list[Seen], box: Box, solid: NamedShape, number: int) -> tuple
 
 
 def _one_or_all(trial: _Trial, state: _State, options: list[Clearing]) -> _State:
-    """The best of the options, or all that help at once if that is better still: faults in different places are cleared in one go."""
+    """The best of the options, or all that help at once if that is better still: faults in different places are cleared
+    in one go."""
     helping: dict[tuple[str, str], tuple[float, Clearing]] = {}
     best = state
     for option in options:
@@ -147,7 +165,9 @@ def _one_or_all(trial: _Trial, state: _State, options: list[Clearing]) -> _State
         best = _better(best, [made])
         if option.key not in helping or made.like.off < helping[option.key][0]:
             helping[option.key] = (made.like.off, option)
-    return _better(best, [trial.with_these(state, [option for _, option in helping.values()])] if len(helping) > 1 else [])
+    return _better(
+        best, [trial.with_these(state, [option for _, option in helping.values()])] if len(helping) > 1 else []
+    )
 
 
 def _better(state: _State, others: Iterable[_State | None]) -> _State:
@@ -160,7 +180,8 @@ def _better(state: _State, others: Iterable[_State | None]) -> _State:
 
 
 def _options(state: _State, seen: list[Seen], box: Box) -> list[Clearing]:
-    """Every clearing that could explain what is not yet: of regions along whose boundary, or inside which, something is off."""
+    """Every clearing that could explain what is not yet: of regions along whose boundary, or inside which, something is
+    off."""
     out: list[Clearing] = []
     for s, faults in zip(seen, state.like.faults, strict=True):
         if faults.is_empty:
@@ -170,9 +191,14 @@ def _options(state: _State, seen: list[Seen], box: Box) -> list[Clearing]:
             shape = _polygon(s.behind if behind else s.regions, region, 1e-4 * s.table.size)
             edge = shapely.boundary(shape)
             least = min(1e-2 * s.table.size, 0.1 * shapely.length(edge))
-            if shapely.length(shapely.intersection(edge, near)) > least or shapely.length(shapely.intersection(shape, faults)) > least:
+            if (
+                shapely.length(shapely.intersection(edge, near)) > least
+                or shapely.length(shapely.intersection(shape, faults)) > least
+            ):
                 now = state.clearings.get((s.view.name, region.id))
-                out += [c for c in _hypotheses(s, region, seen, box, behind=behind) if now is None or c.height != now.height]
+                out += [
+                    c for c in _hypotheses(s, region, seen, box, behind=behind) if now is None or c.height != now.height
+                ]
     return out
 
 
@@ -186,11 +212,14 @@ def _groups(options: list[Clearing]) -> list[list[Clearing]]:
 
 
 def _polygon(regions: Regions, region: Region, chord: float) -> shapely.Polygon:
-    return shapely.Polygon(regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes])
+    return shapely.Polygon(
+        regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes]
+    )
 
 
 def _hypotheses(s: Seen, region: Region, seen: list[Seen], box: Box, *, behind: bool = False) -> list[Clearing]:
-    """Where the face that a region shows may lie: at lines of other views that run along its width, nearest to its own side first; or nowhere."""
+    """Where the face that a region shows may lie: at lines of other views that run along its width, nearest to its own
+    side first; or nowhere."""
     low, high = heights_of(s.view, s.axis, *box[s.axis])
     tol = 2e-3 * (high - low)
     levels = sorted(_levels(s, region, seen, s.axis), key=lambda pair: pair[0], reverse=not behind)
@@ -202,7 +231,8 @@ def _hypotheses(s: Seen, region: Region, seen: list[Seen], box: Box, *, behind: 
 
 
 def _dashed(s: Seen, seen: list[Seen], box: Box) -> list[Clearing]:
-    """What another view draws dashed at both sides: in front of regions down to where the dashes end, behind those that are dashed up to there."""
+    """What another view draws dashed at both sides: in front of regions down to where the dashes end, behind those that
+    are dashed up to there."""
     out = []
     near = 2e-3 * s.table.size
     for region, behind in [*((r, False) for r in s.regions.regions), *((r, True) for r in s.behind.regions)]:
@@ -212,12 +242,22 @@ def _dashed(s: Seen, seen: list[Seen], box: Box) -> list[Clearing]:
         height = span[1] if behind else span[0]
         drawn = _hypotheses(s, region, seen, box, behind=behind)
         if not behind or drawn:
-            out.append(next((c for c in drawn if height is not None and c.height is not None and abs(c.height - height) <= near), Clearing(s, region, height, behind=behind)))
+            out.append(
+                next(
+                    (
+                        c
+                        for c in drawn
+                        if height is not None and c.height is not None and abs(c.height - height) <= near
+                    ),
+                    Clearing(s, region, height, behind=behind),
+                )
+            )
     return out
 
 
 def _levels(s: Seen, region: Region, seen: Sequence[Seen], axis: int) -> list[tuple[float, PointPick]]:
-    """Heights at which every view from another side draws lines along a region's width, each with a point on such a line."""
+    """Heights at which every view from another side draws lines along a region's width, each with a point on such a
+    line."""
     spans = on_part_box(s.view, np.array(region.bounds))
     kept: list[tuple[float, PointPick]] | None = None
     for other in seen:

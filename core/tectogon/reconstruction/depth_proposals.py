@@ -21,7 +21,8 @@ _MOST = 6
 
 @dataclass(frozen=True)
 class Proposal:
-    """A depth: what it is in words, the kind of operation and its values (but for the profiles), and from which to which height (mm)."""
+    """A depth: what it is in words, the kind of operation and its values (but for the profiles), and from which to
+    which height (mm)."""
 
     words: str
     kind: str
@@ -36,7 +37,8 @@ class Proposal:
 
 @dataclass(frozen=True)
 class _Drawn:
-    """Lines that a view draws along the depth, at one side of a region or at both: their stretch of the axis, and picks of its two ends."""
+    """Lines that a view draws along the depth, at one side of a region or at both: their stretch of the axis, and picks
+    of its two ends."""
 
     view: str
     hidden: bool
@@ -47,7 +49,8 @@ class _Drawn:
 
 
 def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
-    """Depths for a region that lies in a view, the likeliest first. Raises BadValue for a region of no view, or where no other view is folded."""
+    """Depths for a region that lies in a view, the likeliest first. Raises BadValue for a region of no view, or where
+    no other view is folded."""
     mine, seen, box = seen_with(workpiece, region)
     axis = mine.axis
     low, high = heights_of(mine.view, axis, *box[axis])
@@ -58,23 +61,63 @@ def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
         view, own = np.array(mine.table.extents), np.array(region.bounds)
         entire = bool(np.abs(view - own).max() <= 2e-3 * float(np.ptp(view)))
         names = [s.view.name for s in seen if s is not mine and axis in axes_shown(s.view.frame)]
-        out.append(Proposal(f"Raise it {whole}: all that the {' and '.join(names)} {'view shows' if len(names) == 1 else 'views show'}", "extrude", {"extent": "as_seen", "result": joins}, low, high, 0.7 if entire else 0.45))
-        out.append(Proposal(f"Raise it {show_length((high - low) / 2)}: half of that", "extrude", {"extent": "half_as_seen", "result": joins}, low, (low + high) / 2, 0.2))
+        out.append(
+            Proposal(
+                f"Raise it {whole}: all that the {' and '.join(names)}"
+                f" {'view shows' if len(names) == 1 else 'views show'}",
+                "extrude",
+                {"extent": "as_seen", "result": joins},
+                low,
+                high,
+                0.7 if entire else 0.45,
+            )
+        )
+        out.append(
+            Proposal(
+                f"Raise it {show_length((high - low) / 2)}: half of that",
+                "extrude",
+                {"extent": "half_as_seen", "result": joins},
+                low,
+                (low + high) / 2,
+                0.2,
+            )
+        )
     elif workpiece.bodies:
         out.append(Proposal(f"Cut it through, {whole}", "cut", {"depth": "through"}, low, high, 0.7))
     for drawn in _drawn(mine, region, seen, box, axis):
         a, b = heights_of(mine.view, axis, drawn.first, drawn.last)
         if abs(a - low) + abs(b - high) <= 2e-3 * (high - low):
             continue
-        picks = [{"point": p.model_dump(mode="json")} for p in (drawn.ends if _height_of(mine, axis, drawn.last) == a else drawn.ends[::-1])]
+        picks = [
+            {"point": p.model_dump(mode="json")}
+            for p in (drawn.ends if _height_of(mine, axis, drawn.last) == a else drawn.ends[::-1])
+        ]
         likely = (1.0 if drawn.hidden else 0.9) if drawn.both else (0.5 if drawn.hidden else 0.4)
         likely += 0.1 * (abs(a - low) <= 1e-3 * (high - low))  # what stands on the foot of the part
         side = "" if drawn.both else " at one side of it"
         if drawn.hidden and workpiece.bodies:
-            out.append(Proposal(f"Cut it {show_length(b - a)} deep: dashed in the {drawn.view} view{side}", "cut", {"depth": "picked", "ends": picks[::-1]}, a, b, likely))
+            out.append(
+                Proposal(
+                    f"Cut it {show_length(b - a)} deep: dashed in the {drawn.view} view{side}",
+                    "cut",
+                    {"depth": "picked", "ends": picks[::-1]},
+                    a,
+                    b,
+                    likely,
+                )
+            )
         else:
             how = "dashed" if drawn.hidden else "drawn"
-            out.append(Proposal(f"Raise it {show_length(b - a)}: {how} in the {drawn.view} view{side}", "extrude", {"extent": "picked", "ends": picks, "result": joins}, a, b, likely))
+            out.append(
+                Proposal(
+                    f"Raise it {show_length(b - a)}: {how} in the {drawn.view} view{side}",
+                    "extrude",
+                    {"extent": "picked", "ends": picks, "result": joins},
+                    a,
+                    b,
+                    likely,
+                )
+            )
     best: dict[tuple[str, float, float], Proposal] = {}
     for proposal in sorted(out, key=lambda p: -p.likely):
         best.setdefault((proposal.kind, round(proposal.low, 4), round(proposal.high, 4)), proposal)
@@ -86,7 +129,9 @@ def _height_of(mine: Seen, axis: int, value: float) -> float:
     return heights_of(mine.view, axis, value, value)[0]
 
 
-def _drawn(mine: Seen, region: Region, seen: list[Seen], box: dict[int, tuple[float, float]], axis: int) -> list[_Drawn]:
+def _drawn(
+    mine: Seen, region: Region, seen: list[Seen], box: dict[int, tuple[float, float]], axis: int
+) -> list[_Drawn]:
     """Every stretch of the depth that another view draws where one of a region's two sides lies."""
     spans = on_part_box(mine.view, np.array(region.bounds))
     out = []
@@ -105,8 +150,11 @@ def _drawn(mine: Seen, region: Region, seen: list[Seen], box: dict[int, tuple[fl
     return out
 
 
-def _lines_at(s: Seen, at: float, across: int, along: int, hidden: bool) -> list[tuple[float, float, tuple[PointPick, PointPick]]]:
-    """Lines of a view that run along one axis where another is `at`: their stretch, and picks of its ends, lowest first."""
+def _lines_at(
+    s: Seen, at: float, across: int, along: int, hidden: bool
+) -> list[tuple[float, float, tuple[PointPick, PointPick]]]:
+    """Lines of a view that run along one axis where another is `at`: their stretch, and picks of its ends, lowest
+    first."""
     rows = s.table.rows_of(LINE)
     rows = rows[np.isin(rows, s.hidden) == hidden]
     flat: FloatArray = s.table.data[rows, :4].reshape(-1, 2, 2)
@@ -116,6 +164,11 @@ def _lines_at(s: Seen, at: float, across: int, along: int, hidden: bool) -> list
     out = []
     for n in np.flatnonzero(fits).tolist():
         low = int(ends[n, 1, along] < ends[n, 0, along])
-        picks = [PointPick(at=(float(flat[n, k, 0]), float(flat[n, k, 1])), curve=s.ids[int(rows[n])], kind=("start", "end")[k]) for k in (low, 1 - low)]
+        picks = [
+            PointPick(
+                at=(float(flat[n, k, 0]), float(flat[n, k, 1])), curve=s.ids[int(rows[n])], kind=("start", "end")[k]
+            )
+            for k in (low, 1 - low)
+        ]
         out.append((float(ends[n, low, along]), float(ends[n, 1 - low, along]), (picks[0], picks[1])))
     return out

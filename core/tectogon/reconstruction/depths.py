@@ -1,6 +1,8 @@
-"""What views say of a profile's depth: the stretch that another view draws at both of its sides, dashed where it is hidden.
+"""What views say of a profile's depth: the stretch that another view draws at both of its sides, dashed where it is
+hidden.
 
-A hole seen in one view is as deep as the dashed lines at its width run in another; a raised part as high as the solid ones. Where neither
+A hole seen in one view is as deep as the dashed lines at its width run in another; a raised part as high as the solid
+ones. Where neither
 is drawn, a hole goes through.
 """
 
@@ -31,7 +33,8 @@ Box = dict[int, tuple[float, float]]
 
 @dataclass(frozen=True)
 class Seen:
-    """A view with its curves, its regions, those that dashed lines alone close, and its outline as regions without holes."""
+    """A view with its curves, its regions, those that dashed lines alone close, and its outline as regions without
+    holes."""
 
     view: View
     ids: tuple[str, ...]
@@ -53,7 +56,8 @@ def axis_of(view: View) -> int:
 
 
 def sides_seen(workpiece: Workpiece) -> list[Seen]:
-    """The views that show the part from a side of its box: no sections, which draw what is hidden as seen, and none aslant."""
+    """The views that show the part from a side of its box: no sections, which draw what is hidden as seen, and none
+    aslant."""
     return [seen_in(workpiece.drawing, v) for v in workpiece.views if v.name in VIEW_NAMES]
 
 
@@ -65,7 +69,9 @@ def seen_in(drawing: Drawing, view: View) -> Seen:
     solid = table.take(~hidden)
     tol = drawing.tolerance
     regions = find_regions(solid, tuple(linework.ids[r] for r in rows[~hidden].tolist()), join_tol=tol)
-    behind = find_regions(table.take(hidden), tuple(linework.ids[r] for r in rows[hidden].tolist()), join_tol=drawing.behind.join_tol)
+    behind = find_regions(
+        table.take(hidden), tuple(linework.ids[r] for r in rows[hidden].tolist()), join_tol=drawing.behind.join_tol
+    )
     outers = [outer_of(regions, r) for r in regions.regions if r.level == 0]
     outline = combined(outers[0], outers[1:], "unite", join_tol=tol) if outers else CurveTable.of([])
     whole = find_regions(outline, tuple(map(str, range(len(outline)))), join_tol=tol)
@@ -73,11 +79,14 @@ def seen_in(drawing: Drawing, view: View) -> Seen:
     solid_ids = [linework.ids[r] for r in rows[~hidden].tolist()]
     parents = [solid_ids[n] for n in nearest_curves(solid, filled).tolist()] if len(filled) else []
     named = find_regions(filled, made_ids(view.operation, parents), join_tol=tol)
-    return Seen(view, tuple(linework.ids[r] for r in rows.tolist()), table, np.flatnonzero(hidden), regions, behind, named, tol)
+    return Seen(
+        view, tuple(linework.ids[r] for r in rows.tolist()), table, np.flatnonzero(hidden), regions, behind, named, tol
+    )
 
 
 def unclosed(s: Seen) -> tuple[str, Place] | None:
-    """A sentence and a place where a good part of a view's solid lines lies outside of what its outline closes; None where the outline holds them."""
+    """A sentence and a place where a good part of a view's solid lines lies outside of what its outline closes; None
+    where the outline holds them."""
     solid = s.table.take(np.setdiff1d(np.arange(len(s.table)), s.hidden))
     size = max(s.table.size, 1e-9)
     points, offsets = solid.flatten(size * 1e-3)
@@ -87,9 +96,17 @@ def unclosed(s: Seen) -> tuple[str, Place] | None:
     if shapely.length(outside) <= _MOST_OUTSIDE * shapely.length(lines):
         return None
     ends = s.regions.open_ends
-    near = ends[np.argsort(shapely.distance(shapely.points(ends), outside), kind="stable")] if len(ends) else shapely.get_coordinates(outside)
+    near = (
+        ends[np.argsort(shapely.distance(shapely.points(ends), outside), kind="stable")]
+        if len(ends)
+        else shapely.get_coordinates(outside)
+    )
     x, y = near[0].tolist()
-    open_ones = f": {len(ends)} ends are open, one at x {x:.2f}, y {y:.2f} mm" if len(ends) else f" near x {x:.2f}, y {y:.2f} mm"
+    open_ones = (
+        f": {len(ends)} ends are open, one at x {x:.2f}, y {y:.2f} mm"
+        if len(ends)
+        else f" near x {x:.2f}, y {y:.2f} mm"
+    )
     return f"The outline of the {s.view.name} view does not close{open_ones}. Mend it in Tidy first.", Place((), (x, y))
 
 
@@ -127,9 +144,11 @@ def depth_of(view: View, box: Box) -> tuple[float, float]:
 
 
 def depths_seen(workpiece: Workpiece, regions: list[Region], *, over: bool) -> list[tuple[float, float]]:
-    """From which to which height (mm along its view's normal) each region reaches as another view shows it; the whole part where none does.
+    """From which to which height (mm along its view's normal) each region reaches as another view shows it; the whole
+    part where none does.
 
-    `over`: a cut, which runs a little over faces of the part that it ends on. Raises BadValue for a region of no view, or with no other view.
+    `over`: a cut, which runs a little over faces of the part that it ends on. Raises BadValue for a region of no view,
+    or with no other view.
     """
     out = []
     for region in regions:
@@ -143,20 +162,25 @@ def depths_seen(workpiece: Workpiece, regions: list[Region], *, over: bool) -> l
 
 
 def part_stretch(workpiece: Workpiece, region: Region) -> tuple[float, float]:
-    """From which to which height over a region's plane the whole part reaches, as the other views show it (mm). Raises BadValue."""
+    """From which to which height over a region's plane the whole part reaches, as the other views show it (mm). Raises
+    BadValue."""
     mine, _, box = seen_with(workpiece, region)
     return heights_of(mine.view, mine.axis, *box[mine.axis])
 
 
 def seen_with(workpiece: Workpiece, region: Region) -> tuple[Seen, list[Seen], Box]:
-    """The view that a region lies in, all views, and the box of the part. Raises BadValue for a region of no view, or with no other view."""
+    """The view that a region lies in, all views, and the box of the part. Raises BadValue for a region of no view, or
+    with no other view."""
     if len(workpiece.views) < 2:
         raise BadValue("No other view is folded that could show a depth; find the views first, or type a length.")
     seen = sides_seen(workpiece)
     view = workpiece.view_of(region)
     mine = next((s for s in seen if s.view is view), None)
     if mine is None:
-        raise BadValue(f"The profile at {region.inside[0]:.4g} / {region.inside[1]:.4g} mm lies in no view, so no other view shows its depth; type a length.")
+        raise BadValue(
+            f"The profile at {region.inside[0]:.4g} / {region.inside[1]:.4g} mm lies in no view, so no other view shows"
+            " its depth; type a length."
+        )
     return mine, seen, part_box(seen)
 
 
@@ -168,7 +192,8 @@ def heights_of(view: View, axis: int, first: float, last: float) -> tuple[float,
 
 
 def _stretch(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[bool, float, float] | None:
-    """The stretch of the axis a view looks along over which another view draws a region's two sides: whether dashed, from, to."""
+    """The stretch of the axis a view looks along over which another view draws a region's two sides: whether dashed,
+    from, to."""
     axis = s.axis
     spans = on_part_box(s.view, np.array(region.bounds))
     for other in seen:
@@ -189,7 +214,8 @@ def _same(a: float, b: float, low: float, high: float) -> bool:
 
 
 def _cut_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[float, float]:
-    """From which height to which a region is to be cut: a hole as deep as it is drawn dashed; beside a step, as high as that is drawn."""
+    """From which height to which a region is to be cut: a hole as deep as it is drawn dashed; beside a step, as high as
+    that is drawn."""
     found = _stretch(s, region, seen, box)
     low, high = box[s.axis]
     if found is None or (_same(found[1], low, low, high) and _same(found[2], high, low, high)):
@@ -203,7 +229,8 @@ def _cut_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[floa
 
 
 def dashed_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[float | None, float] | None:
-    """From which to which height over its view's plane a region reaches that another view draws dashed at both of its sides; None instead of the
+    """From which to which height over its view's plane a region reaches that another view draws dashed at both of its
+    sides; None instead of the
     lower where that is the part's own far side. None for a region that no view draws so."""
     found = _stretch(s, region, seen, box)
     if found is None or not found[0]:
@@ -221,8 +248,11 @@ def _over(first: float, last: float, low: float, high: float, way: float) -> tup
     return ends if way > 0 else (ends[1], ends[0])
 
 
-def _both_sides(s: Seen, span: tuple[float, float], across: int, along: int, hidden: bool) -> tuple[float, float] | None:
-    """The stretch of the axis `along` over which a view draws lines at both ends of `span` of the axis `across`; None where it draws none."""
+def _both_sides(
+    s: Seen, span: tuple[float, float], across: int, along: int, hidden: bool
+) -> tuple[float, float] | None:
+    """The stretch of the axis `along` over which a view draws lines at both ends of `span` of the axis `across`; None
+    where it draws none."""
     rows = s.table.rows_of(LINE)
     rows = rows[np.isin(rows, s.hidden) == hidden]
     d = s.table.data[rows]

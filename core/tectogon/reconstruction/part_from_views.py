@@ -1,4 +1,5 @@
-"""A part out of its views: outlines of all views extruded through each other and what is common kept, then all taken away that stands in front
+"""A part out of its views: outlines of all views extruded through each other and what is common kept, then all taken
+away that stands in front
 of the faces they show."""
 
 from __future__ import annotations
@@ -20,13 +21,16 @@ from tectogon.workpiece.profile_picks import pick_of
 
 
 def build_from_views(workpiece: Workpiece, number: int) -> tuple[Body, ...]:
-    """Bodies from the folded views of a workpiece. Raises NothingToBuild where there are fewer than two, or where they share nothing."""
+    """Bodies from the folded views of a workpiece. Raises NothingToBuild where there are fewer than two, or where they
+    share nothing."""
     seen, box = _views(workpiece)
     solid = _common(seen, box, number)
     cut, clearings = cleared(seen, box, solid, number)
     parts = cut.solids()
     if not parts:
-        raise NothingToBuild("Nothing would be left: the holes that the views show take the whole part away. Check which view is which.")
+        raise NothingToBuild(
+            "Nothing would be left: the holes that the views show take the whole part away. Check which view is which."
+        )
     _prove(solid, cut, clearings, box, number)
     return tuple(made_bodies(parts, number, before=len(workpiece.bodies)))
 
@@ -41,7 +45,9 @@ def closed_views(workpiece: Workpiece) -> None:
 def _views(workpiece: Workpiece) -> tuple[list[Seen], Box]:
     seen = sides_seen(workpiece)
     if len(seen) < 2:
-        raise NothingToBuild("Two views or more are wanted to build a part from; fold another one, or extrude a profile by a length.")
+        raise NothingToBuild(
+            "Two views or more are wanted to build a part from; fold another one, or extrude a profile by a length."
+        )
     return seen, part_box(seen)
 
 
@@ -58,7 +64,8 @@ def _common(seen: list[Seen], box: Box, number: int) -> NamedShape:
 
 
 def outline_of(s: Seen, box: Box, number: int) -> NamedShape:
-    """The outline of a view extruded through the whole part, and a little over. Raises NothingToBuild where it does not close."""
+    """The outline of a view extruded through the whole part, and a little over. Raises NothingToBuild where it does not
+    close."""
     low, high = depth_of(s.view, box)
     tools = [prism(s.outline, r, s.view.frame, low, high, number) for r in s.outline.profiles]
     if not tools:
@@ -67,12 +74,16 @@ def outline_of(s: Seen, box: Box, number: int) -> NamedShape:
 
 
 def _prove(solid: NamedShape, cut: NamedShape, clearings: list[Clearing], box: Box, number: int) -> None:
-    """Sound, no smaller than the outlines less all that is cleared, no larger than the outlines, and empty in front of each face. Raises KernelRefused."""
+    """Sound, no smaller than the outlines less all that is cleared, no larger than the outlines, and empty in front of
+    each face. Raises KernelRefused."""
     proof.check_valid(cut, Place())
     least, most = solid.volume - sum(c.tool(box, number).volume for c in clearings), solid.volume
     slack = 1e-7 * most
     if not least - slack <= cut.volume <= most + slack:
-        raise KernelRefused(f"The part would have {cut.volume:.3f} mm³, outside of what its views allow ({least:.3f} to {most:.3f} mm³); it was not kept.")
+        raise KernelRefused(
+            f"The part would have {cut.volume:.3f} mm³, outside of what its views allow ({least:.3f} to {most:.3f}"
+            " mm³); it was not kept."
+        )
     witnesses = []
     for clearing in clearings:
         low, high = clearing.span(box)
@@ -82,12 +93,15 @@ def _prove(solid: NamedShape, cut: NamedShape, clearings: list[Clearing], box: B
 
 
 def steps_from_views(workpiece: Workpiece) -> list[tuple[str, dict[str, Any]]]:
-    """The same part as ordinary operations: the outline of each view through the others, then cuts down to the faces that each view shows.
+    """The same part as ordinary operations: the outline of each view through the others, then cuts down to the faces
+    that each view shows.
 
     Kind and values of each. Raises NothingToBuild as `build_from_views` does.
     """
     seen, box = _views(workpiece)
-    out: list[tuple[str, dict[str, Any]]] = [("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(seen)]
+    out: list[tuple[str, dict[str, Any]]] = [
+        ("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(seen)
+    ]
     together: dict[tuple[str, float | None, bool], list[Clearing]] = {}
     for clearing in cleared(seen, box, _common(seen, box, 0), 0)[1]:
         together.setdefault((clearing.seen.view.name, clearing.height, clearing.behind), []).append(clearing)

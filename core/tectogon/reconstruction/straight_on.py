@@ -20,7 +20,8 @@ from tectogon.workpiece.model import Workpiece
 
 @dataclass(frozen=True)
 class StraightOn:
-    """A view against the bodies seen straight on: how much of its drawn length lies on an edge, visible or hidden, in per cent; the drawn
+    """A view against the bodies seen straight on: how much of its drawn length lies on an edge, visible or hidden, in
+    per cent; the drawn
     lines that lie on none; and the visible edges that the drawing lacks. Polylines (n, 2) on the sheet, mm."""
 
     name: str
@@ -31,7 +32,11 @@ class StraightOn:
 
 def straight_on(workpiece: Workpiece) -> list[StraightOn]:
     """Every folded view against the bodies; within a thousandth of the view's size."""
-    return [_straight_on(seen_in(workpiece.drawing, view), workpiece.bodies) for view in workpiece.views if view.curves and not view.name.startswith(SECTION)]
+    return [
+        _straight_on(seen_in(workpiece.drawing, view), workpiece.bodies)
+        for view in workpiece.views
+        if view.curves and not view.name.startswith(SECTION)
+    ]
 
 
 def _straight_on(s: Seen, bodies: tuple[Body, ...]) -> StraightOn:
@@ -46,12 +51,15 @@ def _straight_on(s: Seen, bodies: tuple[Body, ...]) -> StraightOn:
     whole = float(shapely.length(np.array(drawn, object)).sum())
     missing = shapely.difference(_lines(tuple(seen.visible)), shapely.buffer(shapely.union_all(drawn), size * 1e-3))
     percent = 100.0 * (1.0 - float(shapely.length(rest).sum()) / max(whole, 1e-12))
-    return StraightOn(s.view.name, percent, _polylines(rest, 2e-3 * size), _polylines(np.array([missing], object), 2e-3 * size))
+    return StraightOn(
+        s.view.name, percent, _polylines(rest, 2e-3 * size), _polylines(np.array([missing], object), 2e-3 * size)
+    )
 
 
 @dataclass(frozen=True)
 class Likeness:
-    """How far a part is from looking as its views are drawn: the length that is off (mm), the length below which it is like them, and for
+    """How far a part is from looking as its views are drawn: the length that is off (mm), the length below which it is
+    like them, and for
     each view what is off there, on the sheet."""
 
     off: float
@@ -60,9 +68,11 @@ class Likeness:
 
 
 def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
-    """A part against the views of its sheet: solid lines where no edge is seen, dashed ones where there is no edge, edges seen and not drawn.
+    """A part against the views of its sheet: solid lines where no edge is seen, dashed ones where there is no edge,
+    edges seen and not drawn.
 
-    A solid line on a hidden edge counts half, and so does an edge that is seen and drawn dashed; an edge hidden and not drawn counts a quarter
+    A solid line on a hidden edge counts half, and so does an edge that is seen and drawn dashed; an edge hidden and not
+    drawn counts a quarter
     where the sheet draws hidden edges at all.
     """
     off, whole, faults = 0.0, 0.0, []
@@ -74,14 +84,24 @@ def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
         drawn = np.array([shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(s.table))], object)
         dashed = np.zeros(len(drawn), bool)
         dashed[s.hidden] = True
-        shown, behind = shapely.buffer(_lines((*seen.visible, *seen.smooth)), wide), shapely.buffer(_lines(tuple(seen.hidden)), wide)
-        edge, plain_lines, dashed_lines = shapely.union(shown, behind), shapely.union_all(drawn[~dashed]), shapely.union_all(drawn[dashed])
+        shown, behind = (
+            shapely.buffer(_lines((*seen.visible, *seen.smooth)), wide),
+            shapely.buffer(_lines(tuple(seen.hidden)), wide),
+        )
+        edge, plain_lines, dashed_lines = (
+            shapely.union(shown, behind),
+            shapely.union_all(drawn[~dashed]),
+            shapely.union_all(drawn[dashed]),
+        )
         visible = _lines(tuple(seen.visible))
         over = shapely.buffer(shapely.union(plain_lines, dashed_lines), wide)
         counted = [
-            (0.5, shapely.difference(plain_lines, shown)), (0.5, shapely.difference(plain_lines, edge)), (1.0, shapely.difference(dashed_lines, edge)),
-            (0.5, shapely.difference(visible, shapely.buffer(plain_lines, wide))), (0.5, shapely.difference(visible, over)),
-        ]  # fmt: skip
+            (0.5, shapely.difference(plain_lines, shown)),
+            (0.5, shapely.difference(plain_lines, edge)),
+            (1.0, shapely.difference(dashed_lines, edge)),
+            (0.5, shapely.difference(visible, shapely.buffer(plain_lines, wide))),
+            (0.5, shapely.difference(visible, over)),
+        ]
         faults.append(shapely.union_all([lines for _, lines in counted]))
         if any(len(v.hidden) for v in views):
             counted.append((0.25, shapely.difference(_lines(tuple(seen.hidden)), over)))

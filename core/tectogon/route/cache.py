@@ -64,8 +64,10 @@ class MemoryStore:
 class DiskStore:
     """Workpieces as files in a folder that only this program writes, behind a memory of the last few.
 
-    A drawing is written once, however many steps build on it. With `late`, drawings are written by `flush`, so that who waits for an answer
-    need not wait for them; that may run in a thread, as it touches nothing of the kernel's. A file that can't be written, on a full disk, is left.
+    A drawing is written once, however many steps build on it. With `late`, drawings are written by `flush`, so that who
+    waits for an answer
+    need not wait for them; that may run in a thread, as it touches nothing of the kernel's. A file that can't be
+    written, on a full disk, is left.
     """
 
     def __init__(self, folder: Path, memory: MemoryStore | None = None, *, late: bool = False) -> None:
@@ -94,7 +96,9 @@ class DiskStore:
     def put(self, keys: Keys, workpiece: Workpiece) -> None:
         self.memory.put(keys, workpiece)
         self._drawings[keys.linework] = workpiece.drawing
-        kept_or_left(self.folder / f"{keys.whole}.workpiece", pickle.dumps((keys, replace(workpiece, drawing=Drawing())), 5))
+        kept_or_left(
+            self.folder / f"{keys.whole}.workpiece", pickle.dumps((keys, replace(workpiece, drawing=Drawing())), 5)
+        )
         if not any(waits == keys.linework for waits, _ in self.waiting):
             self.waiting.append((keys.linework, workpiece.drawing))
         if not self.late:
@@ -133,7 +137,8 @@ def kept_or_left(path: Path, data: bytes) -> bool:
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """Write a file all at once: it is there complete or not at all, and a failure leaves nothing behind. Raises OSError."""
+    """Write a file all at once: it is there complete or not at all, and a failure leaves nothing behind. Raises
+    OSError."""
     write_chunks(path, (data,))
 
 

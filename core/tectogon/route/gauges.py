@@ -31,11 +31,20 @@ class Gauge:
     place: Place = field(default_factory=Place)
 
     def as_json(self) -> dict[str, Any]:
-        return {"stage": self.stage, "state": self.state, "figure": self.figure, "words": self.words, "where": self.place.as_json()}
+        return {
+            "stage": self.stage,
+            "state": self.state,
+            "figure": self.figure,
+            "words": self.words,
+            "where": self.place.as_json(),
+        }
 
 
-def gauges_of(workpiece: Workpiece, steps: tuple[StepReport, ...], percents: Sequence[float] | None = None) -> list[Gauge]:
-    """A figure for each stage. `percents`: how much of each view the part explains, where that was looked at (it takes seconds)."""
+def gauges_of(
+    workpiece: Workpiece, steps: tuple[StepReport, ...], percents: Sequence[float] | None = None
+) -> list[Gauge]:
+    """A figure for each stage. `percents`: how much of each view the part explains, where that was looked at (it takes
+    seconds)."""
     return [
         _bring_in(workpiece),
         _tidy(workpiece),
@@ -55,7 +64,9 @@ def _bring_in(workpiece: Workpiece) -> Gauge:
     sure = source.evidence.sure or chosen
     figure, _, rest = short_unit(source.unit).partition(" a unit")
     words = "chosen" if chosen else "sure" if sure else "not sure"
-    return Gauge("bring_in", "agreed" if sure else "attention", figure, words if figure == source.unit else f"a unit{rest}")
+    return Gauge(
+        "bring_in", "agreed" if sure else "attention", figure, words if figure == source.unit else f"a unit{rest}"
+    )
 
 
 def _tidy(workpiece: Workpiece) -> Gauge:
@@ -75,7 +86,12 @@ def _close(workpiece: Workpiece) -> Gauge:
     closed = len(workpiece.drawing.regions.regions)
     if not closed:
         return Gauge("close", "wrong", "0", "regions closed")
-    return Gauge("close", "agreed", str(closed), "closed" if closed > 9999 else "region closed" if closed == 1 else "regions closed")
+    return Gauge(
+        "close",
+        "agreed",
+        str(closed),
+        "closed" if closed > 9999 else "region closed" if closed == 1 else "regions closed",
+    )
 
 
 def _arrange(workpiece: Workpiece) -> Gauge:
@@ -83,18 +99,31 @@ def _arrange(workpiece: Workpiece) -> Gauge:
         return Gauge("arrange", "none", "", "flat on the ground" if workpiece.sources else "not yet")
     count = len(workpiece.views)
     if not workpiece.agreements:
-        return Gauge("arrange", "agreed" if count == 1 else "attention", str(count), "view folded" if count == 1 else "views, none shares an axis")
+        return Gauge(
+            "arrange",
+            "agreed" if count == 1 else "attention",
+            str(count),
+            "view folded" if count == 1 else "views, none shares an axis",
+        )
     worst = max((a for a in workpiece.agreements if not a.holds), key=lambda a: a.off, default=None)
     if worst is None:
         return Gauge("arrange", "agreed", str(count), "views agree")
     box = next(v.box for v in workpiece.views if v.name == worst.pair[1])
-    return Gauge("arrange", "attention", f"{worst.off:.3g} mm", f"{worst.pair[0]} and {worst.pair[1]} differ", Place(point=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)))
+    return Gauge(
+        "arrange",
+        "attention",
+        f"{worst.off:.3g} mm",
+        f"{worst.pair[0]} and {worst.pair[1]} differ",
+        Place(point=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)),
+    )
 
 
 def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
     failed = _failed(steps)
     if failed:
-        return Gauge("build", "wrong", str(len(failed)), "step failed" if len(failed) == 1 else "steps failed", failed[0].place)
+        return Gauge(
+            "build", "wrong", str(len(failed)), "step failed" if len(failed) == 1 else "steps failed", failed[0].place
+        )
     if not workpiece.bodies:
         return Gauge("build", "none", "", "not yet")
     count = len(workpiece.bodies)

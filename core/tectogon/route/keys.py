@@ -1,10 +1,14 @@
-"""Keys of what a card makes, by what goes into it: a key names the same content for ever, and a change of anything that was read changes it.
+"""Keys of what a card makes, by what goes into it: a key names the same content for ever, and a change of anything that
+was read changes it.
 
-A workpiece has three facets: the linework, the placements (views and planes, and what lies in them), and the bodies. Each kind of operation says which
-it reads and which it writes; a step that writes a facet gives it a key made of the step itself and the keys of all it reads or writes. So a changed
+A workpiece has three facets: the linework, the placements (views and planes, and what lies in them), and the bodies.
+Each kind of operation says which
+it reads and which it writes; a step that writes a facet gives it a key made of the step itself and the keys of all it
+reads or writes. So a changed
 length leaves the key of the linework alone, but changes that of a plane laid on the face that moved.
 
-A key also holds who it is for (results are never shared between workshops), the program's own code and its libraries (a newer program starts anew),
+A key also holds who it is for (results are never shared between workshops), the program's own code and its libraries (a
+newer program starts anew),
 and the hash of the bytes that a source really has, so that a run without them does not pass for one with them.
 """
 
@@ -23,7 +27,18 @@ from tectogon.operations import OPERATIONS
 from tectogon.route.card import Card, Step
 from tectogon.workpiece.operation import FACETS, Facet
 
-_LIBRARIES = ("numpy", "scipy", "shapely", "ezdxf", "ezdwg", "svgelements", "pypdfium2", "gerbonara", "opencv-python-headless", "cadquery-ocp-novtk")
+_LIBRARIES = (
+    "numpy",
+    "scipy",
+    "shapely",
+    "ezdxf",
+    "ezdwg",
+    "svgelements",
+    "pypdfium2",
+    "gerbonara",
+    "opencv-python-headless",
+    "cadquery-ocp-novtk",
+)
 
 
 @dataclass(frozen=True)
@@ -50,10 +65,13 @@ def first_keys(scope: str = "") -> Keys:
 
 
 def next_keys(before: Keys, step: Step, sources: Mapping[str, str]) -> Keys:
-    """The keys after a step; one that is off changes nothing. `sources`: the hashes of the files that are there, by name."""
+    """The keys after a step; one that is off changes nothing. `sources`: the hashes of the files that are there, by
+    name."""
     if not step.on:
         return before
-    content = json.dumps([step.number, step.kind, step.params, sources.get(str(step.params.get("source"))) or None], sort_keys=True)
+    content = json.dumps(
+        [step.number, step.kind, step.params, sources.get(str(step.params.get("source"))) or None], sort_keys=True
+    )
     kind = OPERATIONS.get(step.kind)
     reads, writes = (kind.reads, kind.writes) if kind else (frozenset[Facet](), frozenset[Facet]())
     made_of = _digest(content, *(before.facets[facet] for facet in FACETS if facet in reads | writes))

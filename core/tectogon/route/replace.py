@@ -9,7 +9,8 @@ from tectogon.route.card import Card
 
 
 def replace_source(card: Card, old: str, new: str, sha256: str) -> Card:
-    """The card with the source `old` taken by the file `new` of this hash; whatever named the old one names the new one.
+    """The card with the source `old` taken by the file `new` of this hash; whatever named the old one names the new
+    one.
 
     Raises BadValue where `old` is not among the card's sources, or `new` is another one of them.
     """
@@ -22,4 +23,9 @@ def replace_source(card: Card, old: str, new: str, sha256: str) -> Card:
     def renamed(params: dict[str, Any]) -> dict[str, Any]:
         return {**params, "source": new} if params.get("source") == old else params
 
-    return card.model_copy(update={"sources": sources, "steps": tuple(s.model_copy(update={"params": renamed(s.params)}) for s in card.steps)})
+    return card.model_copy(
+        update={
+            "sources": sources,
+            "steps": tuple(s.model_copy(update={"params": renamed(s.params)}) for s in card.steps),
+        }
+    )

@@ -1,4 +1,5 @@
-"""Running a card: workpiece = run(card, sources). A step that can't be done says why, changes nothing, and the others go on."""
+"""Running a card: workpiece = run(card, sources). A step that can't be done says why, changes nothing, and the others
+go on."""
 
 from __future__ import annotations
 
@@ -38,9 +39,15 @@ class StepReport:
 
     def as_json(self) -> dict[str, Any]:
         return {
-            "number": self.number, "kind": self.kind, "status": self.status, "sentence": plain(self.sentence),
-            "tokens": [t.as_json() for t in self.sentence], "message": self.message, "code": self.code, "where": self.place.as_json(),
-        }  # fmt: skip
+            "number": self.number,
+            "kind": self.kind,
+            "status": self.status,
+            "sentence": plain(self.sentence),
+            "tokens": [t.as_json() for t in self.sentence],
+            "message": self.message,
+            "code": self.code,
+            "where": self.place.as_json(),
+        }
 
 
 @dataclass(frozen=True)
@@ -57,11 +64,19 @@ class Run:
 
 
 def run_card(
-    card: Card, sources: dict[str, Path], *, scope: str = "", store: Store | None = None, progress: Progress | None = None, drawn: Drawn | None = None
+    card: Card,
+    sources: dict[str, Path],
+    *,
+    scope: str = "",
+    store: Store | None = None,
+    progress: Progress | None = None,
+    drawn: Drawn | None = None,
 ) -> Run:
-    """Run a card on source files given by name. Never raises for what a card or a file can cause; see each step's report.
+    """Run a card on source files given by name. Never raises for what a card or a file can cause; see each step's
+    report.
 
-    Results are shared within a `scope` only.  `drawn` is called with the workpiece and its keys as soon as the last step that changes the linework is
+    Results are shared within a `scope` only.  `drawn` is called with the workpiece and its keys as soon as the last
+    step that changes the linework is
     done, before anything is kept.
     """
     store = store or MemoryStore()
@@ -70,17 +85,28 @@ def run_card(
     keys = first_keys(scope)
     workpiece = Workpiece()
     reports: list[StepReport] = []
-    last = max((n for n, s in enumerate(card.steps) if s.on and s.kind in OPERATIONS and "linework" in OPERATIONS[s.kind].writes), default=-1)
+    last = max(
+        (
+            n
+            for n, s in enumerate(card.steps)
+            if s.on and s.kind in OPERATIONS and "linework" in OPERATIONS[s.kind].writes
+        ),
+        default=-1,
+    )
     for n, step in enumerate(card.steps):
         if progress:
             progress(n, len(card.steps), sentence_of(step))
         keys = next_keys(keys, step, hashes)
-        workpiece, report = _one(step, workpiece, Context(step.number, files), keys, store, drawn if n == last else None)
+        workpiece, report = _one(
+            step, workpiece, Context(step.number, files), keys, store, drawn if n == last else None
+        )
         reports.append(report)
     return Run(tuple(reports), workpiece, keys)
 
 
-def _one(step: Step, before: Workpiece, context: Context, keys: Keys, store: Store, drawn: Drawn | None) -> tuple[Workpiece, StepReport]:
+def _one(
+    step: Step, before: Workpiece, context: Context, keys: Keys, store: Store, drawn: Drawn | None
+) -> tuple[Workpiece, StepReport]:
     if not step.on:
         return before, StepReport(step.number, step.kind, "off", tokens_of(step, before))
     after = store.get(keys.whole)
@@ -90,7 +116,16 @@ def _one(step: Step, before: Workpiece, context: Context, keys: Keys, store: Sto
         params = params_of(step)
         after = _applied(step.kind, before, params, context)
     except TectogonError as problem:
-        report = StepReport(step.number, step.kind, "failed", tokens_of(step, before), problem.sentence, problem.code, problem.exit_status, problem.place)
+        report = StepReport(
+            step.number,
+            step.kind,
+            "failed",
+            tokens_of(step, before),
+            problem.sentence,
+            problem.code,
+            problem.exit_status,
+            problem.place,
+        )
         return before, report
     if drawn:
         drawn(after, keys)
@@ -99,10 +134,15 @@ def _one(step: Step, before: Workpiece, context: Context, keys: Keys, store: Sto
 
 
 def _applied(name: str, before: Workpiece, params: Params, context: Context) -> Workpiece:
-    """The workpiece after a step. What its kind does not declare to write it must leave alone: keys are made from that."""
+    """The workpiece after a step. What its kind does not declare to write it must leave alone: keys are made from
+    that."""
     kind = operation_named(name)
     after = kind.apply(before, params, context)
-    changed = {"linework": after.drawing is not before.drawing, "placements": after.views != before.views, "bodies": after.bodies != before.bodies}
+    changed = {
+        "linework": after.drawing is not before.drawing,
+        "placements": after.views != before.views,
+        "bodies": after.bodies != before.bodies,
+    }
     undeclared = [facet for facet, has in changed.items() if has and facet not in kind.writes]
     assert not undeclared, f"{name} changes {undeclared} and does not say so"
     return followed(before, after)

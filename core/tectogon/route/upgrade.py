@@ -1,6 +1,7 @@
 """Cards of earlier versions, brought to the one in force. A card says its version; one that says none is of the first.
 
-An upgrade takes a card as plain data and gives the next version's; they run one after another, and none is ever changed once cards were written by it.
+An upgrade takes a card as plain data and gives the next version's; they run one after another, and none is ever changed
+once cards were written by it.
 """
 
 from __future__ import annotations
@@ -16,27 +17,52 @@ VERSION = 2
 
 
 def upgraded(card: dict[str, Any]) -> dict[str, Any]:
-    """The card as the version in force has it. Raises CardUnreadable for one of a later version, or without a version that makes sense."""
+    """The card as the version in force has it. Raises CardUnreadable for one of a later version, or without a version
+    that makes sense."""
     version = card.get("version", 1)
     if not isinstance(version, int) or version < 1:
-        raise CardUnreadable(f"The card can't be read: its version is {str(version)[:20]!r}, where a whole number is wanted.")
+        raise CardUnreadable(
+            f"The card can't be read: its version is {str(version)[:20]!r}, where a whole number is wanted."
+        )
     if version > VERSION:
-        raise CardUnreadable(f"The card is of version {version}, written by a newer program; cards up to version {VERSION} are read here.")
+        raise CardUnreadable(
+            f"The card is of version {version}, written by a newer program; cards up to version {VERSION} are read"
+            " here."
+        )
     for number in range(version, VERSION):
         card = {**_UPGRADES[number](card), "version": number + 1}
     return card
 
 
-# 1 to 2: ids name the step that read a source instead of its place among the sources; values and operations are codes that say what they are --
+# 1 to 2: ids name the step that read a source instead of its place among the sources; values and operations are codes
+# that say what they are --
 
 _CODES = {
     phrase: phrase.replace(" ", "_")
     for phrase in (
-        "one side", "half each side", "two lengths", "as seen", "half as seen", "next face", "layer off", "centre marks", "as drawn", "to the others",
-        "arc through", "arc about", "arc of radius", "each way", "in line", "lower left", "lower right", "upper left", "upper right", "stainless steel",
+        "one side",
+        "half each side",
+        "two lengths",
+        "as seen",
+        "half as seen",
+        "next face",
+        "layer off",
+        "centre marks",
+        "as drawn",
+        "to the others",
+        "arc through",
+        "arc about",
+        "arc of radius",
+        "each way",
+        "in line",
+        "lower left",
+        "lower right",
+        "upper left",
+        "upper right",
+        "stainless steel",
         "nitrile rubber",
     )
-}  # fmt: skip
+}
 _OPERATIONS = {"part": "separate", "true_up": "regularise", "right_view": "turn_view", "levels": "extrude_levels"}
 _CODED = {"extent", "depth", "proposals", "scales", "shape", "how", "origin", "about", "material"}
 """Parameters that hold codes; names of layers, files and views are left as they are."""
@@ -47,14 +73,24 @@ _FACE_PIECE = re.compile(r"~\d+(?=, operation \d+$)")
 
 def _to_codes_and_steps(card: dict[str, Any]) -> dict[str, Any]:
     steps = [s for s in card.get("steps") or [] if isinstance(s, dict)]
-    reads = sorted(s.get("number", 0) for s in steps if s.get("kind") == "read" and s.get("on", True) and isinstance(s.get("number"), int))
+    reads = sorted(
+        s.get("number", 0)
+        for s in steps
+        if s.get("kind") == "read" and s.get("on", True) and isinstance(s.get("number"), int)
+    )
 
     def with_step(match: re.Match[str]) -> str:
         place = int(match[1])
         return f"s{reads[place - 1]}:" if 1 <= place <= len(reads) else match[0]
 
     def identified(text: str) -> str:
-        text = _FACE_PIECE.sub("", text) if text.startswith("side of ") else text.replace("~", "%7E") if _SOURCE.match(text) else text
+        text = (
+            _FACE_PIECE.sub("", text)
+            if text.startswith("side of ")
+            else text.replace("~", "%7E")
+            if _SOURCE.match(text)
+            else text
+        )
         return _MADE.sub(r"m\1:\2", _SOURCE.sub(with_step, text))
 
     def value(name: str, given: Any) -> Any:
@@ -69,7 +105,11 @@ def _to_codes_and_steps(card: dict[str, Any]) -> dict[str, Any]:
     def step(given: Any) -> Any:
         if not isinstance(given, dict) or not isinstance(given.get("params"), dict):
             return given
-        return {**given, "kind": _OPERATIONS.get(given.get("kind", ""), given.get("kind")), "params": {name: value(name, v) for name, v in given["params"].items()}}
+        return {
+            **given,
+            "kind": _OPERATIONS.get(given.get("kind", ""), given.get("kind")),
+            "params": {name: value(name, v) for name, v in given["params"].items()},
+        }
 
     return {**card, "steps": [step(s) for s in card.get("steps") or []]}
 

@@ -1,4 +1,5 @@
-"""How much memory a value takes, near enough to keep a budget: arrays by their bytes, texts by their length, solids by their faces."""
+"""How much memory a value takes, near enough to keep a budget: arrays by their bytes, texts by their length, solids by
+their faces."""
 
 from __future__ import annotations
 
@@ -13,7 +14,8 @@ _BYTES_A_FACE = 20_000
 
 
 def weight(thing: Any, seen: set[int] | None = None) -> int:
-    """Bytes of a value and all it holds; what is in `seen` already weighs nothing, so that what several share is counted once.
+    """Bytes of a value and all it holds; what is in `seen` already weighs nothing, so that what several share is
+    counted once.
 
     Long tuples are weighed by a sample of their members.
     """

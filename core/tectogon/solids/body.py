@@ -16,7 +16,8 @@ from tectogon.tolerances import MOST_EDGES_CHECKED
 
 @dataclass(frozen=True)
 class FaceName:
-    """Where a face comes from: the role it had, the step that made it, the piece of a curve it stands on, and the profile that was raised."""
+    """Where a face comes from: the role it had, the step that made it, the piece of a curve it stands on, and the
+    profile that was raised."""
 
     role: str
     operation: int
@@ -37,7 +38,9 @@ class FaceName:
 
     def is_called(self, name: str) -> bool:
         """Whether a pick means this face: by its key, or as cards of the first version name it."""
-        return name in (self.key, self.text) or (self.curve is not None and name == f"side of {identity.whole(self.curve)}, operation {self.operation}")
+        return name in (self.key, self.text) or (
+            self.curve is not None and name == f"side of {identity.whole(self.curve)}, operation {self.operation}"
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -58,7 +61,13 @@ class Body:
 
     def __getstate__(self) -> dict[str, Any]:
         figures: dict[str, Any] = {name: self.__dict__[name] for name in ("volume", "surface") if name in self.__dict__}
-        return {"key": self.key, "name": self.name, "names": self.names, "bytes": kernel.to_bytes(self.shape), **figures}
+        return {
+            "key": self.key,
+            "name": self.name,
+            "names": self.names,
+            "bytes": kernel.to_bytes(self.shape),
+            **figures,
+        }
 
     def __setstate__(self, state: dict[str, Any]) -> None:
         shape = kernel.from_bytes(state.pop("bytes"))
@@ -84,7 +93,8 @@ class Body:
 
     @property
     def checked_whole(self) -> bool:
-        """Whether it has few enough edges for the kernel's own check; larger ones rest on their volume and their witnesses alone."""
+        """Whether it has few enough edges for the kernel's own check; larger ones rest on their volume and their
+        witnesses alone."""
         return len(self.edges) <= MOST_EDGES_CHECKED
 
     @cached_property

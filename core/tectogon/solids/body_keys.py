@@ -1,7 +1,8 @@
 """Which body is which: keys that say what made a body, never its place in a list.
 
     20:p1f3a…          the body that step 20 raised from that profile (several profiles in one body: a mark of them all)
-    20:p1f3a…/30:9c2   the piece of it that step 30 left when it parted it; the mark is of the faces that no other piece has
+    20:p1f3a…/30:9c2   the piece of it that step 30 left when it parted it; the mark is of the faces that no other piece
+    has
 
 A pick may also say just "20": the only body that step 20 made.
 """
@@ -28,7 +29,10 @@ def parted_body(body: Body, parts: Sequence[NamedShape], step: int) -> list[Body
     if len(parts) == 1:
         return [Body.of(body.key, body.name, parts[0])]
     keys = [f"{body.key}/{step}:{mark}" for mark in _own_faces(parts)]
-    return [Body.of(key, f"{body.name}, piece {n + 1}", part) for n, (key, part) in enumerate(zip(_apart(keys, parts), parts, strict=True))]
+    return [
+        Body.of(key, f"{body.name}, piece {n + 1}", part)
+        for n, (key, part) in enumerate(zip(_apart(keys, parts), parts, strict=True))
+    ]
 
 
 def body_called(bodies: Sequence[Body], wanted: str) -> Body:
@@ -38,13 +42,18 @@ def body_called(bodies: Sequence[Body], wanted: str) -> Body:
         return exact
     pieces = [b for b in bodies if b.key.startswith(f"{wanted}/")]
     if pieces:
-        raise PickGone(f"The body this operation works on was parted into {len(pieces)} pieces by an operation before it. Choose one of them.")
+        raise PickGone(
+            f"The body this operation works on was parted into {len(pieces)} pieces by an operation before it. Choose"
+            " one of them."
+        )
     of_step = [b for b in bodies if step_of(b.key) == wanted]
     if len(of_step) == 1:
         return of_step[0]
     if of_step:
         raise PickGone(f"Operation {wanted} makes {len(of_step)} bodies now. Choose which of them is meant.")
-    raise PickGone("The body this operation works on is no longer there; an operation before it was changed. Choose another body.")
+    raise PickGone(
+        "The body this operation works on is no longer there; an operation before it was changed. Choose another body."
+    )
 
 
 def step_of(key: str) -> str:
@@ -65,7 +74,8 @@ def _own_faces(parts: Sequence[NamedShape]) -> list[str]:
 
 
 def _apart(keys: Sequence[str], parts: Sequence[NamedShape]) -> list[str]:
-    """Keys that no two parts share. Parts that nothing but their place tells apart get it into their key, so that one which moved counts as gone."""
+    """Keys that no two parts share. Parts that nothing but their place tells apart get it into their key, so that one
+    which moved counts as gone."""
     twice = {key for key, n in Counter(keys).items() if n > 1}
     return [f"{key}@{_place(part)}" if key in twice else key for key, part in zip(keys, parts, strict=True)]
 

@@ -18,7 +18,8 @@ _KINDS: dict[str, Any] = {"join": BRepAlgoAPI_Fuse, "cut": BRepAlgoAPI_Cut, "com
 def combine(kind: str, bodies: list[NamedShape], tools: list[NamedShape]) -> NamedShape:
     """`bodies` with `tools` joined to, cut from or made common with them; faces that continue each other become one.
 
-    Never one after another (200 cuts: 15 s against 1 s), never a compound of overlapping tools (gives wrong results that pass for right).
+    Never one after another (200 cuts: 15 s against 1 s), never a compound of overlapping tools (gives wrong results
+    that pass for right).
     Raises KernelRefused when the kernel gives nothing.
     """
     builder = _KINDS[kind]()

@@ -30,7 +30,14 @@ MESH_FORMATS = ("stl", "3mf", "glb")
 FORMATS = ("step", *MESH_FORMATS)
 
 
-def write(bodies: Sequence[Body], kind: str, name: str, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float = MESH_ANGLE_TOL) -> tuple[bytes, bool | None]:
+def write(
+    bodies: Sequence[Body],
+    kind: str,
+    name: str,
+    *,
+    chord_tol: float = MESH_CHORD_TOL,
+    angle_tol: float = MESH_ANGLE_TOL,
+) -> tuple[bytes, bool | None]:
     """The bodies as a file of a kind, and whether its mesh is watertight (None for STEP). mm.
 
     Raises NothingToBuild without bodies, BadValue for a tolerance that makes no sense.
@@ -54,12 +61,17 @@ def step_bytes(bodies: Sequence[Body], name: str) -> bytes:
     Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
     for body in bodies:
         label = tool.AddShape(body.shape, False)
-        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name if len(bodies) == 1 else f"{name}: {body.name}", True))
+        TDataStd_Name.Set_s(
+            label, TCollection_ExtendedString(name if len(bodies) == 1 else f"{name}: {body.name}", True)
+        )
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "part.step"
-        if not writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs) or writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
+        if (
+            not writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs)
+            or writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone
+        ):
             raise KernelRefused("The solid kernel could not write these bodies as STEP.")
         return path.read_bytes()
 
@@ -68,7 +80,9 @@ def _stl(meshes: list[Mesh], names: list[str], name: str) -> bytes:
     triangles = np.concatenate([_whole(m) for m in meshes]).astype("<f4")
     normal = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
-    records = np.zeros(len(triangles), np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")]))
+    records = np.zeros(
+        len(triangles), np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+    )
     records["normal"], records["corners"] = normal, triangles
     header = f"binary, millimetres: {name}".encode("ascii", "replace")[:80].ljust(80)
     return header + struct.pack("<I", len(triangles)) + records.tobytes()
@@ -86,21 +100,29 @@ def _3mf(meshes: list[Mesh], names: list[str], name: str) -> bytes:
         vertices = "".join(f'<vertex x="{x:.6f}" y="{y:.6f}" z="{z:.6f}"/>' for x, y, z in points.tolist())
         triangles = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in index.tolist())
         objects.append(
-            f'<object id="{n}" type="model" name={quoteattr(label)}><mesh><vertices>{vertices}</vertices><triangles>{triangles}</triangles></mesh></object>'
+            f'<object id="{n}" type="model"'
+            f" name={quoteattr(label)}><mesh><vertices>{vertices}</vertices>"
+            f"<triangles>{triangles}</triangles></mesh></object>"
         )
         items.append(f'<item objectid="{n}"/>')
     model = (
-        '<?xml version="1.0" encoding="UTF-8"?><model unit="millimeter" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">'
-        f'<metadata name="Title">{quoteattr(name)[1:-1]}</metadata><resources>{"".join(objects)}</resources><build>{"".join(items)}</build></model>'
+        '<?xml version="1.0" encoding="UTF-8"?><model unit="millimeter"'
+        ' xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">'
+        "<metadata"
+        f' name="Title">{quoteattr(name)[1:-1]}</metadata><resources>{"".join(objects)}</resources>'
+        f"<build>{''.join(items)}</build></model>"
     )
     types = (
-        '<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">'
-        '<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
-        '<Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>'
+        '<?xml version="1.0" encoding="UTF-8"?><Types'
+        ' xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels"'
+        ' ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model"'
+        ' ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>'
     )
     relations = (
-        '<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">'
-        '<Relationship Id="r1" Target="/3D/3dmodel.model" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>'
+        '<?xml version="1.0" encoding="UTF-8"?><Relationships'
+        ' xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r1"'
+        ' Target="/3D/3dmodel.model"'
+        ' Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>'
     )
     out = BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -124,7 +146,12 @@ def _glb(meshes: list[Mesh], names: list[str], name: str) -> bytes:
         for values, ranged in ((points, True), (normals, False)):
             data = values.astype("<f4")
             views.append({"buffer": 0, "byteOffset": at, "byteLength": data.nbytes, "target": 34962})
-            accessor: dict[str, object] = {"bufferView": len(views) - 1, "componentType": 5126, "count": len(data), "type": "VEC3"}
+            accessor: dict[str, object] = {
+                "bufferView": len(views) - 1,
+                "componentType": 5126,
+                "count": len(data),
+                "type": "VEC3",
+            }
             if ranged:
                 accessor |= {"min": data.min(axis=0).tolist(), "max": data.max(axis=0).tolist()}
             accessors.append(accessor)
@@ -133,11 +160,23 @@ def _glb(meshes: list[Mesh], names: list[str], name: str) -> bytes:
         nodes.append({"mesh": len(shapes), "name": label})
         shapes.append({"name": label, "primitives": [{"attributes": {"POSITION": first, "NORMAL": first + 1}}]})
     head = {
-        "asset": {"version": "2.0", "generator": "tectogon"}, "scene": 0, "scenes": [{"name": name, "nodes": list(range(len(nodes)))}],
-        "nodes": nodes, "meshes": shapes, "accessors": accessors, "bufferViews": views, "buffers": [{"byteLength": at}],
-    }  # fmt: skip
+        "asset": {"version": "2.0", "generator": "tectogon"},
+        "scene": 0,
+        "scenes": [{"name": name, "nodes": list(range(len(nodes)))}],
+        "nodes": nodes,
+        "meshes": shapes,
+        "accessors": accessors,
+        "bufferViews": views,
+        "buffers": [{"byteLength": at}],
+    }
     text = json.dumps(head, separators=(",", ":")).encode()
     text += b" " * (-len(text) % 4)
     body = b"".join(chunks)
     total = 12 + 8 + len(text) + 8 + len(body)
-    return struct.pack("<4sII", b"glTF", 2, total) + struct.pack("<I4s", len(text), b"JSON") + text + struct.pack("<I4s", len(body), b"BIN\0") + body
+    return (
+        struct.pack("<4sII", b"glTF", 2, total)
+        + struct.pack("<I4s", len(text), b"JSON")
+        + text
+        + struct.pack("<I4s", len(body), b"BIN\0")
+        + body
+    )

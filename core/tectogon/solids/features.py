@@ -1,7 +1,9 @@
 """Features: whatever makes a solid gives one, and the bodies are changed by features alone.
 
-A feature brings its own proof: the volume it must have, found without the kernel, and witnesses, points of which is known whether it holds them. So a new
-way of making a solid is a function that returns features; that they are proven, meet the bodies and name what comes of it is done here, once.
+A feature brings its own proof: the volume it must have, found without the kernel, and witnesses, points of which is
+known whether it holds them. So a new
+way of making a solid is a function that returns features; that they are proven, meet the bodies and name what comes of
+it is done here, once.
 """
 
 from __future__ import annotations
@@ -22,15 +24,21 @@ from tectogon.solids.mesh import point_inside
 from tectogon.views import Frame
 
 Result = Literal["new", "join", "cut", "common"]
-_RULES: dict[str, Callable[[bool, bool], bool]] = {"join": lambda b, t: b or t, "cut": lambda b, t: b and not t, "common": lambda b, t: b and t}
+_RULES: dict[str, Callable[[bool, bool], bool]] = {
+    "join": lambda b, t: b or t,
+    "cut": lambda b, t: b and not t,
+    "common": lambda b, t: b and t,
+}
 
 
 @dataclass(frozen=True, eq=False)
 class Feature:
     """One solid on its way to the bodies.
 
-    named: the solid with names for its faces.  expected: its volume (mm³) by a way that does not ask the kernel.  witnesses: points known to lie in it, or
-    not.  place: where on the sheet it comes from.  frame: the plane it stands on, where it stands on one: features of one plane never overlap.
+    named: the solid with names for its faces.  expected: its volume (mm³) by a way that does not ask the kernel.
+    witnesses: points known to lie in it, or
+    not.  place: where on the sheet it comes from.  frame: the plane it stands on, where it stands on one: features of
+    one plane never overlap.
     """
 
     named: NamedShape
@@ -46,11 +54,15 @@ class Feature:
         return self
 
 
-def with_features(bodies: Sequence[Body], features: Sequence[Feature], result: Result, wanted: str | None, step: int) -> tuple[Body, ...]:
-    """The bodies after features of step `step` were put to them: as new bodies, or joined to, cut from or made common with those they reach, or with the
+def with_features(
+    bodies: Sequence[Body], features: Sequence[Feature], result: Result, wanted: str | None, step: int
+) -> tuple[Body, ...]:
+    """The bodies after features of step `step` were put to them: as new bodies, or joined to, cut from or made common
+    with those they reach, or with the
     one that is `wanted` by its key. Bodies that are not reached stay as they are (common drops them).
 
-    Raises PickGone where there is no body, NothingToBuild where nothing would change or nothing be left, KernelRefused on a wrong result.
+    Raises PickGone where there is no body, NothingToBuild where nothing would change or nothing be left, KernelRefused
+    on a wrong result.
     """
     return _new(bodies, features, step) if result == "new" else _changed(bodies, features, result, wanted, step)
 
@@ -71,10 +83,20 @@ def _new(bodies: Sequence[Body], features: Sequence[Feature], step: int) -> tupl
     return (*bodies, *made_bodies(joined.solids(), step, before=len(bodies)))
 
 
-def _changed(bodies: Sequence[Body], features: Sequence[Feature], how: Literal["join", "cut", "common"], wanted: str | None, step: int) -> tuple[Body, ...]:
+def _changed(
+    bodies: Sequence[Body],
+    features: Sequence[Feature],
+    how: Literal["join", "cut", "common"],
+    wanted: str | None,
+    step: int,
+) -> tuple[Body, ...]:
     tools = [f.named for f in features]
     reached = _reached(bodies, how, tools, wanted)
-    done, apart = _joined(reached, tools) if how == "join" else ({b.key: combine(how, [NamedShape(b.shape, b.names)], tools).solids() for b in reached}, [])
+    done, apart = (
+        _joined(reached, tools)
+        if how == "join"
+        else ({b.key: combine(how, [NamedShape(b.shape, b.names)], tools).solids() for b in reached}, [])
+    )
     parts = [p for some in done.values() for p in some] + apart
     before, after = kernel.compound_of(b.shape for b in reached), kernel.compound_of(p.shape for p in parts)
     _check_volumes(how, sum(b.volume for b in reached), parts, tools)
@@ -87,7 +109,9 @@ def _changed(bodies: Sequence[Body], features: Sequence[Feature], how: Literal["
             out.append(body)
     out += made_bodies(apart, step, before=len(out))
     if not out:
-        raise NothingToBuild("Nothing would be left: this takes away every body. Turn the side, or take the other side of the profile.")
+        raise NothingToBuild(
+            "Nothing would be left: this takes away every body. Turn the side, or take the other side of the profile."
+        )
     return tuple(out)
 
 
@@ -109,20 +133,32 @@ def _any_touch(parts: Sequence[NamedShape]) -> bool:
 
 def _reached(bodies: Sequence[Body], how: str, tools: Sequence[NamedShape], wanted: str | None) -> list[Body]:
     if not bodies:
-        raise PickGone(f"There is no body to {'join to' if how == 'join' else 'cut'} yet; extrude a profile as a new body first.")
+        raise PickGone(
+            f"There is no body to {'join to' if how == 'join' else 'cut'} yet; extrude a profile as a new body first."
+        )
     asked = list(bodies) if wanted is None else [body_called(bodies, wanted)]
     boxes = np.array([measure.bounds(t.shape) for t in tools])
     near = [
         b
         for b in asked
-        if ((np.array(measure.bounds(b.shape)[:3]) <= boxes[:, 3:] + 1e-6) & (np.array(measure.bounds(b.shape)[3:]) >= boxes[:, :3] - 1e-6)).all(axis=1).any()
+        if (
+            (np.array(measure.bounds(b.shape)[:3]) <= boxes[:, 3:] + 1e-6)
+            & (np.array(measure.bounds(b.shape)[3:]) >= boxes[:, :3] - 1e-6)
+        )
+        .all(axis=1)
+        .any()
     ]
     if not near:
-        raise NothingToBuild("The profile does not reach any body there: nothing would change. Turn the side, or change the depth or the start.")
+        raise NothingToBuild(
+            "The profile does not reach any body there: nothing would change. Turn the side, or change the depth or the"
+            " start."
+        )
     return near
 
 
-def _joined(bodies: Sequence[Body], tools: Sequence[NamedShape]) -> tuple[dict[str, list[NamedShape]], list[NamedShape]]:
+def _joined(
+    bodies: Sequence[Body], tools: Sequence[NamedShape]
+) -> tuple[dict[str, list[NamedShape]], list[NamedShape]]:
     """What became of each body, by its key, and tools that touch none of them. A body that another took in is gone."""
     left = combine("join", [NamedShape(b.shape, b.names) for b in bodies], list(tools)).solids()
     out: dict[str, list[NamedShape]] = {}
@@ -144,6 +180,9 @@ def _check_volumes(how: str, was: float, after: Sequence[NamedShape], tools: Seq
         raise NothingToBuild("Joining adds nothing there: the body already holds all of it.")
     low, high = {"cut": (was - tool, was), "join": (max(was, 0.0), was + tool), "common": (0.0, min(was, tool))}[how]
     if not low - slack <= now <= high + slack:
-        raise KernelRefused(f"The body would have {now:.3f} mm³, outside of what is possible ({low:.3f} to {high:.3f} mm³); it was not kept.")
+        raise KernelRefused(
+            f"The body would have {now:.3f} mm³, outside of what is possible ({low:.3f} to {high:.3f} mm³); it was not"
+            " kept."
+        )
     for part in after:
         proof.check_valid(part, Place())

@@ -22,12 +22,17 @@ Shape: TypeAlias = Any
 """A shape of the kernel. Its stubs know too little to be of help, so it passes as anything, inside this room only."""
 
 
-_TYPED = {TopAbs_ShapeEnum.TopAbs_FACE: TopoDS.Face, TopAbs_ShapeEnum.TopAbs_EDGE: TopoDS.Edge, TopAbs_ShapeEnum.TopAbs_SOLID: TopoDS.Solid}
+_TYPED = {
+    TopAbs_ShapeEnum.TopAbs_FACE: TopoDS.Face,
+    TopAbs_ShapeEnum.TopAbs_EDGE: TopoDS.Edge,
+    TopAbs_ShapeEnum.TopAbs_SOLID: TopoDS.Solid,
+}
 
 
 @contextmanager
 def refusals(sentence: str, place: Place | None = None) -> Iterator[None]:
-    """Turns the kernel's own exceptions inside into KernelRefused; errors of ours pass as they are, so that none hides."""
+    """Turns the kernel's own exceptions inside into KernelRefused; errors of ours pass as they are, so that none
+    hides."""
     try:
         yield
     except Exception as problem:

@@ -29,7 +29,8 @@ _ACCURACY = 1e-9
 def volume(shape: Shape) -> float:
     """Volume in mm³ by Gauss–Kronrod integration, span by span.
 
-    On a body bounded by one long pointed spline the kernel's plain integration was 6 % off and its adaptive one 20 %; this one was
+    On a body bounded by one long pointed spline the kernel's plain integration was 6 % off and its adaptive one 20 %;
+    this one was
     right to 2e-9, and on a plate with 200 holes it takes an eighth of the time.
     """
     properties = GProp_GProps()
@@ -43,7 +44,8 @@ def surface(shape: Shape) -> float:
 
 
 def area(face: Shape) -> float:
-    """Area of a face in mm². A flat one with a spline in its boundary is measured as what lies between it and two planes 1 mm apart."""
+    """Area of a face in mm². A flat one with a spline in its boundary is measured as what lies between it and two
+    planes 1 mm apart."""
     adaptor = BRepAdaptor_Surface(face)
     if adaptor.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane and any(_is_spline(edge) for edge in edges_of(face)):
         plane = adaptor.Plane()
@@ -55,7 +57,10 @@ def area(face: Shape) -> float:
 
 
 def _is_spline(edge: Shape) -> bool:
-    return bool(BRepAdaptor_Curve(edge).GetType() in (GeomAbs_CurveType.GeomAbs_BSplineCurve, GeomAbs_CurveType.GeomAbs_BezierCurve))
+    return bool(
+        BRepAdaptor_Curve(edge).GetType()
+        in (GeomAbs_CurveType.GeomAbs_BSplineCurve, GeomAbs_CurveType.GeomAbs_BezierCurve)
+    )
 
 
 def _under(face: Shape, plane: gp_Pln) -> float:
@@ -103,10 +108,20 @@ def face_facts(face: Shape) -> dict[str, Any]:
     kind = adaptor.GetType()
     if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
         plane = adaptor.Plane()
-        facts |= {"kind": "flat", "point": _xyz(plane.Location()), "direction": _xyz(plane.Axis().Direction()), "normal": _outward(face, plane).tolist()}
+        facts |= {
+            "kind": "flat",
+            "point": _xyz(plane.Location()),
+            "direction": _xyz(plane.Axis().Direction()),
+            "normal": _outward(face, plane).tolist(),
+        }
     elif kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
         cylinder = adaptor.Cylinder()
-        facts |= {"kind": "cylinder", "radius": cylinder.Radius(), "point": _xyz(cylinder.Location()), "direction": _xyz(cylinder.Axis().Direction())}
+        facts |= {
+            "kind": "cylinder",
+            "radius": cylinder.Radius(),
+            "point": _xyz(cylinder.Location()),
+            "direction": _xyz(cylinder.Axis().Direction()),
+        }
     elif kind == GeomAbs_SurfaceType.GeomAbs_Cone:
         facts |= {"kind": "cone", "radius": adaptor.Cone().RefRadius()}
     else:
@@ -142,7 +157,12 @@ def edge_facts(edge: Shape) -> dict[str, Any]:
         facts |= {"kind": "straight", "point": _xyz(line.Location()), "direction": _xyz(line.Direction())}
     elif kind == GeomAbs_CurveType.GeomAbs_Circle:
         circle = adaptor.Circle()
-        facts |= {"kind": "round", "radius": circle.Radius(), "point": _xyz(circle.Location()), "direction": _xyz(circle.Axis().Direction())}
+        facts |= {
+            "kind": "round",
+            "radius": circle.Radius(),
+            "point": _xyz(circle.Location()),
+            "direction": _xyz(circle.Axis().Direction()),
+        }
     else:
         facts["kind"] = "curved"
     return facts
@@ -155,7 +175,8 @@ def edge_ends(edge: Shape) -> FloatArray:
 
 
 def hits_along(shapes: list[Shape], start: tuple[float, float, float], way: tuple[float, float, float]) -> list[float]:
-    """How far along a line (from `start`, unit vector `way`, both directions) it passes through faces of shapes, in order, mm."""
+    """How far along a line (from `start`, unit vector `way`, both directions) it passes through faces of shapes, in
+    order, mm."""
     found: set[float] = set()
     for shape in shapes:
         inter = IntCurvesFace_ShapeIntersector()

@@ -1,6 +1,7 @@
 """Bodies as triangles and polylines, for the screen and for mesh files.
 
-The triangles leave the kernel through its binary STL writer, whose order of faces is known: 16 ms for 50,000 triangles against 540 ms
+The triangles leave the kernel through its binary STL writer, whose order of faces is known: 16 ms for 50,000 triangles
+against 540 ms
 one node at a time.
 """
 
@@ -43,7 +44,8 @@ class Mesh:
 
     @cached_property
     def welded(self) -> tuple[FloatArray, npt.NDArray[np.int64]]:
-        """Distinct points (k, 3) and triangles as indices into them (m, 3); triangles that lost their area are dropped."""
+        """Distinct points (k, 3) and triangles as indices into them (m, 3); triangles that lost their area are
+        dropped."""
         flat = self.triangles.reshape(-1, 3).astype(np.float32)
         points, inverse = np.unique(flat, axis=0, return_inverse=True)
         index = inverse.reshape(-1, 3)
@@ -81,7 +83,8 @@ class Mesh:
 
 
 def mesh_of(shape: Shape, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float = MESH_ANGLE_TOL) -> Mesh:
-    """The mesh of a shape within `chord_tol` (mm) and `angle_tol` (radians). Raises KernelRefused when the kernel gives none."""
+    """The mesh of a shape within `chord_tol` (mm) and `angle_tol` (radians). Raises KernelRefused when the kernel gives
+    none."""
     BRepTools.Clean_s(shape)
     BRepMesh_IncrementalMesh(shape, chord_tol, False, angle_tol, False)
     counts = []
@@ -107,8 +110,11 @@ def mesh_of(shape: Shape, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float
     return Mesh(records["corners"].astype(np.float64), np.repeat(np.array(ids, np.int32), counts))
 
 
-def edge_lines(shape: Shape, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float = MESH_ANGLE_TOL) -> list[FloatArray]:
-    """Each edge as a polyline (k, 3); empty for seams of closed faces and degenerate edges, in the kernel's order of edges."""
+def edge_lines(
+    shape: Shape, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float = MESH_ANGLE_TOL
+) -> list[FloatArray]:
+    """Each edge as a polyline (k, 3); empty for seams of closed faces and degenerate edges, in the kernel's order of
+    edges."""
     seams = _seams(shape)
     out = []
     for n, edge in enumerate(kernel.edges_of(shape)):

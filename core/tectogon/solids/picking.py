@@ -1,7 +1,10 @@
-"""A face or an edge that was pressed, found on the bodies as they are now: it is the thing that was meant, or it is gone.
+"""A face or an edge that was pressed, found on the bodies as they are now: it is the thing that was meant, or it is
+gone.
 
-A name alone is not enough: a slot parts one face into two of the same name. So a pick also keeps the body, the faces beside it, its outward normal
-and the point that was pressed, and they are asked in this order, each only to tell apart what the ones before leave over. Place comes last, as it
+A name alone is not enough: a slot parts one face into two of the same name. So a pick also keeps the body, the faces
+beside it, its outward normal
+and the point that was pressed, and they are asked in this order, each only to tell apart what the ones before leave
+over. Place comes last, as it
 changes with every length; where even place does not clearly tell, nothing is guessed.
 """
 
@@ -42,29 +45,46 @@ class Face:
 
 
 def find_face(
-    bodies: Sequence[Body], name: str, *, body: str | None = None, beside: Sequence[str] = (), normal: Point | None = None, point: Point | None = None
+    bodies: Sequence[Body],
+    name: str,
+    *,
+    body: str | None = None,
+    beside: Sequence[str] = (),
+    normal: Point | None = None,
+    point: Point | None = None,
 ) -> Face:
     """The flat face that a pick means. Raises PickGone where there is none, or where two could be meant."""
     found = [f for f in _called(bodies, name) if measure.plane_of(f.body.faces[f.number]) is not None]
     if not found:
         raise PickGone("The flat face that was pressed is no longer there. Press another.", Place(point=point))
     if body is not None:
-        found = _kept(found, lambda f: f.body.key == body) or _kept(found, lambda f: f.body.key.startswith(f"{body}/")) or found
+        found = (
+            _kept(found, lambda f: f.body.key == body)
+            or _kept(found, lambda f: f.body.key.startswith(f"{body}/"))
+            or found
+        )
     if len(found) > 1 and beside:
         found = _most_alike(found, frozenset(beside))
     if len(found) > 1 and normal is not None:
         found = _kept(found, lambda f: _outward(f) @ np.array(normal) > ALIKE_NORMAL) or found
-    return _nearest(found, [measure.distance_to(f.body.faces[f.number], point) for f in found], point) if len(found) > 1 and point else _only(found, point)
+    return (
+        _nearest(found, [measure.distance_to(f.body.faces[f.number], point) for f in found], point)
+        if len(found) > 1 and point
+        else _only(found, point)
+    )
 
 
 def find_edge_end(bodies: Sequence[Body], faces: Sequence[str], point: Point) -> FloatArray:
-    """The end (3,), mm, of the edge between the named faces that lies nearest to where it was pressed. Raises PickGone."""
+    """The end (3,), mm, of the edge between the named faces that lies nearest to where it was pressed. Raises
+    PickGone."""
     found: list[tuple[float, FloatArray]] = []
     for body in bodies:
         for edge, numbers in zip(body.edges, kernel.faces_along_edges(body.shape), strict=True):
             if all(any(body.names[n].is_called(name) for n in numbers) for name in faces):
                 ends = measure.edge_ends(edge)
-                found.append((measure.distance_to(edge, point), ends[np.linalg.norm(ends - np.array(point), axis=1).argmin()]))
+                found.append(
+                    (measure.distance_to(edge, point), ends[np.linalg.norm(ends - np.array(point), axis=1).argmin()])
+                )
     if not found:
         raise PickGone("The edge that was picked is no longer there. Press another.", Place(point=point))
     return _nearest([end for _, end in found], [away for away, _ in found], point)
@@ -77,7 +97,14 @@ def _called(bodies: Sequence[Body], name: str) -> list[Face]:
     if exact or not name.startswith("side/"):
         return exact
     role, step, profile, curve = name.split("/", 3)
-    return [f for f in faces if f.name.role == role and str(f.name.operation) == step and identity.whole(f.name.curve or "") == identity.whole(curve) and f.name.profile == profile]
+    return [
+        f
+        for f in faces
+        if f.name.role == role
+        and str(f.name.operation) == step
+        and identity.whole(f.name.curve or "") == identity.whole(curve)
+        and f.name.profile == profile
+    ]
 
 
 def _kept(found: list[Face], wanted: Callable[[Face], bool]) -> list[Face]:
@@ -98,7 +125,10 @@ def _most_alike(found: list[Face], beside: frozenset[str]) -> list[Face]:
 
 def _only(found: list[Face], point: Point | None) -> Face:
     if len(found) > 1:
-        raise PickGone(f"{len(found)} faces could be meant now: what was pressed has become several. Press the one that is meant.", Place(point=point))
+        raise PickGone(
+            f"{len(found)} faces could be meant now: what was pressed has become several. Press the one that is meant.",
+            Place(point=point),
+        )
     return found[0]
 
 
@@ -107,5 +137,8 @@ def _nearest(found: list[T], away: list[float], point: Point) -> T:
     order = np.argsort(away, kind="stable")
     first = away[order[0]]
     if len(order) > 1 and first > ON_FACE_TOL and first > CLEARLY_NEARER * away[order[1]]:
-        raise PickGone("More than one could be meant now, and neither is where it was pressed. Press the one that is meant.", Place(point=point))
+        raise PickGone(
+            "More than one could be meant now, and neither is where it was pressed. Press the one that is meant.",
+            Place(point=point),
+        )
     return found[order[0]]

@@ -1,4 +1,5 @@
-"""Bodies seen straight on: their edges, visible and hidden, flat in the plane of a view. Exact hidden-line removal by the kernel."""
+"""Bodies seen straight on: their edges, visible and hidden, flat in the plane of a view. Exact hidden-line removal by
+the kernel."""
 
 from __future__ import annotations
 
@@ -25,7 +26,8 @@ _TANGENT = 1e-4
 
 @dataclass(frozen=True)
 class Projection:
-    """Edges as polylines in the sheet's coordinates of a view (mm): visible, visible but tangent (drawn or not, as one likes), hidden."""
+    """Edges as polylines in the sheet's coordinates of a view (mm): visible, visible but tangent (drawn or not, as one
+    likes), hidden."""
 
     visible: list[FloatArray]
     smooth: list[FloatArray]
@@ -40,7 +42,9 @@ def project(shapes: list[Shape], frame: Frame, *, chord_tol: float) -> Projectio
         BRepLib.EncodeRegularity_s(copy, _TANGENT)
         algorithm.Add(copy)
     with kernel.refusals("The part could not be projected."):
-        algorithm.Projector(HLRAlgo_Projector(gp_Ax2(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x_dir))))
+        algorithm.Projector(
+            HLRAlgo_Projector(gp_Ax2(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x_dir)))
+        )
         algorithm.Update()
         algorithm.Hide()
         found = HLRBRep_HLRToShape(algorithm)

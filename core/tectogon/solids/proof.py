@@ -1,6 +1,7 @@
 """Whether a result is what it should be: nothing is shown that has not passed.
 
-The kernel's own check is not enough (two wrong results in eighty passed it), so three independent figures are held against it:
+The kernel's own check is not enough (two wrong results in eighty passed it), so three independent figures are held
+against it:
 
 1. the kernel's validity check (up to a thousand edges; it takes 22 s for 5,000);
 2. volume: area × length for prisms, and for the others  |A ∪ B| = |A| + |B| - |A ∩ B|,  |A \\ B| = |A| - |A ∩ B|;
@@ -64,26 +65,41 @@ def check_valid(named: NamedShape, place: Place) -> None:
     if not kernel.solids_of(named.shape):
         raise KernelRefused("The solid kernel gave no solid for these curves.", place)
     if not is_sound(named.shape):
-        raise KernelRefused("The solid kernel made a body that is not sound here; look for boundaries that touch or cross themselves.", place)
+        raise KernelRefused(
+            "The solid kernel made a body that is not sound here; look for boundaries that touch or cross themselves.",
+            place,
+        )
 
 
 def is_sound(shape: Shape) -> bool:
-    """Whether the kernel's own check passes, and there is something solid. It takes 22 s for 5,000 edges: larger bodies rest on their volume and their witnesses alone (`Body.checked_whole`)."""
-    return bool(kernel.solids_of(shape)) and (len(kernel.edges_of(shape)) > MOST_EDGES_CHECKED or bool(BRepCheck_Analyzer(shape).IsValid()))
+    """Whether the kernel's own check passes, and there is something solid. It takes 22 s for 5,000 edges: larger bodies
+    rest on their volume and their witnesses alone (`Body.checked_whole`)."""
+    return bool(kernel.solids_of(shape)) and (
+        len(kernel.edges_of(shape)) > MOST_EDGES_CHECKED or bool(BRepCheck_Analyzer(shape).IsValid())
+    )
 
 
 def check_volume(found: float, expected: float, place: Place) -> None:
     if not np.isfinite(found) or abs(found - expected) > VOLUME_TOL * max(abs(expected), 1e-9):
         raise KernelRefused(
-            f"The body would have {found:.3f} mm³ where its profile gives {expected:.3f} mm³; it was not kept. The boundary may touch or cross itself.", place
+            f"The body would have {found:.3f} mm³ where its profile gives {expected:.3f} mm³; it was not kept. The"
+            " boundary may touch or cross itself.",
+            place,
         )
 
 
-def check_witnesses(before: Shape | None, after: Shape, witnesses: list[Witness], rule: Callable[[bool, bool], bool]) -> None:
-    """Points known from the flat profile must lie where `rule(in body before, in tool)` says. Raises KernelRefused naming the curves."""
+def check_witnesses(
+    before: Shape | None, after: Shape, witnesses: list[Witness], rule: Callable[[bool, bool], bool]
+) -> None:
+    """Points known from the flat profile must lie where `rule(in body before, in tool)` says. Raises KernelRefused
+    naming the curves."""
     was_in = Inside(before) if before is not None else None
     is_in = Inside(after)
-    chosen = witnesses if len(witnesses) <= _MOST_WITNESSES else [witnesses[int(i)] for i in np.linspace(0, len(witnesses) - 1, _MOST_WITNESSES)]
+    chosen = (
+        witnesses
+        if len(witnesses) <= _MOST_WITNESSES
+        else [witnesses[int(i)] for i in np.linspace(0, len(witnesses) - 1, _MOST_WITNESSES)]
+    )
     for witness in chosen:
         inside_before = was_in(witness.point) if was_in else False
         inside_after = is_in(witness.point)
@@ -92,7 +108,8 @@ def check_witnesses(before: Shape | None, after: Shape, witnesses: list[Witness]
         if inside_after != rule(inside_before, witness.in_tool):
             x, y, z = witness.point
             raise KernelRefused(
-                f"The solid kernel's result is wrong at x {x:.3f}, y {y:.3f}, z {z:.3f} mm and was not kept; look at the boundary of this profile there.",
+                f"The solid kernel's result is wrong at x {x:.3f}, y {y:.3f}, z {z:.3f} mm and was not kept; look at"
+                " the boundary of this profile there.",
                 Place(witness.curves, witness.point),
             )
 

@@ -1,7 +1,9 @@
 """Lining views up by what they share, and telling how well they agree.
 
-Front and top share the x of the part, front and side the z, top and side the y. Coordinates that a view shows (ends, extremes, centres) are
-voted for: the shift under which most of them fall on those of the views that stand already. Extra and missing edges do not matter.
+Front and top share the x of the part, front and side the z, top and side the y. Coordinates that a view shows (ends,
+extremes, centres) are
+voted for: the shift under which most of them fall on those of the views that stand already. Extra and missing edges do
+not matter.
 """
 
 from __future__ import annotations
@@ -25,9 +27,11 @@ AXES = "xyz"
 
 @dataclass(frozen=True)
 class Agreement:
-    """How well two views agree along one axis of the part: coordinates matched and unmatched, and the worst distance of matched ones (mm).
+    """How well two views agree along one axis of the part: coordinates matched and unmatched, and the worst distance of
+    matched ones (mm).
 
-    off: how far the ends of the two views lie apart along the axis, the worse of the two (mm).  within: what still counts as equal (mm).
+    off: how far the ends of the two views lie apart along the axis, the worse of the two (mm).  within: what still
+    counts as equal (mm).
     alone: what each of the two shows and the other does not, as coordinates of the axis (mm).
     """
 
@@ -50,7 +54,10 @@ class Agreement:
         """What does not agree, and what to do; "" where it does."""
         if self.holds:
             return ""
-        return f"The {self.pair[0]} and {self.pair[1]} views differ by {self.off:.4g} mm along {self.axis}: check which is which, their scale, or mend the one that is wrong."
+        return (
+            f"The {self.pair[0]} and {self.pair[1]} views differ by {self.off:.4g} mm along {self.axis}: check which is"
+            " which, their scale, or mend the one that is wrong."
+        )
 
 
 @dataclass(frozen=True)
@@ -63,7 +70,8 @@ class Shown:
 
 
 def axis_shown(frame: Frame, column: int) -> tuple[int, float] | None:
-    """The part's axis (0 x, 1 y, 2 z) that a view's x (column 0) or y (column 1) runs along, and its sign; None where it runs aslant."""
+    """The part's axis (0 x, 1 y, 2 z) that a view's x (column 0) or y (column 1) runs along, and its sign; None where
+    it runs aslant."""
     way = np.array(frame.x_dir if column == 0 else frame.y_dir)
     axis = int(np.abs(way).argmax())
     return (axis, float(np.sign(way[axis]))) if abs(abs(way[axis]) - 1.0) <= _LEVEL else None
@@ -76,11 +84,14 @@ def axes_shown(frame: Frame) -> dict[int, int]:
 
 
 def coordinates(table: CurveTable, rows: IntArray, column: int) -> FloatArray:
-    """The distinct coordinates a view shows along one direction of the sheet, sorted: ends, extremes, and centres of arcs."""
+    """The distinct coordinates a view shows along one direction of the sheet, sorted: ends, extremes, and centres of
+    arcs."""
     part = table.take(rows)
     b = part.bounds
     arcs, lines = part.kind == ARC, part.kind == LINE
-    joined = np.sort(np.concatenate([b[:, column], b[:, column + 2], part.data[arcs, column], part.data[lines, column]]))
+    joined = np.sort(
+        np.concatenate([b[:, column], b[:, column + 2], part.data[arcs, column], part.data[lines, column]])
+    )
     if not len(joined):
         return joined
     size = float(np.ptp(joined)) or 1.0
@@ -89,7 +100,8 @@ def coordinates(table: CurveTable, rows: IntArray, column: int) -> FloatArray:
 
 
 def on_axis(table: CurveTable, view: Shown, axis: int) -> FloatArray | None:
-    """The coordinates of the part along an axis that a view shows, sorted; None where it looks along that axis, or aslant."""
+    """The coordinates of the part along an axis that a view shows, sorted; None where it looks along that axis, or
+    aslant."""
     column = axes_shown(view.frame).get(axis)
     if column is None:
         return None
@@ -107,12 +119,15 @@ def rows_showing(table: CurveTable, view: Shown, axis: int, values: FloatArray) 
     part = table.take(view.rows)
     b, round_ones = part.bounds, part.kind == ARC
     places = np.column_stack([b[:, column], b[:, column + 2], np.where(round_ones, part.data[:, column], b[:, column])])
-    near = nearest_to(wanted, places.ravel()).reshape(places.shape).min(axis=1) <= 1e-6 * max(float(np.ptp(places)), 1e-9)
+    near = nearest_to(wanted, places.ravel()).reshape(places.shape).min(axis=1) <= 1e-6 * max(
+        float(np.ptp(places)), 1e-9
+    )
     return [int(row) for row in view.rows[near]]
 
 
 def best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float, *, bound: bool = False) -> float:
-    """What to add to `loose` so that most of its coordinates fall on those of `fixed`; of equals the one nearest to `near`.
+    """What to add to `loose` so that most of its coordinates fall on those of `fixed`; of equals the one nearest to
+    `near`.
 
     `bound`: guides say that `near` is right, so that it holds where nothing but single coordinates speaks for another.
     """
@@ -140,14 +155,20 @@ def best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float, *,
 
 def _outermost(values: FloatArray) -> FloatArray:
     """The first and last of sorted coordinates, where there are so many that all pairs could not be looked at."""
-    return values if len(values) <= _MOST_COORDINATES else np.concatenate([values[: _MOST_COORDINATES // 2], values[-_MOST_COORDINATES // 2 :]])
+    return (
+        values
+        if len(values) <= _MOST_COORDINATES
+        else np.concatenate([values[: _MOST_COORDINATES // 2], values[-_MOST_COORDINATES // 2 :]])
+    )
 
 
 def in_line(table: CurveTable, view: Shown, others: Sequence[Shown], guides: IntArray | None = None) -> Frame:
-    """The view's frame moved along the axes it shows so that what it shares with the others falls together; along an axis that none of
+    """The view's frame moved along the axes it shows so that what it shares with the others falls together; along an
+    axis that none of
     them shows, its lowest coordinate goes to nought.
 
-    `guides`: rows of guide lines. Two views that one of them runs through are meant to stand in line as they are drawn: of shifts that the
+    `guides`: rows of guide lines. Two views that one of them runs through are meant to stand in line as they are drawn:
+    of shifts that the
     coordinates allow, that one is taken.
     """
     origin = np.array(view.frame.origin)
@@ -160,7 +181,11 @@ def in_line(table: CurveTable, view: Shown, others: Sequence[Shown], guides: Int
             origin[axis] -= own[0]
             continue
         tol = max(float(np.ptp(own)) * 2e-5, 1e-6)
-        drawn = [o.frame.origin[axis] - origin[axis] for o in others if _in_step(view, o, axis, column) and guided(table, guides, view, o, column)]
+        drawn = [
+            o.frame.origin[axis] - origin[axis]
+            for o in others
+            if _in_step(view, o, axis, column) and guided(table, guides, view, o, column)
+        ]
         origin[axis] += best_shift(fixed, own, drawn[0] if drawn else float(fixed[0] - own[0]), tol, bound=bool(drawn))
     return replace(view.frame, origin=(float(origin[0]), float(origin[1]), float(origin[2])))
 
@@ -172,7 +197,8 @@ def _in_step(view: Shown, other: Shown, axis: int, column: int) -> bool:
 
 
 def guided(table: CurveTable, guides: IntArray | None, view: Shown, other: Shown, column: int) -> bool:
-    """Whether a guide line across the given direction of the sheet runs through both views, or from one to the other."""
+    """Whether a guide line across the given direction of the sheet runs through both views, or from one to the
+    other."""
     if guides is None or not len(guides):
         return False
     lines = table.take(guides[table.kind[guides] == LINE])
@@ -180,12 +206,19 @@ def guided(table: CurveTable, guides: IntArray | None, view: Shown, other: Shown
     g, along = lines.bounds, 1 - column
     slack = 1e-3 * float(max(np.ptp(a[[along, along + 2]]), np.ptp(b[[along, along + 2]]), 1e-9))
     straight = g[:, column + 2] - g[:, column] <= 1e-6 * np.maximum(g[:, along + 2] - g[:, along], 1e-12)
-    touches = [(g[:, along] <= e[along + 2] + slack) & (g[:, along + 2] >= e[along] - slack) & (g[:, column] >= e[column] - slack) & (g[:, column] <= e[column + 2] + slack) for e in (a, b)]
+    touches = [
+        (g[:, along] <= e[along + 2] + slack)
+        & (g[:, along + 2] >= e[along] - slack)
+        & (g[:, column] >= e[column] - slack)
+        & (g[:, column] <= e[column + 2] + slack)
+        for e in (a, b)
+    ]
     return bool((straight & touches[0] & touches[1]).any())
 
 
 def fit(table: CurveTable, view: Shown, others: Sequence[Shown]) -> tuple[int, float]:
-    """How well a view fits others: along how many axes they give the part the same stretch, and the mean share of its coordinates that
+    """How well a view fits others: along how many axes they give the part the same stretch, and the mean share of its
+    coordinates that
     they show too; nothing of either where a stretch differs, or no axis is shared."""
     shares = []
     for axis in axes_shown(view.frame):
@@ -219,7 +252,11 @@ def agreements_of(table: CurveTable, views: Sequence[Shown]) -> list[Agreement]:
                 worst = float(there[matched].max()) if matched.any() else 0.0
                 off = float(max(abs(p[0] - q[0]), abs(p[-1] - q[-1])))
                 alone = (p[back > within], q[~matched])
-                out.append(Agreement((a.name, b.name), name, int(matched.sum()), int((~matched).sum()), worst, off, within, alone))
+                out.append(
+                    Agreement(
+                        (a.name, b.name), name, int(matched.sum()), int((~matched).sum()), worst, off, within, alone
+                    )
+                )
     return out
 
 

@@ -1,6 +1,8 @@
-"""Auxiliary views: drawn square to an inclined edge of another view, they show the face that stands on that edge in its true size.
+"""Auxiliary views: drawn square to an inclined edge of another view, they show the face that stands on that edge in its
+true size.
 
-Along the edge both views show the same; square to it the auxiliary view shows the depth of the part, nearest to the other view what is
+Along the edge both views show the same; square to it the auxiliary view shows the depth of the part, nearest to the
+other view what is
 nearest to its viewer in third angle, what is farthest in first angle.
 """
 
@@ -20,10 +22,13 @@ _PARALLEL = np.radians(0.2)
 _MOSTLY = 0.55
 
 
-def auxiliary_frame(base: Frame, edge: FloatArray, box: Box, lows: dict[int, float], table: CurveTable, rows: IntArray, *, third: bool) -> Frame:
+def auxiliary_frame(
+    base: Frame, edge: FloatArray, box: Box, lows: dict[int, float], table: CurveTable, rows: IntArray, *, third: bool
+) -> Frame:
     """The frame of an auxiliary view.
 
-    base: of the view whose edge (2, 2 on the sheet) it is drawn square to.  box: of the auxiliary view.  lows: the lowest coordinate of the part
+    base: of the view whose edge (2, 2 on the sheet) it is drawn square to.  box: of the auxiliary view.  lows: the
+    lowest coordinate of the part
     along each axis that is known, by axis.  rows: its curves.
     """
     along = (edge[1] - edge[0]) / max(float(np.hypot(*(edge[1] - edge[0]))), 1e-300)
@@ -45,7 +50,8 @@ def auxiliary_frame(base: Frame, edge: FloatArray, box: Box, lows: dict[int, flo
 
 
 def inclined_edge(table: CurveTable, rows: IntArray, box: Box, views: list[Shown]) -> tuple[Shown, FloatArray] | None:
-    """The view and its inclined edge (2, 2) that a group is drawn square to; None where most of the group does not run along or across one."""
+    """The view and its inclined edge (2, 2) that a group is drawn square to; None where most of the group does not run
+    along or across one."""
     part = table.take(rows)
     lines = part.rows_of(LINE)
     if not len(lines):

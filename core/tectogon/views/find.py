@@ -3,7 +3,8 @@
 Glossary
     third angle: the view from above is drawn above the front view, the view from the right at its right.
     first angle: the view from above is drawn below the front view, the view from the left at its right.
-    side: which of the six faces of a box round the part a view shows; a section shows a side too, under a name of its own.
+    side: which of the six faces of a box round the part a view shows; a section shows a side too, under a name of its
+    own.
 """
 
 from __future__ import annotations
@@ -26,7 +27,10 @@ _REACH = 2e-3
 _SMALL = 0.02
 _IN_LINE = 0.06
 _ORDER = ("front", "top", "right", "left", "bottom", "rear")
-_FIRST, _THIRD = re.compile(r"(first|1st)[\s-]*angle", re.IGNORECASE), re.compile(r"(third|3rd)[\s-]*angle", re.IGNORECASE)
+_FIRST, _THIRD = (
+    re.compile(r"(first|1st)[\s-]*angle", re.IGNORECASE),
+    re.compile(r"(third|3rd)[\s-]*angle", re.IGNORECASE),
+)
 
 
 @dataclass(frozen=True)
@@ -49,27 +53,51 @@ class FoundViews:
         return tuple(v for v in self.views if v.turn != 0.0 or v.scale != 1.0)
 
 
-def find_views(linework: Linework, rows: IntArray, *, projection: str | None = None, guides: IntArray | None = None) -> FoundViews:
-    """The views among `rows`, named, with origins so that shared axes agree; `projection` overrules what the sheet shows. `guides`: rows of
+def find_views(
+    linework: Linework, rows: IntArray, *, projection: str | None = None, guides: IntArray | None = None
+) -> FoundViews:
+    """The views among `rows`, named, with origins so that shared axes agree; `projection` overrules what the sheet
+    shows. `guides`: rows of
     guide lines, which bind the views that they run through.
 
-    Views that lie turned on the sheet, or are drawn in another scale, are found by what they share with the others once they are righted;
+    Views that lie turned on the sheet, or are drawn in another scale, are found by what they share with the others once
+    they are righted;
     their origin is that of the righted view (turned and scaled about the middle of its box, see `righting`).
     """
     table = linework.table.take(rows)
     groups, small = _groups(table)
     if not groups:
-        return FoundViews("unknown", "there is no group of lines that could be a view", (), (("loose lines", rows),) if len(rows) else (), ())
+        return FoundViews(
+            "unknown",
+            "there is no group of lines that could be a view",
+            (),
+            (("loose lines", rows),) if len(rows) else (),
+            (),
+        )
     boxes = [_box(table, g) for g in groups]
     titled = titles(linework, boxes)
     plain = [n for n, title in enumerate(titled) if not title] or list(range(len(groups)))
-    given, projection, why = _named(table, [groups[n] for n in plain], [boxes[n] for n in plain], projection or _stated(linework), chosen=projection is not None)
+    given, projection, why = _named(
+        table,
+        [groups[n] for n in plain],
+        [boxes[n] for n in plain],
+        projection or _stated(linework),
+        chosen=projection is not None,
+    )
     names = ["none"] * len(groups)
     for n, name in zip(plain, given, strict=True):
         names[n] = name
-    views = [FoundView(name, name, rows[g], box, (box[0], box[1])) for name, g, box in zip(names, groups, boxes, strict=True) if name != "none"]
+    views = [
+        FoundView(name, name, rows[g], box, (box[0], box[1]))
+        for name, g, box in zip(names, groups, boxes, strict=True)
+        if name != "none"
+    ]
     lined = _aligned(linework.table, views, guides)
-    loose = [(rows[g], box, title) for name, g, box, title in zip(names, groups, boxes, titled, strict=True) if name == "none"]
+    loose = [
+        (rows[g], box, title)
+        for name, g, box, title in zip(names, groups, boxes, titled, strict=True)
+        if name == "none"
+    ]
     lined = turned_sides(linework.table, lined)
     lined, left = others(linework, lined, loose, third=projection != "first")
     if len(small):
@@ -84,7 +112,8 @@ def _rank(view: FoundView) -> tuple[int, str]:
 
 
 def sheet_groups(table: CurveTable) -> IntArray:
-    """The group of linework that each curve of a sheet belongs to (n,), the largest first: what touches, or lies in another's box."""
+    """The group of linework that each curve of a sheet belongs to (n,), the largest first: what touches, or lies in
+    another's box."""
     size = max(table.size, 1e-9)
     return find_groups(table, reach=size * _REACH)
 
@@ -97,7 +126,9 @@ def _groups(table: CurveTable) -> tuple[list[IntArray], IntArray]:
     found = [np.flatnonzero(label == k) for k in range(int(label.max()) + 1)]
     spans = [max(b[2] - b[0], b[3] - b[1]) for b in (_box(table, g) for g in found)]
     widest = max(spans)
-    views = [g for g, s in zip(found, spans, strict=True) if s >= _SMALL * widest and (len(g) > 1 or table.closed[g[0]])]
+    views = [
+        g for g, s in zip(found, spans, strict=True) if s >= _SMALL * widest and (len(g) > 1 or table.closed[g[0]])
+    ]
     rest = [g for g in found if not any(g is v for v in views)]
     return views, np.concatenate(rest) if rest else np.zeros(0, np.int64)
 
@@ -111,14 +142,17 @@ def _box(table: CurveTable, rows: IntArray) -> Box:
 
 
 def _in_line(a: Box, b: Box, axis: int) -> bool:
-    """Whether two boxes span the same stretch of x (axis 0) or y (axis 1), and stand beside each other along the other."""
+    """Whether two boxes span the same stretch of x (axis 0) or y (axis 1), and stand beside each other along the
+    other."""
     size = max(a[axis + 2] - a[axis], b[axis + 2] - b[axis])
     same = abs(a[axis] - b[axis]) <= _IN_LINE * size and abs(a[axis + 2] - b[axis + 2]) <= _IN_LINE * size
     other = 1 - axis
     return bool(same and (a[other + 2] <= b[other] or b[other + 2] <= a[other]))
 
 
-def _named(table: CurveTable, groups: list[IntArray], boxes: list[Box], stated: str | None, *, chosen: bool) -> tuple[list[str], str, str]:
+def _named(
+    table: CurveTable, groups: list[IntArray], boxes: list[Box], stated: str | None, *, chosen: bool
+) -> tuple[list[str], str, str]:
     """A name for each group, the projection, and why."""
     count = len(groups)
     if count == 1:
@@ -127,7 +161,10 @@ def _named(table: CurveTable, groups: list[IntArray], boxes: list[Box], stated: 
     beside = [[j for j in range(count) if j != i and _in_line(boxes[i], boxes[j], 1)] for i in range(count)]
     front = _front(table, groups, boxes, stacked, beside, stated)
     vertical = sorted(stacked[front], key=lambda j: boxes[j][1])
-    above, below = [j for j in vertical if boxes[j][1] > boxes[front][1]], [j for j in vertical if boxes[j][1] < boxes[front][1]]
+    above, below = (
+        [j for j in vertical if boxes[j][1] > boxes[front][1]],
+        [j for j in vertical if boxes[j][1] < boxes[front][1]],
+    )
     right = sorted((j for j in beside[front] if boxes[j][0] > boxes[front][0]), key=lambda j: boxes[j][0])
     left = sorted((j for j in beside[front] if boxes[j][0] < boxes[front][0]), key=lambda j: -boxes[j][0])
     if stated:
@@ -155,8 +192,11 @@ def _named(table: CurveTable, groups: list[IntArray], boxes: list[Box], stated: 
     return names, projection, why
 
 
-def _name_corners(names: list[str], boxes: list[Box], stacked: list[list[int]], beside: list[list[int]], third: bool) -> None:
-    """Side views that stand beside the top view instead of beside the front view are named all the same, where no side view is yet."""
+def _name_corners(
+    names: list[str], boxes: list[Box], stacked: list[list[int]], beside: list[list[int]], third: bool
+) -> None:
+    """Side views that stand beside the top view instead of beside the front view are named all the same, where no side
+    view is yet."""
     if any(n in ("right", "left") for n in names):
         return
     for top in [i for i, n in enumerate(names) if n == "top"]:
@@ -167,8 +207,16 @@ def _name_corners(names: list[str], boxes: list[Box], stacked: list[list[int]], 
                 return
 
 
-def _front(table: CurveTable, groups: list[IntArray], boxes: list[Box], stacked: list[list[int]], beside: list[list[int]], stated: str | None) -> int:
-    """The view that the others stand in line with: above or below and beside it. Of two stacked views the one that the stated angle has as
+def _front(
+    table: CurveTable,
+    groups: list[IntArray],
+    boxes: list[Box],
+    stacked: list[list[int]],
+    beside: list[list[int]],
+    stated: str | None,
+) -> int:
+    """The view that the others stand in line with: above or below and beside it. Of two stacked views the one that the
+    stated angle has as
     the front (third: below, first: above), else the one that shows fewer circles."""
     score = [(bool(stacked[i]) + bool(beside[i]), len(stacked[i]) + len(beside[i])) for i in range(len(groups))]
     best = max(score)
@@ -199,16 +247,25 @@ def _advice(views: list[FoundView], left: list[tuple[str, IntArray]], agreements
     for v in views:
         if v.scale != 1.0:
             drawn = f"{1 / v.scale:g} : 1" if v.scale < 1.0 else f"1 : {v.scale:g}"
-            out.append(f"The {v.name} view is drawn {drawn} against the others; it fits them once it is brought to their scale.")
+            out.append(
+                f"The {v.name} view is drawn {drawn} against the others; it fits them once it is brought to their"
+                " scale."
+            )
     if len(views) == 1:
-        out.append("Only one view stands on this sheet. A second one that touches or overlaps it has to be moved aside first: pick it by a hand-drawn line, then Move. Else extrude its profiles by a length.")
+        out.append(
+            "Only one view stands on this sheet. A second one that touches or overlaps it has to be moved aside first:"
+            " pick it by a hand-drawn line, then Move. Else extrude its profiles by a length."
+        )
     out += [a.misfit for a in agreements if a.misfit]
     for reason, _ in left:
         if reason.endswith("drawn once more"):
             out.append(f"A group is {reason}; it was set apart.")
     strangers = sum(reason == STRANGER for reason, _ in left)
     if strangers >= 2:
-        out.append(f"{strangers} groups stand in line with none of these views. If they are another part, leave out one of the two; if they are views of this one, fold them by hand.")
+        out.append(
+            f"{strangers} groups stand in line with none of these views. If they are another part, leave out one of the"
+            " two; if they are views of this one, fold them by hand."
+        )
     return out
 
 
@@ -216,11 +273,14 @@ def _advice(views: list[FoundView], left: list[tuple[str, IntArray]], agreements
 
 
 def _aligned(table: CurveTable, views: list[FoundView], guides: IntArray | None) -> list[FoundView]:
-    """Views with origins so that what they share agrees: the front view's lower left corner is the origin, the others follow."""
+    """Views with origins so that what they share agrees: the front view's lower left corner is the origin, the others
+    follow."""
     placed: list[FoundView] = []
     for view in sorted(views, key=lambda v: (v.name != "front", v.name not in ("top", "bottom"), v.name)):
         if any(p.name == view.name for p in placed):
             continue
-        frame = in_line(table, Shown(view.name, view.rows, frame_of(view.side)), [shown_found(p) for p in placed], guides)
+        frame = in_line(
+            table, Shown(view.name, view.rows, frame_of(view.side)), [shown_found(p) for p in placed], guides
+        )
         placed.append(replace(view, origin=on_origin(frame)))
     return placed

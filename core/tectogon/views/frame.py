@@ -23,7 +23,8 @@ VIEW_NAMES = tuple(_DIRECTIONS)
 
 @dataclass(frozen=True)
 class Frame:
-    """Sheet point (x, y) lies at origin + x · x_dir + y · y_dir; heights are measured along the normal, towards the viewer. mm."""
+    """Sheet point (x, y) lies at origin + x · x_dir + y · y_dir; heights are measured along the normal, towards the
+    viewer. mm."""
 
     origin: tuple[float, float, float]
     x_dir: tuple[float, float, float]
@@ -41,7 +42,11 @@ class Frame:
     def at(self, x: float, y: float, height: float = 0.0) -> tuple[float, float, float]:
         """One sheet point in space; `place` for many."""
         (ox, oy, oz), (ax, ay, az), (bx, by, bz), (nx, ny, nz) = self.origin, self.x_dir, self.y_dir, self.normal
-        return (ox + x * ax + y * bx + height * nx, oy + x * ay + y * by + height * ny, oz + x * az + y * bz + height * nz)
+        return (
+            ox + x * ax + y * bx + height * nx,
+            oy + x * ay + y * by + height * ny,
+            oz + x * az + y * bz + height * nz,
+        )
 
     def place(self, points: FloatArray, height: float = 0.0) -> FloatArray:
         """Sheet points (..., 2) in space (..., 3), `height` mm towards the viewer."""

@@ -16,7 +16,8 @@ from tectogon.curves.table import IntArray
 
 
 def find_groups(table: CurveTable, *, reach: float) -> IntArray:
-    """A group number for each curve (n,), the largest group first: curves within `reach` (mm) of each other, and whatever lies in their box.
+    """A group number for each curve (n,), the largest group first: curves within `reach` (mm) of each other, and
+    whatever lies in their box.
 
     An empty table gives no groups.
     """

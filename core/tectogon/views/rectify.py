@@ -1,6 +1,8 @@
-"""Views that do not stand as the others do: turned on the sheet, drawn in another scale, sections, square to an inclined edge.
+"""Views that do not stand as the others do: turned on the sheet, drawn in another scale, sections, square to an
+inclined edge.
 
-Each is told by what it shares with the views that stand already, once it is righted; what fits nothing is none, with the reason.
+Each is told by what it shares with the views that stand already, once it is righted; what fits nothing is none, with
+the reason.
 """
 
 from __future__ import annotations
@@ -31,7 +33,8 @@ _TURNS = (0.0, -90.0, 90.0, 180.0)
 
 
 def righting(view: FoundView) -> affine.FloatArray:
-    """The map (2, 3) that turns and scales a view about the middle of its box, so that it stands upright and in the scale of the others."""
+    """The map (2, 3) that turns and scales a view about the middle of its box, so that it stands upright and in the
+    scale of the others."""
     return _about_middle(view.box, view.turn, view.scale)
 
 
@@ -43,7 +46,8 @@ def _about_middle(box: Box, turn: float, scale: float) -> affine.FloatArray:
 
 
 def _fitted(table: CurveTable, view: FoundView, others: list[FoundView]) -> tuple[bool, float, FoundView]:
-    """Whether a view, turned and scaled as it says, fits others; the share of its coordinates that they show too; and the view in line with them."""
+    """Whether a view, turned and scaled as it says, fits others; the share of its coordinates that they show too; and
+    the view in line with them."""
     own = table.take(view.rows).transformed(righting(view))
     joined = CurveTable.join([table, own])
     there = Shown(view.name, np.arange(len(table), len(joined)), frame_of(view.side))
@@ -66,17 +70,27 @@ def turned_sides(table: CurveTable, views: list[FoundView]) -> list[FoundView]:
         if view.side in ("right", "left"):
             rest = [v for v in out if v is not view]
             if not _fitted(table, view, rest)[0]:
-                tries = [found for turn in (-90.0, 90.0) if (found := _fitted(table, replace(view, turn=turn), rest))[0]]
+                tries = [
+                    found for turn in (-90.0, 90.0) if (found := _fitted(table, replace(view, turn=turn), rest))[0]
+                ]
                 out[n] = max(tries, key=lambda found: found[1])[2] if tries else view
     return out
 
 
-def others(linework: Linework, views: list[FoundView], loose: list[tuple[IntArray, Box, str]], *, third: bool) -> tuple[list[FoundView], list[tuple[str, IntArray]]]:
-    """Groups that stand in line with no other: sections, views that are turned or drawn in another scale; and what is none, with the reason."""
+def others(
+    linework: Linework, views: list[FoundView], loose: list[tuple[IntArray, Box, str]], *, third: bool
+) -> tuple[list[FoundView], list[tuple[str, IntArray]]]:
+    """Groups that stand in line with no other: sections, views that are turned or drawn in another scale; and what is
+    none, with the reason."""
     out, left = list(views), []
     for rows, box, title in loose:
         twin = None if title else next((v for v in views if _alike(linework.table, v.rows, rows)), None)
-        found = None if twin or _DETAIL.search(title) else _auxiliary(linework.table, out, rows, box, third=third) or _as_view(linework.table, out, rows, box, title, third=third)
+        found = (
+            None
+            if twin or _DETAIL.search(title)
+            else _auxiliary(linework.table, out, rows, box, third=third)
+            or _as_view(linework.table, out, rows, box, title, third=third)
+        )
         if found is not None:
             out.append(found)
             continue
@@ -89,8 +103,11 @@ def others(linework: Linework, views: list[FoundView], loose: list[tuple[IntArra
     return out, left
 
 
-def _as_view(table: CurveTable, views: list[FoundView], rows: IntArray, box: Box, title: str, *, third: bool) -> FoundView | None:
-    """A loose group as the view that it fits best, turned or scaled where it must be; None where nothing fits. Of equals the side that its
+def _as_view(
+    table: CurveTable, views: list[FoundView], rows: IntArray, box: Box, title: str, *, third: bool
+) -> FoundView | None:
+    """A loose group as the view that it fits best, turned or scaled where it must be; None where nothing fits. Of
+    equals the side that its
     place on the sheet has is taken."""
     section = _SECTION.search(title)
     taken = {v.side for v in views}
@@ -103,7 +120,11 @@ def _as_view(table: CurveTable, views: list[FoundView], rows: IntArray, box: Box
             for scale in (1.0, *_scales(table, views, base)):
                 fits, share, view = _fitted(table, replace(base, scale=scale), views)
                 rank = share + 0.05 * (side == meant) - 0.02 * (turn != 0.0) - 0.02 * (scale != 1.0)
-                if (fits or (section and share > 0)) and (best is None or rank > best[0] + 1e-9) and (section or (turn == 0.0 and scale == 1.0) or _beside(views, box)):
+                if (
+                    (fits or (section and share > 0))
+                    and (best is None or rank > best[0] + 1e-9)
+                    and (section or (turn == 0.0 and scale == 1.0) or _beside(views, box))
+                ):
                     best = (rank, view)
     if best is None:
         return None
@@ -123,7 +144,8 @@ def _side_there(views: list[FoundView], box: Box, *, third: bool) -> str:
 
 
 def _auxiliary(table: CurveTable, views: list[FoundView], rows: IntArray, box: Box, *, third: bool) -> FoundView | None:
-    """A loose group as the auxiliary view square to an inclined edge of another view; None where it is drawn square to none."""
+    """A loose group as the auxiliary view square to an inclined edge of another view; None where it is drawn square to
+    none."""
     stand = [shown_found(v) for v in views if v.turn == 0.0 and v.scale == 1.0 and v.aslant is None]
     found = inclined_edge(table, rows, box, stand)
     if found is None:
@@ -157,7 +179,8 @@ def _beside(views: list[FoundView], box: Box) -> bool:
 
 
 def _alike(table: CurveTable, a: IntArray, b: IntArray) -> bool:
-    """Whether two groups are the same figure at two places: as many curves, and the same coordinates from the corner of their boxes."""
+    """Whether two groups are the same figure at two places: as many curves, and the same coordinates from the corner of
+    their boxes."""
     if len(a) != len(b):
         return False
     for column in (0, 1):
@@ -168,7 +191,8 @@ def _alike(table: CurveTable, a: IntArray, b: IntArray) -> bool:
 
 
 def titles(linework: Linework, boxes: list[Box]) -> list[str]:
-    """The title of a section or a detail for each group: written over, under or in it, nearer to it than to any other; "" for the rest."""
+    """The title of a section or a detail for each group: written over, under or in it, nearer to it than to any other;
+    "" for the rest."""
     out = [""] * len(boxes)
     for text in linework.texts[:2000]:
         if not (_SECTION.fullmatch(text.text.strip()) or _DETAIL.search(text.text)):

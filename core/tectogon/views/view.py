@@ -12,7 +12,8 @@ Box = tuple[float, float, float, float]
 
 @dataclass(frozen=True)
 class View:
-    """A named view: the ids of its curves, the frame it stands in, its box on the sheet (mm), and the operation that folded it."""
+    """A named view: the ids of its curves, the frame it stands in, its box on the sheet (mm), and the operation that
+    folded it."""
 
     name: str
     curves: frozenset[str]
@@ -23,9 +24,11 @@ class View:
 
 @dataclass(frozen=True)
 class FoundView:
-    """A view on the sheet: its name, the side of the part that it shows, its rows, its box (mm), and the sheet point on the part's origin.
+    """A view on the sheet: its name, the side of the part that it shows, its rows, its box (mm), and the sheet point on
+    the part's origin.
 
-    turn: by how many degrees counter-clockwise it is to be turned to stand upright.  scale: what its lengths are to be multiplied by.
+    turn: by how many degrees counter-clockwise it is to be turned to stand upright.  scale: what its lengths are to be
+    multiplied by.
     """
 
     name: str

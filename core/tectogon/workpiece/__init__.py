@@ -1,4 +1,5 @@
-"""The workpiece, and what operations share in reading and changing it: parameters, sentences, picks found again, linework made and moved.
+"""The workpiece, and what operations share in reading and changing it: parameters, sentences, picks found again,
+linework made and moved.
 
 Glossary
     workpiece: what the operations have made so far: drawing, views and planes, bodies. Immutable, always computed.

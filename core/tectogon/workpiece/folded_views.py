@@ -1,4 +1,5 @@
-"""What the operations on views share: finding the view that is meant, where a picked point of it lies on the part, putting it back changed."""
+"""What the operations on views share: finding the view that is meant, where a picked point of it lies on the part,
+putting it back changed."""
 
 from __future__ import annotations
 
@@ -35,7 +36,8 @@ def view_named(workpiece: Workpiece, name: str) -> View:
 
 
 def view_at(workpiece: Workpiece, pick: PointPick) -> View:
-    """The view that a picked point belongs to: its curve's, else the one whose box is nearest. Raises NothingToBuild where none is folded."""
+    """The view that a picked point belongs to: its curve's, else the one whose box is nearest. Raises NothingToBuild
+    where none is folded."""
     if not workpiece.views:
         raise NothingToBuild("No view is folded yet; find the views first, or fold one by hand.")
     own = next((v for v in workpiece.views if pick.curve in v.curves), None)
@@ -51,7 +53,8 @@ def view_at(workpiece: Workpiece, pick: PointPick) -> View:
 
 
 def on_part(workpiece: Workpiece, pick: PointPick) -> tuple[View, dict[int, float]]:
-    """The view of a picked point, and where the point lies along the part's axes that this view shows (0 x, 1 y, 2 z; mm)."""
+    """The view of a picked point, and where the point lies along the part's axes that this view shows (0 x, 1 y, 2 z;
+    mm)."""
     view = view_at(workpiece, pick)
     place = view.frame.place(point_of(workpiece.drawing.linework, pick))
     return view, {axis: float(place[axis]) for axis in axes_shown(view.frame)}
@@ -81,7 +84,8 @@ def relined(workpiece: Workpiece, view: View) -> View:
 
 
 def followed(before: Workpiece, after: Workpiece) -> Workpiece:
-    """The workpiece after a step that changed the linework, its views holding what became of their curves: pieces of them, and curves drawn new
+    """The workpiece after a step that changed the linework, its views holding what became of their curves: pieces of
+    them, and curves drawn new
     within their box; what is gone is dropped from them."""
     linework = after.drawing.linework
     if not after.views or linework is before.drawing.linework:
@@ -95,10 +99,13 @@ def followed(before: Workpiece, after: Workpiece) -> Workpiece:
     bounds = linework.table.take(np.array([linework.row_of[key] for key in drawn], np.int64)).bounds
     views = []
     for view in after.views:
-        own = {key for key in view.curves if key in linework.row_of} | {key for key, parent in pieces.items() if parent in view.curves}
+        own = {key for key in view.curves if key in linework.row_of} | {
+            key for key, parent in pieces.items() if parent in view.curves
+        }
         margin = 0.01 * max(view.box[2] - view.box[0], view.box[3] - view.box[1])
-        held = (bounds[:, :2] >= np.array(view.box[:2]) - margin).all(axis=1) & (bounds[:, 2:] <= np.array(view.box[2:]) + margin).all(axis=1)
+        held = (bounds[:, :2] >= np.array(view.box[:2]) - margin).all(axis=1) & (
+            bounds[:, 2:] <= np.array(view.box[2:]) + margin
+        ).all(axis=1)
         own |= {drawn[n] for n in np.flatnonzero(held).tolist()}
         views.append(replace(view, curves=frozenset(own)))
     return replace(after, views=tuple(views))
-

@@ -1,4 +1,5 @@
-"""What operations that make linework share: which curves are meant, and putting the made ones in the place of the old."""
+"""What operations that make linework share: which curves are meant, and putting the made ones in the place of the
+old."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ from tectogon.workpiece.sentence import count_of
 
 
 def picked_rows(workpiece: Workpiece, curves: tuple[str, ...], what: str) -> IntArray:
-    """Rows of picked curves that are still there. Raises BadValue where none are picked, PickGone where none is left."""
+    """Rows of picked curves that are still there. Raises BadValue where none are picked, PickGone where none is
+    left."""
     if not curves:
         raise Unfinished(f"Nothing is picked {what}: press curves on the sheet, or drag a box round them.")
     linework = workpiece.drawing.linework
@@ -39,15 +41,24 @@ def fineness(workpiece: Workpiece) -> float:
 def with_drawn(workpiece: Workpiece, drawn: CurveTable, number: int) -> Workpiece:
     """The workpiece with curves drawn by step `number`, on a layer of their own."""
     ids = tuple(identity.drawn(number, n + 1) for n in range(len(drawn)))
-    return replace(workpiece, drawing=replace(workpiece.drawing, linework=added(workpiece.drawing.linework, drawn, ids)))
+    return replace(
+        workpiece, drawing=replace(workpiece.drawing, linework=added(workpiece.drawing.linework, drawn, ids))
+    )
 
 
 def with_made(
-    workpiece: Workpiece, made: CurveTable, number: int, *, of: IntArray, parent: IntArray | None = None, leave: bool = False
+    workpiece: Workpiece,
+    made: CurveTable,
+    number: int,
+    *,
+    of: IntArray,
+    parent: IntArray | None = None,
+    leave: bool = False,
 ) -> Workpiece:
     """The workpiece with curves that step `number` made from the rows `of`, in the style of the first of them.
 
-    parent: which of those rows each made curve comes from (k,); where it is not given, the one it runs nearest to.  leave: the rows are left out.
+    parent: which of those rows each made curve comes from (k,); where it is not given, the one it runs nearest to.
+    leave: the rows are left out.
     """
     drawing = workpiece.drawing
     ids = drawing.linework.ids

@@ -45,7 +45,11 @@ class Drawing:
     @cached_property
     def guiding(self) -> BoolArray:
         """Which curves are guides: drawn as centre lines, or made guides by a step."""
-        marked = np.array([key in self.guides for key in self.linework.ids], bool) if self.guides else np.zeros(len(self.linework), bool)
+        marked = (
+            np.array([key in self.guides for key in self.linework.ids], bool)
+            if self.guides
+            else np.zeros(len(self.linework), bool)
+        )
         return self.linework.is_guide | marked
 
     @cached_property
@@ -71,7 +75,9 @@ class Drawing:
         table = self.linework.table.take(self.bounding)
         if self.too_much:
             return find_all(EMPTY)
-        return find_all(table, within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED, marks=marks)
+        return find_all(
+            table, within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED, marks=marks
+        )
 
     @property
     def asides(self) -> list[tuple[str, IntArray]]:
@@ -83,7 +89,8 @@ class Drawing:
 
     @cached_property
     def bounding(self) -> IntArray:
-        """Rows of the curves that can bound a profile: kept, neither centre lines nor, unless nearly all lines are, dashed ones."""
+        """Rows of the curves that can bound a profile: kept, neither centre lines nor, unless nearly all lines are,
+        dashed ones."""
         kept = self.kept & ~self.guiding
         return np.flatnonzero(kept & ~self.linework.behind(kept))
 
@@ -101,8 +108,14 @@ class Drawing:
     def _closing(self) -> tuple[Regions, str]:
         """The regions; none, with the sentence why, where the curves meet too often to find any."""
         try:
-            with within(_SECONDS + _SECONDS_A_CURVE * len(self.bounding), "Finding what this linework closes takes too long; take a part of the drawing."):
-                return find_regions(self.linework.table.take(self.bounding), self.bounding_ids, join_tol=self.tolerance), ""
+            with within(
+                _SECONDS + _SECONDS_A_CURVE * len(self.bounding),
+                "Finding what this linework closes takes too long; take a part of the drawing.",
+            ):
+                return (
+                    find_regions(self.linework.table.take(self.bounding), self.bounding_ids, join_tol=self.tolerance),
+                    "",
+                )
         except OverLimit as problem:
             return no_regions(self.bounding_ids, join_tol=self.tolerance), problem.sentence
 
@@ -117,9 +130,14 @@ class Drawing:
 
     @cached_property
     def behind(self) -> Regions:
-        """What dashed lines alone close: holes and pockets that lie on the far side of a view. Dashed lines are not mended, so more is let pass."""
+        """What dashed lines alone close: holes and pockets that lie on the far side of a view. Dashed lines are not
+        mended, so more is let pass."""
         rows = np.flatnonzero(self.linework.behind(self.kept & ~self.guiding))
-        return find_regions(self.linework.table.take(rows), tuple(map(self.linework.ids.__getitem__, rows.tolist())), join_tol=max(self.tolerance, _HIDDEN_GAP * self.linework.size))
+        return find_regions(
+            self.linework.table.take(rows),
+            tuple(map(self.linework.ids.__getitem__, rows.tolist())),
+            join_tol=max(self.tolerance, _HIDDEN_GAP * self.linework.size),
+        )
 
     def regions_of(self, region: Region) -> Regions:
         """The regions that one is among: those that solid lines close, or those behind."""

@@ -13,7 +13,8 @@ from tectogon.workpiece.parameters import Params
 from tectogon.workpiece.sentence import Sentence
 
 Facet = Literal["linework", "placements", "bodies"]
-"""What a workpiece consists of: the drawing; the views and planes that parts of it lie in; the bodies with their material."""
+"""What a workpiece consists of: the drawing; the views and planes that parts of it lie in; the bodies with their
+material."""
 FACETS: tuple[Facet, ...] = ("linework", "placements", "bodies")
 LINEWORK: frozenset[Facet] = frozenset({"linework"})
 PLACEMENTS: frozenset[Facet] = frozenset({"placements"})

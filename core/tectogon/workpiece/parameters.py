@@ -1,4 +1,5 @@
-"""Parameters of operations: what a step keeps, in stable codes. A parameter is written once, here; API and interface take their shape from it."""
+"""Parameters of operations: what a step keeps, in stable codes. A parameter is written once, here; API and interface
+take their shape from it."""
 
 from __future__ import annotations
 
@@ -55,7 +56,8 @@ Angle = Number
 class PointPick(Params):
     """A point of the drawing: a free place, or one that a curve by id has; `at` (mm) is where it was when picked.
 
-    crossing: where the curve meets the `other`.  tangent, perpendicular: where a line from the point before touches the curve, or meets it
+    crossing: where the curve meets the `other`.  tangent, perpendicular: where a line from the point before touches the
+    curve, or meets it
     square. Of several such places the one nearest to `at` is meant.
     """
 
@@ -66,7 +68,8 @@ class PointPick(Params):
 
 
 class FacePick(Params):
-    """A face by its name, with the body it was on, the names of the faces beside it, its outward normal, and the point that was pressed (mm), which
+    """A face by its name, with the body it was on, the names of the faces beside it, its outward normal, and the point
+    that was pressed (mm), which
     tell it from others of that name."""
 
     name: str
@@ -85,7 +88,8 @@ BodyPick = Annotated[str | None, AfterValidator(_or_none)]
 
 
 class EdgePick(Params):
-    """An edge of a body, or a corner at its end: by the names of the faces that meet along it, and the place where it was pressed (mm)."""
+    """An edge of a body, or a corner at its end: by the names of the faces that meet along it, and the place where it
+    was pressed (mm)."""
 
     faces: tuple[str, ...]
     point: tuple[float, float, float]
@@ -110,7 +114,8 @@ MOST_CURVES = 40
 
 
 class ProfilePick(Params):
-    """A region by id, with the curves along its outer boundary, a point inside it (mm) and its area (mm²) to find it again by."""
+    """A region by id, with the curves along its outer boundary, a point inside it (mm) and its area (mm²) to find it
+    again by."""
 
     id: str
     curves: tuple[str, ...] = ()

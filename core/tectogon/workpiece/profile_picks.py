@@ -16,12 +16,16 @@ from tectogon.workpiece.parameters import MOST_CURVES, ProfileChoice, ProfilePic
 
 
 def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
-    """The regions that a choice names. Raises PickGone naming what can't be found, NothingToBuild where no region is closed."""
+    """The regions that a choice names. Raises PickGone naming what can't be found, NothingToBuild where no region is
+    closed."""
     regions = workpiece.drawing.regions
     if workpiece.drawing.too_much:
         raise OverLimit(workpiece.drawing.too_much)
     if not regions.regions:
-        raise NothingToBuild(f"No region of the drawing is closed{_nearest_gap(workpiece)}. Close it first, or raise the joining distance.")
+        raise NothingToBuild(
+            f"No region of the drawing is closed{_nearest_gap(workpiece)}. Close it first, or raise the joining"
+            " distance."
+        )
     if choice.rule == "material":
         return list(regions.profiles)
     if not choice.picks:
@@ -52,13 +56,20 @@ def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
         if like is not None:
             return like
     if drawing.guides and pick.id in replace(drawing, guides=frozenset()).regions.by_id:
-        raise PickGone("The profile this stands on lost its boundary: a curve of it is a guide now. Take the guide back, or pick another profile.", Place(point=pick.at))
+        raise PickGone(
+            "The profile this stands on lost its boundary: a curve of it is a guide now. Take the guide back, or pick"
+            " another profile.",
+            Place(point=pick.at),
+        )
     where = f" near x {pick.at[0]:.2f}, y {pick.at[1]:.2f} mm" if pick.at else ""
-    raise PickGone(f"A profile picked here{where} is no longer closed, or is gone. Pick it again.", Place(point=pick.at))
+    raise PickGone(
+        f"A profile picked here{where} is no longer closed, or is gone. Pick it again.", Place(point=pick.at)
+    )
 
 
 def _of_curves(regions: Regions, pick: ProfilePick) -> Region | None:
-    """The one region that runs along clearly more of the curves of a pick than any other, and along most of them: its boundary was split or mended."""
+    """The one region that runs along clearly more of the curves of a pick than any other, and along most of them: its
+    boundary was split or mended."""
     wanted = frozenset(pick.curves) & frozenset(regions.curve_ids)
     if len(wanted) < max(2, 0.6 * len(pick.curves)):
         return None
@@ -73,15 +84,22 @@ def _of_curves(regions: Regions, pick: ProfilePick) -> Region | None:
 
 
 def _like(regions: Regions, pick: ProfilePick) -> Region | None:
-    """The region that holds the point of a pick and is most like it in size; one that runs along none of its curves only where all of those are gone."""
+    """The region that holds the point of a pick and is most like it in size; one that runs along none of its curves
+    only where all of those are gone."""
     if pick.at is None or not pick.area:
         return None
     known = frozenset(pick.curves) & frozenset(regions.curve_ids)
     x, y = pick.at
-    around = [r for r in regions.regions if r.bounds[0] <= x <= r.bounds[2] and r.bounds[1] <= y <= r.bounds[3] and abs(r.area / pick.area - 1.0) <= 0.25]
+    around = [
+        r
+        for r in regions.regions
+        if r.bounds[0] <= x <= r.bounds[2] and r.bounds[1] <= y <= r.bounds[3] and abs(r.area / pick.area - 1.0) <= 0.25
+    ]
     for region in sorted(around, key=lambda r: abs(r.area - (pick.area or 0.0))):
         chord = max(math.sqrt(region.area) * 1e-3, 1e-6)
-        shape = shapely.Polygon(regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes])
+        shape = shapely.Polygon(
+            regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes]
+        )
         if shapely.contains_xy(shape, x, y) and (not known or known & frozenset(regions.curves_of(region.outer))):
             return region
     return None
@@ -89,4 +107,6 @@ def _like(regions: Regions, pick: ProfilePick) -> Region | None:
 
 def pick_of(regions: Regions, region: Region) -> ProfilePick:
     """A region as a pick."""
-    return ProfilePick(id=region.id, curves=regions.curves_of(region.outer)[:MOST_CURVES], at=region.inside, area=region.area)
+    return ProfilePick(
+        id=region.id, curves=regions.curves_of(region.outer)[:MOST_CURVES], at=region.inside, area=region.area
+    )

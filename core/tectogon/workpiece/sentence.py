@@ -56,7 +56,9 @@ def points_token(field: str, picks: Sequence[PointPick], wanted: int) -> Token:
     else:
         names = [f"{_called(p)} at {show_number(p.at[0], 2)} / {show_number(p.at[1], 2)}" for p in picks]
         shown = " and ".join(names) + (" and another: press it" if len(picks) < wanted else "")
-    return Token(shown, field, {"type": "points", "value": [p.model_dump(mode="json") for p in picks], "wanted": wanted})
+    return Token(
+        shown, field, {"type": "points", "value": [p.model_dump(mode="json") for p in picks], "wanted": wanted}
+    )
 
 
 def ends_token(field: str, picks: Sequence[EndPick]) -> Token:
@@ -64,7 +66,9 @@ def ends_token(field: str, picks: Sequence[EndPick]) -> Token:
     names = []
     for pick in picks:
         if pick.point is not None:
-            names.append(f"{_called(pick.point)} at {show_number(pick.point.at[0], 2)} / {show_number(pick.point.at[1], 2)}")
+            names.append(
+                f"{_called(pick.point)} at {show_number(pick.point.at[0], 2)} / {show_number(pick.point.at[1], 2)}"
+            )
         else:
             names.append("face" if pick.face is not None else "edge")
     shown = " from ".join(names) if names else "press a point of another view, a face or an edge"
@@ -80,7 +84,11 @@ def _is_plain(text: str) -> bool:
 
 
 def choice_token(field: str, value: str, options: dict[str, str]) -> Token:
-    return Token(options.get(value, value), field, {"type": "choice", "value": value, "options": [{"value": k, "label": v} for k, v in options.items()]})
+    return Token(
+        options.get(value, value),
+        field,
+        {"type": "choice", "value": value, "options": [{"value": k, "label": v} for k, v in options.items()]},
+    )
 
 
 def count_of(number: int, one: str, many: str | None = None) -> str:
@@ -88,7 +96,13 @@ def count_of(number: int, one: str, many: str | None = None) -> str:
 
 
 def profiles_token(field: str, choice: ProfileChoice) -> Token:
-    text = "all material" if choice.rule == "material" else count_of(len(choice.picks), "profile") if choice.picks else "profiles: point at them"
+    text = (
+        "all material"
+        if choice.rule == "material"
+        else count_of(len(choice.picks), "profile")
+        if choice.picks
+        else "profiles: point at them"
+    )
     return Token(text, field, {"type": "profiles", "value": choice.model_dump(mode="json")})
 
 

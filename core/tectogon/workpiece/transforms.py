@@ -32,7 +32,8 @@ class PlacingParams(Params):
 
 
 def chosen(workpiece: Workpiece, params: PlacingParams) -> BoolArray:
-    """Which curves are meant (n,). Raises PickGone naming what is no longer there, NothingToBuild on an empty drawing."""
+    """Which curves are meant (n,). Raises PickGone naming what is no longer there, NothingToBuild on an empty
+    drawing."""
     linework = workpiece.drawing.linework
     if not len(linework):
         raise NothingToBuild("There is nothing in the drawing yet; bring in a file first.")
@@ -40,7 +41,9 @@ def chosen(workpiece: Workpiece, params: PlacingParams) -> BoolArray:
         wanted = set(params.curves)
         rows = np.array([key in wanted for key in linework.ids], bool)
         if not rows.any():
-            raise PickGone(f"None of the {count_of(len(wanted), 'curve')} picked is in the drawing any more. Pick again.")
+            raise PickGone(
+                f"None of the {count_of(len(wanted), 'curve')} picked is in the drawing any more. Pick again."
+            )
         return rows
     if params.source == EVERYTHING:
         return np.ones(len(linework), bool)
@@ -55,13 +58,20 @@ def rows_of_source(workpiece: Workpiece, name: str) -> BoolArray | None:
     steps = [s.step for s in workpiece.sources if s.name == name]
     if not steps:
         return None
-    return np.array([any(identity.is_of_source(key, step) for step in steps) for key in workpiece.drawing.linework.ids], bool)
+    return np.array(
+        [any(identity.is_of_source(key, step) for step in steps) for key in workpiece.drawing.linework.ids], bool
+    )
 
 
 def place_of(workpiece: Workpiece, params: PlacingParams, rows: BoolArray) -> FloatArray:
     """The place that stays (2,), mm."""
     kept = rows & workpiece.drawing.kept
-    return anchor_of(workpiece.drawing.linework, np.flatnonzero(kept if kept.any() else rows), params.about, params.point[0] if params.point else None)
+    return anchor_of(
+        workpiece.drawing.linework,
+        np.flatnonzero(kept if kept.any() else rows),
+        params.about,
+        params.point[0] if params.point else None,
+    )
 
 
 def about(place: FloatArray, linear: FloatArray) -> FloatArray:
@@ -103,7 +113,9 @@ def what_token(params: PlacingParams, workpiece: Workpiece | None) -> Token:
     if params.curves:
         return Token(count_of(len(params.curves), "curve"), "curves", {"type": "curves", "value": list(params.curves)})
     names = [s.name for s in workpiece.sources] if workpiece else [params.source]
-    return choice_token("source", params.source, {EVERYTHING: EVERYTHING, **{name: name for name in names if name != EVERYTHING}})
+    return choice_token(
+        "source", params.source, {EVERYTHING: EVERYTHING, **{name: name for name in names if name != EVERYTHING}}
+    )
 
 
 def about_tokens(params: PlacingParams) -> Sequence[Token]:

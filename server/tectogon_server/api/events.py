@@ -64,10 +64,13 @@ _board = _Board()
 
 
 async def events(request: HttpRequest) -> HttpResponseBase:
-    """Server-sent events of the person's workshop; 401 for a stranger. The stream ends with the session, and with the membership."""
+    """Server-sent events of the person's workshop; 401 for a stranger. The stream ends with the session, and with the
+    membership."""
     workshop = await sync_to_async(_workshop_of)(request)
     if workshop is None:
-        return HttpResponse('{"code": "sign_in", "text": "Sign in first."}', status=401, content_type="application/json")
+        return HttpResponse(
+            '{"code": "sign_in", "text": "Sign in first."}', status=401, content_type="application/json"
+        )
     response = StreamingHttpResponse(_stream(request, workshop), content_type="text/event-stream")
     response["Cache-Control"] = "no-cache"
     response["X-Accel-Buffering"] = "no"
@@ -84,11 +87,14 @@ def _workshop_of(request: HttpRequest) -> int | None:
 
 
 def _still_of(request: HttpRequest, workshop: int) -> bool:
-    """Whether the session is still there and its person still of the workshop. A database that is away decides nothing."""
+    """Whether the session is still there and its person still of the workshop. A database that is away decides
+    nothing."""
     try:
         if not request.session.exists(request.session.session_key or ""):
             return False
-        return Membership.objects.filter(user__pk=request.user.pk or 0, user__is_active=True, workshop_id=workshop).exists()
+        return Membership.objects.filter(
+            user__pk=request.user.pk or 0, user__is_active=True, workshop_id=workshop
+        ).exists()
     except DatabaseError:
         return True
     finally:

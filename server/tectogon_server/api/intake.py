@@ -1,6 +1,8 @@
-"""What comes in, before anything of it is kept: too much is refused, strangers send nothing large, and whoever stalls is let go.
+"""What comes in, before anything of it is kept: too much is refused, strangers send nothing large, and whoever stalls
+is let go.
 
-Django spools a whole request to disk before any code of ours sees it; so these questions are asked in front of it, on the bare connection.
+Django spools a whole request to disk before any code of ours sees it; so these questions are asked in front of it, on
+the bare connection.
 """
 
 from __future__ import annotations
@@ -65,7 +67,8 @@ class Intake:
 
 
 async def _most(headers: dict[bytes, bytes]) -> int:
-    """How many bytes this request may have. Raises _Refused for one that says it has more, or that is large and nobody's."""
+    """How many bytes this request may have. Raises _Refused for one that says it has more, or that is large and
+    nobody's."""
     is_form = headers.get(b"content-type", b"").startswith(b"multipart/")
     most = settings.MAX_UPLOAD_BYTES + _FORM_AROUND if is_form else settings.DATA_UPLOAD_MAX_MEMORY_SIZE
     told = headers.get(b"content-length", b"")
@@ -82,7 +85,8 @@ async def _most(headers: dict[bytes, bytes]) -> int:
 
 
 def _role_of(cookies: str) -> str | None:
-    """The role of whoever's session this is; None for nobody. The request itself is looked at in full later: this only saves taking it in."""
+    """The role of whoever's session this is; None for nobody. The request itself is looked at in full later: this only
+    saves taking it in."""
     try:
         found = SimpleCookie(cookies).get(settings.SESSION_COOKIE_NAME)
     except CookieError:
@@ -92,7 +96,11 @@ def _role_of(cookies: str) -> str | None:
     try:
         session = import_module(settings.SESSION_ENGINE).SessionStore(found.value)
         user = session.get(SESSION_KEY)
-        return Membership.objects.filter(user__pk=user, user__is_active=True).values_list("role", flat=True).first() if user else None
+        return (
+            Membership.objects.filter(user__pk=user, user__is_active=True).values_list("role", flat=True).first()
+            if user
+            else None
+        )
     finally:
         close_old_connections()
 
@@ -113,7 +121,9 @@ def _counted(receive: Receive, most: int) -> Receive:
             total += len(message.get("body", b""))
             complete = not message.get("more_body", False)
             if total > most:
-                raise _Refused(413, "over_limit", f"This is larger than the {most / 1e6:.0f} MB that are taken at once.")
+                raise _Refused(
+                    413, "over_limit", f"This is larger than the {most / 1e6:.0f} MB that are taken at once."
+                )
         return message
 
     return next_message
@@ -121,13 +131,18 @@ def _counted(receive: Receive, most: int) -> Receive:
 
 async def _answer(send: Send, refusal: _Refused) -> None:
     body = json.dumps({"code": refusal.code, "text": refusal.text}).encode()
-    headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode()), (b"connection", b"close")]
+    headers = [
+        (b"content-type", b"application/json"),
+        (b"content-length", str(len(body)).encode()),
+        (b"connection", b"close"),
+    ]
     await send({"type": "http.response.start", "status": refusal.status, "headers": headers})
     await send({"type": "http.response.body", "body": body})
 
 
 class PatientProtocol(HttpToolsProtocol):
-    """The web server's protocol, with an end to its patience: a connection whose request does not get through its head in time is closed."""
+    """The web server's protocol, with an end to its patience: a connection whose request does not get through its head
+    in time is closed."""
 
     def connection_made(self, transport: Any) -> None:
         super().connection_made(transport)

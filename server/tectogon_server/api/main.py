@@ -1,4 +1,5 @@
-"""The API: thin. Routes find rows through `of(user)`, call an action or ask for a computation, and answer; no rule of the job lives here."""
+"""The API: thin. Routes find rows through `of(user)`, call an action or ask for a computation, and answer; no rule of
+the job lives here."""
 
 from __future__ import annotations
 
@@ -39,7 +40,15 @@ from tectogon_server.parts.models import Part
 api = NinjaAPI(title="Tectogon", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
 
 _STATUS = {"clash": 409, "not_allowed": 403, "over_limit": 413, "nothing_there": 404}
-_MIME = {"step": "model/step", "stl": "model/stl", "3mf": "model/3mf", "glb": "model/gltf-binary", "dxf": "image/vnd.dxf", "svg": "image/svg+xml", "dat": "text/plain"}
+_MIME = {
+    "step": "model/step",
+    "stl": "model/stl",
+    "3mf": "model/3mf",
+    "glb": "model/gltf-binary",
+    "dxf": "image/vnd.dxf",
+    "svg": "image/svg+xml",
+    "dat": "text/plain",
+}
 
 
 def person(request: HttpRequest) -> User:
@@ -58,7 +67,9 @@ def _refused(request: HttpRequest, problem: TectogonError) -> HttpResponse:
 
 @api.exception_handler(ObjectDoesNotExist)
 def _not_there(request: HttpRequest, problem: ObjectDoesNotExist) -> HttpResponse:
-    return api.create_response(request, {"code": "not_found", "text": "There is no such thing in your workshop."}, status=404)
+    return api.create_response(
+        request, {"code": "not_found", "text": "There is no such thing in your workshop."}, status=404
+    )
 
 
 @api.exception_handler(ValidationError)
@@ -76,13 +87,19 @@ def _stranger(request: HttpRequest, problem: AuthenticationError) -> HttpRespons
 
 @api.exception_handler(HttpError)
 def _other(request: HttpRequest, problem: HttpError) -> HttpResponse:
-    told = problem.__cause__ if isinstance(problem.__cause__, HttpError) else problem  # what the parser of bodies said is wrapped
+    told = (
+        problem.__cause__ if isinstance(problem.__cause__, HttpError) else problem
+    )  # what the parser of bodies said is wrapped
     return api.create_response(request, {"code": "refused", "text": str(told)}, status=told.status_code)
 
 
 @api.exception_handler(DataError)
 def _not_kept(request: HttpRequest, problem: DataError) -> HttpResponse:
-    return api.create_response(request, {"code": "not_understood", "text": "The request holds a value that can't be kept: a number out of all range."}, status=422)
+    return api.create_response(
+        request,
+        {"code": "not_understood", "text": "The request holds a value that can't be kept: a number out of all range."},
+        status=422,
+    )
 
 
 @api.exception_handler(DatabaseError)
@@ -102,7 +119,8 @@ def health(request: HttpRequest) -> dict[str, bool]:
 
 @api.post("/sign-in", auth=None, response=shapes.Person)
 def sign_in(request: HttpRequest, given: shapes.SignIn) -> shapes.Person:
-    """Wrong passwords are counted for a name at an address and for an address; after some, nobody gets in from there for a while."""
+    """Wrong passwords are counted for a name at an address and for an address; after some, nobody gets in from there
+    for a while."""
     if check_csrf(request) is not None:
         raise HttpError(403, "Load the page anew and sign in again: it carries no token against forgery.")
     credentials = {"username": given.username, "password": given.password}
@@ -139,7 +157,10 @@ def _person(request: HttpRequest) -> shapes.Person:
     membership = Membership.objects.select_related("workshop").filter(user=user).first()
     name = user.get_full_name() or user.username
     return shapes.Person(
-        name=name, username=user.username, workshop=membership.workshop.name if membership else "", role=membership.role if membership else "viewer"
+        name=name,
+        username=user.username,
+        workshop=membership.workshop.name if membership else "",
+        role=membership.role if membership else "viewer",
     )
 
 
@@ -152,11 +173,16 @@ def parts(request: HttpRequest) -> list[shapes.PartOnShelf]:
     with_picture = set(Part.objects.of(person(request)).filter(picture__isnull=False).values_list("pk", flat=True))
     return [
         shapes.PartOnShelf(
-            id=p.pk, name=p.name, changed=p.changed, figures=p.figures, gauges=p.gauges, has_picture=p.pk in with_picture,
+            id=p.pk,
+            name=p.name,
+            changed=p.changed,
+            figures=p.figures,
+            gauges=p.gauges,
+            has_picture=p.pk in with_picture,
             steps=len(p.head.card.get("steps", [])) if p.head else 0,
         )
         for p in rows
-    ]  # fmt: skip
+    ]
 
 
 @api.post("/parts", response=shapes.PartOpen)
@@ -199,7 +225,11 @@ def bring_in(request: HttpRequest, part_id: int, file: UploadedFile = File(...))
 
 @api.post("/parts/{part_id}/sources/replace", response=shapes.PartOpen)
 def replace_source(
-    request: HttpRequest, part_id: int, file: UploadedFile = File(...), old: str = Form(...), based_on: int = Form(...)  # noqa: B008
+    request: HttpRequest,
+    part_id: int,
+    file: UploadedFile = File(...),  # noqa: B008
+    old: str = Form(...),
+    based_on: int = Form(...),
 ) -> shapes.PartOpen:
     replacing.replace_source(person(request), part_id, based_on, old, file)
     return _after_change(request, part_id)
@@ -245,9 +275,14 @@ def _open(part: Part) -> shapes.PartOpen:
         raise Part.DoesNotExist
     before, after = undoing.earlier(part), undoing.later(part)
     return shapes.PartOpen(
-        id=part.pk, name=part.name, revision=head.number, change=head.change, card=card_from(head.card),
-        undo=head.change if before else None, redo=after.change if after else None,
-    )  # fmt: skip
+        id=part.pk,
+        name=part.name,
+        revision=head.number,
+        change=head.change,
+        card=card_from(head.card),
+        undo=head.change if before else None,
+        redo=after.change if after else None,
+    )
 
 
 # computing -----------------------------------------------------------------------------
@@ -275,7 +310,12 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
         raise Part.DoesNotExist
     options: dict[str, Any] = {"kind": given.kind, "name": part.name}
     if given.kind in ("dxf", "svg", "dat"):
-        options |= {"what": given.what, "version": given.version, "profiles": given.profiles, "chord_mm": given.chord_mm}
+        options |= {
+            "what": given.what,
+            "version": given.version,
+            "profiles": given.profiles,
+            "chord_mm": given.chord_mm,
+        }
     elif given.kind != "step":
         options |= {"chord_mm": given.chord_mm, "angle_rad": given.angle_deg * 0.017453292519943295}
     return _state(requests.ask_export(person(request), part, card_from(part.head.card), options))
@@ -293,21 +333,37 @@ def distance(request: HttpRequest, computation_id: str, given: shapes.AskDistanc
 def check(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     """The views of the part that was computed against the part itself; the answer is the new computation's file."""
     found = _computation(request, computation_id)
-    return _state(requests.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "check"}, kind="check"))
+    return _state(
+        requests.ask_export(
+            person(request), found.part, card_from(found.card), {"kind": "json", "what": "check"}, kind="check"
+        )
+    )
 
 
 @api.post("/computations/{computation_id}/depths", response=shapes.ComputationState)
 def depths(request: HttpRequest, computation_id: str, given: shapes.AskDepths) -> shapes.ComputationState:
     """The depths that other views propose for a profile; the answer is the new computation's file."""
     found = _computation(request, computation_id)
-    return _state(requests.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "depths", "profile": given.profile}, kind="depths"))
+    return _state(
+        requests.ask_export(
+            person(request),
+            found.part,
+            card_from(found.card),
+            {"kind": "json", "what": "depths", "profile": given.profile},
+            kind="depths",
+        )
+    )
 
 
 @api.post("/computations/{computation_id}/steps", response=shapes.ComputationState)
 def steps(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     """The part from its views as ordinary operations; the answer is the new computation's file."""
     found = _computation(request, computation_id)
-    return _state(requests.ask_export(person(request), found.part, card_from(found.card), {"kind": "json", "what": "steps"}, kind="steps"))
+    return _state(
+        requests.ask_export(
+            person(request), found.part, card_from(found.card), {"kind": "json", "what": "steps"}, kind="steps"
+        )
+    )
 
 
 @api.get("/computations/{computation_id}", response=shapes.ComputationState)
@@ -395,10 +451,21 @@ def _state(found: Computation) -> shapes.ComputationState:
     report = results.report_of(found.key) if found.kind == "run" and found.state == Computation.State.DONE else None
     if found.state == Computation.State.DONE and found.kind == "run" and report is None:
         return shapes.ComputationState(
-            id=str(found.pk), state="failed", kind=found.kind, progress="", message="The result was cleared away; ask again.", code="cleared"
+            id=str(found.pk),
+            state="failed",
+            kind=found.kind,
+            progress="",
+            message="The result was cleared away; ask again.",
+            code="cleared",
         )
     return shapes.ComputationState(
-        id=str(found.pk), state=found.state, kind=found.kind, progress=found.progress, message=found.message, code=found.code, report=report
+        id=str(found.pk),
+        state=found.state,
+        kind=found.kind,
+        progress=found.progress,
+        message=found.message,
+        code=found.code,
+        report=report,
     )
 
 

@@ -31,7 +31,9 @@ def _no_number(text: str) -> NoReturn:
 def _finite(text: str) -> float:
     value = float(text)
     if not math.isfinite(value):
-        raise HttpError(422, f"The request can't be understood: {text[:20]} is larger than any number that can be kept.")
+        raise HttpError(
+            422, f"The request can't be understood: {text[:20]} is larger than any number that can be kept."
+        )
     return value
 
 

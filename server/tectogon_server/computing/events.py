@@ -19,7 +19,8 @@ def tell(workshop_id: int, what: str, **facts: Any) -> None:
 
 
 def signed_out(workshop_id: int, session: str) -> None:
-    """Tell the web processes that a session is over, so that its streams end. The session itself is not named, its hash is."""
+    """Tell the web processes that a session is over, so that its streams end. The session itself is not named, its hash
+    is."""
     tell(workshop_id, "signed_out", session=hash_of(session))
 
 

@@ -45,7 +45,8 @@ _STORES: dict[str, DiskStore] = {}
 
 
 def start(memory: int) -> None:
-    """Called once in each child: a limit on its memory. What is loaded by now stays, so the collector need not look at it again; and a drawing
+    """Called once in each child: a limit on its memory. What is loaded by now stays, so the collector need not look at
+    it again; and a drawing
     of 100,000 curves is made without its looking through them a hundred times (a quarter of the time)."""
     gc.freeze()
     gc.set_threshold(500_000, 20, 100)
@@ -84,11 +85,14 @@ def _give_back() -> None:
 
 
 def run(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, progress_file: str) -> dict[str, Any]:
-    """Run a card and leave what the screen needs in the results folder. Returns the report. Raises OSError where the disk is full."""
+    """Run a card and leave what the screen needs in the results folder. Returns the report. Raises OSError where the
+    disk is full."""
     results = Path(folder)
     teller = _Teller(progress_file, results)
     store = _store(folder)
-    outcome = run_card(card_from(card), _paths(sources), scope=scope, store=store, progress=teller.step, drawn=teller.drawn)
+    outcome = run_card(
+        card_from(card), _paths(sources), scope=scope, store=store, progress=teller.step, drawn=teller.drawn
+    )
     workpiece, keys = outcome.workpiece, outcome.keys
     figures = figures_of(workpiece)
     parcels: list[tuple[Path, Callable[[], bytes]]] = [
@@ -118,7 +122,9 @@ def picture(card: dict[str, Any], sources: dict[str, str], folder: str, scope: s
     return part_picture(_workpiece(card, sources, folder, scope))
 
 
-def export(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+def export(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
     """Write a file of the part into the results folder under `key`."""
     workpiece = _workpiece(card, sources, folder, scope)
     kind, name = options["kind"], options["name"]
@@ -145,24 +151,38 @@ def _flat(workpiece: Workpiece, kind: str, options: dict[str, Any]) -> bytes:
     return linework_as_dxf(kept, version=version)
 
 
-def distance(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+def distance(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
     """The distance between two pieces of the part."""
-    return _left(folder, key, distance_between(_workpiece(card, sources, folder, scope), *(tuple(options[name]) for name in ("a", "b"))))
+    return _left(
+        folder,
+        key,
+        distance_between(_workpiece(card, sources, folder, scope), *(tuple(options[name]) for name in ("a", "b"))),
+    )
 
 
-def check(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+def check(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
     """The views of a part against the part itself."""
     workpiece = _workpiece(card, sources, folder, scope)
     found = check_told(workpiece)
-    return _left(folder, key, {**found, "gauge": check_gauge(workpiece, [view["percent"] for view in found["views"]]).as_json()})
+    return _left(
+        folder, key, {**found, "gauge": check_gauge(workpiece, [view["percent"] for view in found["views"]]).as_json()}
+    )
 
 
-def depths(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+def depths(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
     """The depths proposed for one profile."""
     return _left(folder, key, depths_told(_workpiece(card, sources, folder, scope), str(options["profile"])))
 
 
-def steps(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]) -> dict[str, Any]:
+def steps(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
     """The operations that build the part from its views."""
     found = steps_from_views(_workpiece(card, sources, folder, scope))
     return _left(folder, key, {"steps": [{"kind": kind, "params": params} for kind, params in found]})
@@ -186,14 +206,16 @@ def _paths(sources: dict[str, str]) -> dict[str, Path]:
 
 
 def _store(folder: str) -> DiskStore:
-    """The one store of this process. Its keys hold whose they are; a memory of its own for each workshop would be as many budgets."""
+    """The one store of this process. Its keys hold whose they are; a memory of its own for each workshop would be as
+    many budgets."""
     if folder not in _STORES:
         _STORES[folder] = DiskStore(Path(folder), late=True)
     return _STORES[folder]
 
 
 class _Teller:
-    """Says which step is at work, for those who have waited a while already, and leaves the lines of the drawing as soon as they are there."""
+    """Says which step is at work, for those who have waited a while already, and leaves the lines of the drawing as
+    soon as they are there."""
 
     def __init__(self, path: str, results: Path) -> None:
         self.path, self.results = Path(path), results

@@ -1,6 +1,8 @@
-"""What keeps the site from growing and stalling, done by every worker in a thread of its own: never behind other work in the queue.
+"""What keeps the site from growing and stalling, done by every worker in a thread of its own: never behind other work
+in the queue.
 
-Lost computations are taken up every few seconds; results are kept within their budget, rows and jobs that ended removed.
+Lost computations are taken up every few seconds; results are kept within their budget, rows and jobs that ended
+removed.
 """
 
 from __future__ import annotations
@@ -63,9 +65,12 @@ def tidy() -> None:
 
 
 def forget_jobs() -> None:
-    """Tickets that are used up, or whose worker is gone: what they were for stands in the computations, so none of them is missed."""
+    """Tickets that are used up, or whose worker is gone: what they were for stands in the computations, so none of them
+    is missed."""
     with connection.cursor() as cursor:
-        cursor.execute("DELETE FROM procrastinate_periodic_defers")  # of tasks by the clock, of which there are none any more
+        cursor.execute(
+            "DELETE FROM procrastinate_periodic_defers"
+        )  # of tasks by the clock, of which there are none any more
         cursor.execute(
             "DELETE FROM procrastinate_jobs j WHERE j.status NOT IN ('todo', 'doing') "
             "OR (j.status = 'doing' AND NOT EXISTS (SELECT 1 FROM procrastinate_workers w WHERE w.id = j.worker_id))"

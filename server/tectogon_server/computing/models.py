@@ -38,4 +38,8 @@ class Computation(Owned):
     attempts = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
-        indexes = [models.Index(fields=["part", "-asked"]), models.Index(fields=["state", "beat"]), models.Index(fields=["asked"])]
+        indexes = [
+            models.Index(fields=["part", "-asked"]),
+            models.Index(fields=["state", "beat"]),
+            models.Index(fields=["asked"]),
+        ]

@@ -1,4 +1,5 @@
-"""The warm children of a worker: a process pool with a time and a memory limit. A crash costs one computation, never the worker."""
+"""The warm children of a worker: a process pool with a time and a memory limit. A crash costs one computation, never
+the worker."""
 
 from __future__ import annotations
 
@@ -49,7 +50,13 @@ def pool() -> ProcessPool:
         if _pool is None or not _pool.active:
             context = multiprocessing.get_context("forkserver")
             context.set_forkserver_preload(["tectogon_server.computing.functions"])
-            _pool = ProcessPool(max_workers=settings.COMPUTE_CHILDREN, context=context, initializer=remote.start, initargs=(settings.COMPUTE_MEMORY,), max_tasks=_TASKS)
+            _pool = ProcessPool(
+                max_workers=settings.COMPUTE_CHILDREN,
+                context=context,
+                initializer=remote.start,
+                initargs=(settings.COMPUTE_MEMORY,),
+                max_tasks=_TASKS,
+            )
         return _pool
 
 
@@ -79,7 +86,8 @@ def compute(
     at_work: Callable[[], str] = str,
     every: float = 0.25,
 ) -> Any:
-    """Run a function of the child by name. `wanted` is asked every so often, and at once when there is `news`; when it says no, the child is killed.
+    """Run a function of the child by name. `wanted` is asked every so often, and at once when there is `news`; when it
+    says no, the child is killed.
     `at_work` says in words what the child was doing, for the sentence when it breaks off.
 
     Raises what the function raises of our own errors, and Stopped, TookTooLong, OverLimit (memory, disk) or ChildDied.
@@ -98,23 +106,31 @@ def compute(
 
 
 def _landed(future: Future[Any], seconds: float, at_work: Callable[[], str]) -> Any:
-    """The result of a call that has ended, or why it has none: a time-out is the call's own here, never that of waiting for it."""
+    """The result of a call that has ended, or why it has none: a time-out is the call's own here, never that of waiting
+    for it."""
     try:
         return future.result(timeout=0)
     except NotYet:
         raise TookTooLong(
-            f"This takes longer than {seconds:.0f} s and was stopped{_during(at_work)}. Simplify the drawing, or work on fewer profiles at once."
+            f"This takes longer than {seconds:.0f} s and was stopped{_during(at_work)}. Simplify the drawing, or work"
+            " on fewer profiles at once."
         ) from None
     except ProcessExpired:
-        raise ChildDied(f"The computation broke off{_during(at_work)}: its process ended. Nothing recorded is lost; change that step, or try once more.") from None
+        raise ChildDied(
+            f"The computation broke off{_during(at_work)}: its process ended. Nothing recorded is lost; change that"
+            " step, or try once more."
+        ) from None
     except MemoryError:
         raise OverLimit(
-            f"This needs more than the {settings.COMPUTE_MEMORY / 1e9:.1f} GB of memory that one computation may have{_during(at_work)}. Split the drawing."
+            f"This needs more than the {settings.COMPUTE_MEMORY / 1e9:.1f} GB of memory that one computation may"
+            f" have{_during(at_work)}. Split the drawing."
         ) from None
     except OSError as problem:
         if problem.errno != errno.ENOSPC:
             raise
-        raise OverLimit("The server has no room left on its disk for results. Nothing recorded is lost; its owner has to make room.") from None
+        raise OverLimit(
+            "The server has no room left on its disk for results. Nothing recorded is lost; its owner has to make room."
+        ) from None
 
 
 def _during(at_work: Callable[[], str]) -> str:

@@ -26,7 +26,8 @@ OPEN = (State.QUEUED, State.RUNNING)
 
 
 def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
-    """Run a card for a part: `saved` for the card on record, `preview` for one that is being written. A run of the same card that is under way is
+    """Run a card for a part: `saved` for the card on record, `preview` for one that is being written. A run of the same
+    card that is under way is
     joined. Raises CardUnreadable where the card names a file that the workshop does not have."""
     check_sources(user, card)
     key = key_of(card, scope_of(part.workshop_id))
@@ -49,8 +50,10 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
 
 
 def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind: str = "export") -> Computation:
-    """Write a file of the part: an `export`, a `distance` between two of its pieces, a `check` of its views against it, the `depths` that other
-    views propose for a profile, or the `steps` that build it from its views. Raises CardUnreadable as `ask_run` does."""
+    """Write a file of the part: an `export`, a `distance` between two of its pieces, a `check` of its views against it,
+    the `depths` that other
+    views propose for a profile, or the `steps` that build it from its views. Raises CardUnreadable as `ask_run` does.
+    """
     check_sources(user, card)
     text = json.dumps([key_of(card, scope_of(part.workshop_id)), kind, options], sort_keys=True)
     key = hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=16).hexdigest()
@@ -67,24 +70,43 @@ def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind
 
 
 def stop(user: User, computation: Computation) -> None:
-    """Ask a computation to stop; the worker kills it within a moment. Raises NotAllowed for one that another asked for, unless the person may edit."""
+    """Ask a computation to stop; the worker kills it within a moment. Raises NotAllowed for one that another asked for,
+    unless the person may edit."""
     membership = Membership.objects.filter(user=user).first()
     if computation.user_id != user.pk and not (membership and membership.may_edit):
         raise NotAllowed("Somebody else asked for this computation; you may look at it, but not stop it.")
-    Computation.objects.filter(pk=computation.pk, state__in=OPEN).update(state=State.STOPPED, code="stopped", message="Stopped.")
-    tell(computation.workshop_id, "computation", computation=str(computation.pk), part=computation.part_id, state=State.STOPPED)
+    Computation.objects.filter(pk=computation.pk, state__in=OPEN).update(
+        state=State.STOPPED, code="stopped", message="Stopped."
+    )
+    tell(
+        computation.workshop_id,
+        "computation",
+        computation=str(computation.pk),
+        part=computation.part_id,
+        state=State.STOPPED,
+    )
 
 
-def _row(user: User, part: Part, card: Card, key: str, kind: str, purpose: str, options: dict[str, Any], *, done: bool) -> Computation:
+def _row(
+    user: User, part: Part, card: Card, key: str, kind: str, purpose: str, options: dict[str, Any], *, done: bool
+) -> Computation:
     row: Computation = Computation.objects.create(
-        workshop_id=part.workshop_id, part=part, user=user, kind=kind, purpose=purpose, card=card.model_dump(mode="json"), options=options, key=key,
+        workshop_id=part.workshop_id,
+        part=part,
+        user=user,
+        kind=kind,
+        purpose=purpose,
+        card=card.model_dump(mode="json"),
+        options=options,
+        key=key,
         state=State.DONE if done else State.QUEUED,
-    )  # fmt: skip
+    )
     return row
 
 
 def _under_way(user: User, part: Part, key: str, purpose: str) -> Computation | None:
-    """A run of this card for this part that is not done yet: the one on record, or a preview of the same person, which becomes the one on record
+    """A run of this card for this part that is not done yet: the one on record, or a preview of the same person, which
+    becomes the one on record
     when that is what is asked for."""
     rows = Computation.objects.filter(part=part, kind="run", key=key, state__in=OPEN).order_by("asked")
     found: Computation | None = rows.filter(purpose="saved").first() or rows.filter(user=user).first()

@@ -1,6 +1,7 @@
 """The results folder: what was computed, by content, within a budget. It may be emptied at any time.
 
-Keys hold the workshop (see `tectogon.route.keys`), and the bytes of sources lie in a folder for each workshop, so that nobody gets at what another
+Keys hold the workshop (see `tectogon.route.keys`), and the bytes of sources lie in a folder for each workshop, so that
+nobody gets at what another
 brought in by knowing its hash.
 """
 
@@ -45,7 +46,11 @@ def report_of(key: str) -> dict[str, Any] | None:
     """The report of a card that was computed before, if all that goes with it is still there."""
     try:
         report: dict[str, Any] = json.loads(path_of(key, "report").read_bytes())
-        for path in (path_of(key, "report"), path_of(key, "part"), *(path_of(report["keys"][facet], what) for what, facet in FACET_OF.items())):
+        for path in (
+            path_of(key, "report"),
+            path_of(key, "part"),
+            *(path_of(report["keys"][facet], what) for what, facet in FACET_OF.items()),
+        ):
             os.utime(path)  # of use just now, for those who make room
     except (OSError, ValueError, KeyError):
         return None
@@ -53,7 +58,8 @@ def report_of(key: str) -> dict[str, Any] | None:
 
 
 def progress_of(computation: Computation) -> dict[str, Any]:
-    """What the child has said of a computation that is at work: the step, and the linework's key once its lines can be shown."""
+    """What the child has said of a computation that is at work: the step, and the linework's key once its lines can be
+    shown."""
     try:
         facts: dict[str, Any] = json.loads(path_of(str(computation.pk), "progress").read_bytes())
     except (OSError, ValueError):
@@ -70,7 +76,8 @@ def written_at(path: Path) -> int:
 
 
 def source_files(workshop_id: int, sources: Mapping[str, str]) -> dict[str, str]:
-    """The sources of a card as files, written from the database where they are not there yet. Raises SourceMissing for one that the workshop has not."""
+    """The sources of a card as files, written from the database where they are not there yet. Raises SourceMissing for
+    one that the workshop has not."""
     kept = {s.sha256: s for s in Source.objects.filter(workshop_id=workshop_id, sha256__in=sources.values())}
     out: dict[str, str] = {}
     for name, sha in sources.items():
@@ -87,7 +94,8 @@ def source_files(workshop_id: int, sources: Mapping[str, str]) -> dict[str, str]
 
 
 def make_room(budget: int) -> int:
-    """Remove what was of no use for longest until the folder takes 80 % of `budget` bytes, if it takes more than that; and temporary files that were
+    """Remove what was of no use for longest until the folder takes 80 % of `budget` bytes, if it takes more than that;
+    and temporary files that were
     left behind. Returns the bytes that are there now."""
     found: list[tuple[float, int, Path]] = []
     total = 0

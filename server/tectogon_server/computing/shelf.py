@@ -1,4 +1,5 @@
-"""What the shelf shows of a part: kept with the part when its card on record was computed, and only if it still is the one on record."""
+"""What the shelf shows of a part: kept with the part when its card on record was computed, and only if it still is the
+one on record."""
 
 from __future__ import annotations
 
@@ -16,7 +17,9 @@ from tectogon_server.parts.models import Part
 def keep_on_shelf(part_id: int, report: dict[str, Any]) -> bool:
     """Keep the figures of a report; whether they are of the card that is on record now."""
     figures = {**report["figures"], "drawing": report.get("drawing")}
-    return _keep(part_id, report["keys"]["whole"], figures=figures, gauges=report["gauges"], computed_key=report["keys"]["whole"])
+    return _keep(
+        part_id, report["keys"]["whole"], figures=figures, gauges=report["gauges"], computed_key=report["keys"]["whole"]
+    )
 
 
 def keep_picture(part_id: int, key: str, picture: bytes) -> bool:

@@ -1,4 +1,5 @@
-"""Doing computations. The queue's job is a ticket (see queue.py); what is found is left in the row it was asked by, and doing it twice does no harm."""
+"""Doing computations. The queue's job is a ticket (see queue.py); what is found is left in the row it was asked by, and
+doing it twice does no harm."""
 
 from __future__ import annotations
 
@@ -21,7 +22,10 @@ from tectogon_server.computing.shelf import keep_on_shelf, keep_picture
 State = Computation.State
 _log = logging.getLogger(__name__)
 _PICTURE_SECONDS = 60.0
-_OPEN_MESH = "The mesh that was written is not closed everywhere; a printer may refuse it. Take a finer chord tolerance, or STEP."
+_OPEN_MESH = (
+    "The mesh that was written is not closed everywhere; a printer may refuse it. Take a finer chord tolerance, or"
+    " STEP."
+)
 
 
 @app.task(name="work_off", queue="compute", pass_context=True)
@@ -37,10 +41,20 @@ def compute(computation: Computation) -> None:
     try:
         said = _do(computation)
     except TectogonError as problem:
-        _finish(computation, State.STOPPED if isinstance(problem, pool.Stopped) else State.FAILED, problem.sentence, problem.code)
+        _finish(
+            computation,
+            State.STOPPED if isinstance(problem, pool.Stopped) else State.FAILED,
+            problem.sentence,
+            problem.code,
+        )
     except Exception:
         _log.exception("computation %s", computation.pk)
-        _finish(computation, State.FAILED, "An error of our own broke this computation off. Nothing recorded is lost.", "internal_error")
+        _finish(
+            computation,
+            State.FAILED,
+            "An error of our own broke this computation off. Nothing recorded is lost.",
+            "internal_error",
+        )
     else:
         _finish(computation, State.DONE, said, "")
         if computation.kind == "run" and Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
@@ -54,7 +68,9 @@ def _do(computation: Computation) -> str:
         return ""
     files, folder, scope = _given(computation)
     if computation.kind != "run":
-        found = _call(computation, computation.kind, computation.card, files, folder, scope, computation.key, computation.options)
+        found = _call(
+            computation, computation.kind, computation.card, files, folder, scope, computation.key, computation.options
+        )
         return _OPEN_MESH if found.get("watertight") is False else ""
     report = results.report_of(computation.key)
     if report is None:
@@ -94,7 +110,13 @@ def _call(computation: Computation, name: str, *args: Any, progress: Path | None
             tell(computation.workshop_id, "drawn", computation=str(computation.pk), part=computation.part_id)
         if text and text != told:
             told = changes["progress"] = text
-            tell(computation.workshop_id, "progress", computation=str(computation.pk), part=computation.part_id, text=text)
+            tell(
+                computation.workshop_id,
+                "progress",
+                computation=str(computation.pk),
+                part=computation.part_id,
+                text=text,
+            )
         return bool(Computation.objects.filter(pk=computation.pk, state=State.RUNNING).update(**changes))
 
     def at_work() -> str:
@@ -106,7 +128,9 @@ def _call(computation: Computation, name: str, *args: Any, progress: Path | None
 
 def _finish(computation: Computation, state: str, message: str, code: str) -> None:
     open_states = (State.RUNNING, State.STOPPED) if state == State.STOPPED else (State.RUNNING,)
-    Computation.objects.filter(pk=computation.pk, state__in=open_states).update(state=state, message=message[:1000], code=code)
+    Computation.objects.filter(pk=computation.pk, state__in=open_states).update(
+        state=state, message=message[:1000], code=code
+    )
     tell(computation.workshop_id, "computation", computation=str(computation.pk), part=computation.part_id, state=state)
 
 

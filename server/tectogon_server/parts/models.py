@@ -1,4 +1,5 @@
-"""Parts, the revisions of their route cards, and the files they were made from. The card is the document; all else is computed."""
+"""Parts, the revisions of their route cards, and the files they were made from. The card is the document; all else is
+computed."""
 
 from __future__ import annotations
 
@@ -9,7 +10,8 @@ from tectogon_server.accounts.models import Owned
 
 
 class Source(Owned):
-    """A file brought in, byte for byte, kept once for each content. Its bytes lie in chunks, so that none is ever in memory whole."""
+    """A file brought in, byte for byte, kept once for each content. Its bytes lie in chunks, so that none is ever in
+    memory whole."""
 
     sha256 = models.CharField(max_length=64)
     size = models.BigIntegerField()
@@ -33,7 +35,8 @@ class SourceChunk(models.Model):
 
 
 class Part(Owned):
-    """A part on the shelf. Its card is `head`'s; picture and figures are those of the last saved card that was computed."""
+    """A part on the shelf. Its card is `head`'s; picture and figures are those of the last saved card that was
+    computed."""
 
     name = models.CharField(max_length=120)
     created = models.DateTimeField(auto_now_add=True)
@@ -52,7 +55,8 @@ class Part(Owned):
 
 
 class Revision(Owned):
-    """One state of a part's card. Revisions are never changed or deleted; undo and redo only move the part's head along them."""
+    """One state of a part's card. Revisions are never changed or deleted; undo and redo only move the part's head along
+    them."""
 
     part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()

@@ -11,33 +11,64 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('accounts', '0001_initial'),
-        ('parts', '0001_initial'),
+        ("accounts", "0001_initial"),
+        ("parts", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Computation',
+            name="Computation",
             fields=[
-                ('id', models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
-                ('kind', models.CharField(default='run', max_length=10)),
-                ('purpose', models.CharField(default='preview', max_length=10)),
-                ('card', models.JSONField()),
-                ('options', models.JSONField(default=dict)),
-                ('key', models.CharField(max_length=80)),
-                ('state', models.CharField(choices=[('queued', 'Queued'), ('running', 'Running'), ('done', 'Done'), ('failed', 'Failed'), ('stopped', 'Stopped')], default='queued', max_length=10)),
-                ('progress', models.CharField(default='', max_length=300)),
-                ('message', models.CharField(default='', max_length=1000)),
-                ('code', models.CharField(default='', max_length=40)),
-                ('asked', models.DateTimeField(auto_now_add=True)),
-                ('beat', models.DateTimeField(null=True)),
-                ('part', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='computations', to='parts.part')),
-                ('user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL)),
-                ('workshop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='accounts.workshop')),
+                ("id", models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
+                ("kind", models.CharField(default="run", max_length=10)),
+                ("purpose", models.CharField(default="preview", max_length=10)),
+                ("card", models.JSONField()),
+                ("options", models.JSONField(default=dict)),
+                ("key", models.CharField(max_length=80)),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("queued", "Queued"),
+                            ("running", "Running"),
+                            ("done", "Done"),
+                            ("failed", "Failed"),
+                            ("stopped", "Stopped"),
+                        ],
+                        default="queued",
+                        max_length=10,
+                    ),
+                ),
+                ("progress", models.CharField(default="", max_length=300)),
+                ("message", models.CharField(default="", max_length=1000)),
+                ("code", models.CharField(default="", max_length=40)),
+                ("asked", models.DateTimeField(auto_now_add=True)),
+                ("beat", models.DateTimeField(null=True)),
+                (
+                    "part",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="computations", to="parts.part"
+                    ),
+                ),
+                (
+                    "user",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "workshop",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="+", to="accounts.workshop"
+                    ),
+                ),
             ],
             options={
-                'indexes': [models.Index(fields=['part', '-asked'], name='computing_c_part_id_758113_idx'), models.Index(fields=['state', 'beat'], name='computing_c_state_80f561_idx')],
+                "indexes": [
+                    models.Index(fields=["part", "-asked"], name="computing_c_part_id_758113_idx"),
+                    models.Index(fields=["state", "beat"], name="computing_c_state_80f561_idx"),
+                ]
             },
-        ),
+        )
     ]

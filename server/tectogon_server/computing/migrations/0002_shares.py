@@ -7,20 +7,17 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('accounts', '0001_initial'),
-        ('computing', '0001_initial'),
-        ('parts', '0002_chunks'),
+        ("accounts", "0001_initial"),
+        ("computing", "0001_initial"),
+        ("parts", "0002_chunks"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='computation',
-            name='attempts',
-            field=models.PositiveSmallIntegerField(default=0),
+            model_name="computation", name="attempts", field=models.PositiveSmallIntegerField(default=0)
         ),
         migrations.AddIndex(
-            model_name='computation',
-            index=models.Index(fields=['asked'], name='computing_c_asked_87eaa8_idx'),
+            model_name="computation", index=models.Index(fields=["asked"], name="computing_c_asked_87eaa8_idx")
         ),
     ]

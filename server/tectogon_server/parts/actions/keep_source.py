@@ -28,15 +28,20 @@ def keep_source(user: User, file: UploadedFile) -> Source:
     if size == 0:
         raise UnreadableFile(f"{file.name} is empty: it holds no bytes at all.")
     if size > settings.MAX_UPLOAD_BYTES:
-        raise OverLimit(f"{file.name} has {size / 1e6:.0f} MB; files up to {settings.MAX_UPLOAD_BYTES / 1e6:.0f} MB are taken.")
+        raise OverLimit(
+            f"{file.name} has {size / 1e6:.0f} MB; files up to {settings.MAX_UPLOAD_BYTES / 1e6:.0f} MB are taken."
+        )
     if format_of(file.read(4096)) is None:
         kinds = ", ".join(f.name for f in FORMATS if f.reads)
-        raise UnsupportedFile(f"{file.name} is not a drawing that can be read here, whatever its name says; kinds that are read: {kinds}.")
+        raise UnsupportedFile(
+            f"{file.name} is not a drawing that can be read here, whatever its name says; kinds that are read: {kinds}."
+        )
     return kept(membership.workshop, lambda: _chunks_of(file))
 
 
 def kept(workshop: Workshop, chunks: Callable[[], Iterable[bytes]]) -> Source:
-    """The source of a workshop with these bytes; `chunks` gives them anew each time it is called, in pieces of `SourceChunk.CHUNK`."""
+    """The source of a workshop with these bytes; `chunks` gives them anew each time it is called, in pieces of
+    `SourceChunk.CHUNK`."""
     digest, size = hashlib.sha256(), 0
     for chunk in chunks():
         digest.update(chunk)
@@ -68,7 +73,8 @@ def _chunks_of(file: UploadedFile) -> Iterable[bytes]:
 
 
 def check_name(name: str) -> str:
-    """A name without surrounding blanks. Raises BadName for none, one that is too long, or one with characters that no text has."""
+    """A name without surrounding blanks. Raises BadName for none, one that is too long, or one with characters that no
+    text has."""
     name = " ".join(name.replace("\x00", "").split())
     if not name:
         raise BadName("A name is missing.")

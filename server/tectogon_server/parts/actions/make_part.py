@@ -28,7 +28,13 @@ def make_part_with_card(user: User, name: str, card: Card) -> Part:
     card = card_from(card.model_dump(mode="json"))
     part = Part.objects.create(workshop=membership.workshop, name=check_name(name))
     part.head = Revision.objects.create(
-        workshop=membership.workshop, part=part, number=1, parent=None, card=card.model_dump(mode="json"), change="Made the part", author=user
+        workshop=membership.workshop,
+        part=part,
+        number=1,
+        parent=None,
+        card=card.model_dump(mode="json"),
+        change="Made the part",
+        author=user,
     )
     part.save(update_fields=["head"])
     return part

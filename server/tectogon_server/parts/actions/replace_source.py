@@ -13,7 +13,8 @@ from tectogon_server.parts.models import Part, Revision
 
 
 def replace_source(user: User, part_id: int, based_on: int, old: str, file: UploadedFile) -> Revision:
-    """A new revision of the card on the newer file. Raises what keep_source and save_card raise, BadValue for a source that is not there."""
+    """A new revision of the card on the newer file. Raises what keep_source and save_card raise, BadValue for a source
+    that is not there."""
     part = Part.objects.of(user).select_related("head").get(pk=part_id)
     if part.head is None:
         raise Part.DoesNotExist

@@ -29,13 +29,19 @@ def check_sources(user: User, card: Card) -> None:
 
 
 def locked_part(user: User, part_id: int, based_on: int) -> Part:
-    """The part, locked for this transaction. Raises Clash when its head is no longer the revision that the change is based on."""
+    """The part, locked for this transaction. Raises Clash when its head is no longer the revision that the change is
+    based on."""
     part = Part.objects.of(user).select_for_update(of=("self",)).get(pk=part_id)
     head = Revision.objects.select_related("author").get(pk=part.head_id)
     if head.number != based_on:
-        who = head.author.get_full_name() or head.author.username if head.author and head.author != user else "you, in another window"
+        who = (
+            head.author.get_full_name() or head.author.username
+            if head.author and head.author != user
+            else "you, in another window"
+        )
         raise Clash(
-            f"This part was changed meanwhile by {who} (“{head.change}”). Your change is still here, unsaved: look at the newer card, then record it again."
+            f"This part was changed meanwhile by {who} (“{head.change}”). Your change is still here, unsaved: look at"
+            " the newer card, then record it again."
         )
     return part
 
@@ -49,7 +55,13 @@ def save_card(user: User, part_id: int, based_on: int, card: dict[str, Any], cha
     check_sources(user, checked)
     last = Revision.objects.filter(part=part).order_by("-number").values_list("number", flat=True).first() or 0
     revision = Revision.objects.create(
-        workshop=part.workshop, part=part, number=last + 1, parent_id=part.head_id, card=checked.model_dump(mode="json"), change=change[:300], author=user
+        workshop=part.workshop,
+        part=part,
+        number=last + 1,
+        parent_id=part.head_id,
+        card=checked.model_dump(mode="json"),
+        change=change[:300],
+        author=user,
     )
     part.head = revision
     part.save(update_fields=["head", "changed"])

@@ -9,65 +9,95 @@ class Migration(migrations.Migration):
 
     initial = True
 
-    dependencies = [
-        ('accounts', '0001_initial'),
-        migrations.swappable_dependency(settings.AUTH_USER_MODEL),
-    ]
+    dependencies = [("accounts", "0001_initial"), migrations.swappable_dependency(settings.AUTH_USER_MODEL)]
 
     operations = [
         migrations.CreateModel(
-            name='Part',
+            name="Part",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('changed', models.DateTimeField(auto_now=True)),
-                ('picture', models.BinaryField(null=True)),
-                ('figures', models.JSONField(default=dict)),
-                ('gauges', models.JSONField(default=list)),
-                ('computed_key', models.CharField(default='', max_length=64)),
-                ('workshop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='accounts.workshop')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=120)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("changed", models.DateTimeField(auto_now=True)),
+                ("picture", models.BinaryField(null=True)),
+                ("figures", models.JSONField(default=dict)),
+                ("gauges", models.JSONField(default=list)),
+                ("computed_key", models.CharField(default="", max_length=64)),
+                (
+                    "workshop",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="+", to="accounts.workshop"
+                    ),
+                ),
             ],
-            options={
-                'ordering': ['-changed'],
-            },
+            options={"ordering": ["-changed"]},
         ),
         migrations.CreateModel(
-            name='Revision',
+            name="Revision",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.PositiveIntegerField()),
-                ('card', models.JSONField()),
-                ('change', models.CharField(default='', max_length=300)),
-                ('made', models.DateTimeField(auto_now_add=True)),
-                ('author', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL)),
-                ('parent', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='children', to='parts.revision')),
-                ('part', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='revisions', to='parts.part')),
-                ('workshop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='accounts.workshop')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("number", models.PositiveIntegerField()),
+                ("card", models.JSONField()),
+                ("change", models.CharField(default="", max_length=300)),
+                ("made", models.DateTimeField(auto_now_add=True)),
+                (
+                    "author",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "parent",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="children",
+                        to="parts.revision",
+                    ),
+                ),
+                (
+                    "part",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="revisions", to="parts.part"
+                    ),
+                ),
+                (
+                    "workshop",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="+", to="accounts.workshop"
+                    ),
+                ),
             ],
         ),
         migrations.AddField(
-            model_name='part',
-            name='head',
-            field=models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='parts.revision'),
+            model_name="part",
+            name="head",
+            field=models.ForeignKey(
+                null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="parts.revision"
+            ),
         ),
         migrations.CreateModel(
-            name='Source',
+            name="Source",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('sha256', models.CharField(max_length=64)),
-                ('size', models.BigIntegerField()),
-                ('data', models.BinaryField()),
-                ('added', models.DateTimeField(auto_now_add=True)),
-                ('workshop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='accounts.workshop')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("sha256", models.CharField(max_length=64)),
+                ("size", models.BigIntegerField()),
+                ("data", models.BinaryField()),
+                ("added", models.DateTimeField(auto_now_add=True)),
+                (
+                    "workshop",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="+", to="accounts.workshop"
+                    ),
+                ),
             ],
         ),
         migrations.AddConstraint(
-            model_name='revision',
-            constraint=models.UniqueConstraint(fields=('part', 'number'), name='one_revision_per_number'),
+            model_name="revision",
+            constraint=models.UniqueConstraint(fields=("part", "number"), name="one_revision_per_number"),
         ),
         migrations.AddConstraint(
-            model_name='source',
-            constraint=models.UniqueConstraint(fields=('workshop', 'sha256'), name='one_source_per_content'),
+            model_name="source",
+            constraint=models.UniqueConstraint(fields=("workshop", "sha256"), name="one_source_per_content"),
         ),
     ]

@@ -15,7 +15,11 @@ def in_chunks(apps: Any, schema: Any) -> None:
     for pk in list(Source.objects.values_list("pk", flat=True)):
         data = bytes(Source.objects.values_list("data", flat=True).get(pk=pk))
         SourceChunk.objects.bulk_create(
-            [SourceChunk(source_id=pk, number=n, data=data[at : at + CHUNK]) for n, at in enumerate(range(0, len(data), CHUNK))], batch_size=8
+            [
+                SourceChunk(source_id=pk, number=n, data=data[at : at + CHUNK])
+                for n, at in enumerate(range(0, len(data), CHUNK))
+            ],
+            batch_size=8,
         )
 
 
@@ -29,9 +33,16 @@ class Migration(migrations.Migration):
                 ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
                 ("number", models.PositiveIntegerField()),
                 ("data", models.BinaryField()),
-                ("source", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="chunks", to="parts.source")),
+                (
+                    "source",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="chunks", to="parts.source"
+                    ),
+                ),
             ],
-            options={"constraints": [models.UniqueConstraint(fields=("source", "number"), name="one_chunk_per_number")]},
+            options={
+                "constraints": [models.UniqueConstraint(fields=("source", "number"), name="one_chunk_per_number")]
+            },
         ),
         migrations.RunPython(in_chunks, migrations.RunPython.noop),
         migrations.RemoveField(model_name="source", name="data"),

@@ -1,4 +1,5 @@
-"""The worker: takes computations from the queue and has them done in warm children. Start as many as there are machines."""
+"""The worker: takes computations from the queue and has them done in warm children. Start as many as there are
+machines."""
 
 from __future__ import annotations
 
@@ -47,7 +48,14 @@ class Command(BaseCommand):
         connector = app.connector
         assert isinstance(connector, DjangoConnector)
         with app.replace_connector(connector.get_worker_connector()) as running:
-            running.run_worker(queues=["compute"], concurrency=settings.COMPUTE_CHILDREN, install_signal_handlers=True, fetch_job_polling_interval=1.0, shutdown_graceful_timeout=2.0, delete_jobs="always")
+            running.run_worker(
+                queues=["compute"],
+                concurrency=settings.COMPUTE_CHILDREN,
+                install_signal_handlers=True,
+                fetch_job_polling_interval=1.0,
+                shutdown_graceful_timeout=2.0,
+                delete_jobs="always",
+            )
 
 
 def _leave(stopping: threading.Event) -> None:

@@ -19,7 +19,11 @@ from tectogon_server.parts.actions.make_part import make_part_with_card
 from tectogon_server.parts.models import Part
 
 PASSWORD = "river-gauge"
-PEOPLE = (("ines", "Ines", "Brandt", "owner"), ("tomas", "Tomas", "Reuter", "editor"), ("visitor", "Vera", "Lund", "viewer"))
+PEOPLE = (
+    ("ines", "Ines", "Brandt", "owner"),
+    ("tomas", "Tomas", "Reuter", "editor"),
+    ("visitor", "Vera", "Lund", "viewer"),
+)
 
 
 class Command(BaseCommand):
@@ -28,7 +32,9 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         workshop, _ = Workshop.objects.get_or_create(name="Fernmoor Hydrographics")
         for username, first, last, role in PEOPLE:
-            user, fresh = User.objects.get_or_create(username=username, defaults={"first_name": first, "last_name": last})
+            user, fresh = User.objects.get_or_create(
+                username=username, defaults={"first_name": first, "last_name": last}
+            )
             if fresh:
                 user.set_password(PASSWORD)
                 user.save()
@@ -36,7 +42,9 @@ class Command(BaseCommand):
         owner = User.objects.get(username="ines")
         for path in sorted((settings.BASE / "demo" / "cards").glob("*.json")):
             data = json.loads(path.read_text())
-            part = Part.objects.of(owner).filter(name=data["name"]).first() or self._make(owner, workshop, data["name"], card_from(data))
+            part = Part.objects.of(owner).filter(name=data["name"]).first() or self._make(
+                owner, workshop, data["name"], card_from(data)
+            )
             if part.head is not None and (not part.computed_key or part.picture is None):
                 ask_run(owner, part, card_from(part.head.card), "saved")
 
@@ -44,6 +52,8 @@ class Command(BaseCommand):
         for file, sha in card.sources.items():
             content = (settings.BASE / "demo" / "files" / file).read_bytes()
             if hashlib.sha256(content).hexdigest() != sha:
-                raise SystemExit(f"demo/files/{file} is not the file that its card was made from; run python demo/make.py")
+                raise SystemExit(
+                    f"demo/files/{file} is not the file that its card was made from; run python demo/make.py"
+                )
             kept(workshop, partial(in_chunks, content))
         return make_part_with_card(owner, name, card)
