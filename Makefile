@@ -17,9 +17,10 @@ test: setup checks
 
 checks: setup
 	.venv/bin/ruff check core server demo e2e bench scripts
+	.venv/bin/ruff format --check -q core server demo e2e bench scripts
 	PYTHONPATH=core:server .venv/bin/lint-imports --no-cache
 	PYTHONPATH=core:server .venv/bin/mypy
-	cd web && npx --no-install tsc --noEmit && npx --no-install eslint src && npx --no-install vitest run
+	cd web && npx --no-install tsc --noEmit && npx --no-install eslint src && npx --no-install prettier --check --log-level warn src && npx --no-install vitest run
 	@if [ -x ../shared/tools/wordcheck ]; then ../shared/tools/wordcheck; fi
 
 bench: setup

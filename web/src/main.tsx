@@ -7,7 +7,9 @@ import "./styles.css";
 
 recallTheme();
 createRoot(document.getElementById("root")!).render(
-  <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 2 } } })}>
+  <QueryClientProvider
+    client={new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 2 } } })}
+  >
     <App />
   </QueryClientProvider>,
 );

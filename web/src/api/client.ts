@@ -11,35 +11,96 @@ export type Step = Shapes["Step"];
 export type Kind = Shapes["KindOut"];
 export type Computation = Omit<Shapes["ComputationState"], "report"> & { report: Report | null };
 
-export interface Where { curves: string[]; point: number[] | null }
+export interface Where {
+  curves: string[];
+  point: number[] | null;
+}
 export interface Editor {
-  type: "length" | "number" | "choice" | "profiles" | "names" | "curves" | "box" | "source" | "points" | "ends" | "face" | "findings";
+  type:
+    | "length"
+    | "number"
+    | "choice"
+    | "profiles"
+    | "names"
+    | "curves"
+    | "box"
+    | "source"
+    | "points"
+    | "ends"
+    | "face"
+    | "findings";
   value: unknown;
   wanted?: number;
   options?: { value: string; label: string }[] | string[];
 }
-export interface Token { text: string; field: string | null; editor: Editor | null }
-export interface StepReport {
-  number: number; kind: string; status: "ok" | "failed" | "off"; sentence: string; tokens: Token[]; message: string; code: string; where: Where;
+export interface Token {
+  text: string;
+  field: string | null;
+  editor: Editor | null;
 }
-export interface Gauge { stage: Stage; state: "agreed" | "attention" | "wrong" | "none"; figure: string; words: string; where: Where }
+export interface StepReport {
+  number: number;
+  kind: string;
+  status: "ok" | "failed" | "off";
+  sentence: string;
+  tokens: Token[];
+  message: string;
+  code: string;
+  where: Where;
+}
+export interface Gauge {
+  stage: Stage;
+  state: "agreed" | "attention" | "wrong" | "none";
+  figure: string;
+  words: string;
+  where: Where;
+}
 export interface Figures {
-  bodies: number; bounds: number[]; volume_mm3: number; surface_mm2: number; material: string | null; density: number | null; mass_g: number | null;
+  bodies: number;
+  bounds: number[];
+  volume_mm3: number;
+  surface_mm2: number;
+  material: string | null;
+  density: number | null;
+  mass_g: number | null;
 }
 /** Names of contents: of the whole workpiece, of its linework, and of the planes that this lies in. */
-export interface Keys { whole: string; linework: string; placements: string }
-export interface Note { code: string; text: string; where: Where }
-export interface Report { keys: Keys; steps: StepReport[]; gauges: Gauge[]; figures: Figures; notes: Note[] }
+export interface Keys {
+  whole: string;
+  linework: string;
+  placements: string;
+}
+export interface Note {
+  code: string;
+  text: string;
+  where: Where;
+}
+export interface Report {
+  keys: Keys;
+  steps: StepReport[];
+  gauges: Gauge[];
+  figures: Figures;
+  notes: Note[];
+}
 export type Stage = "bring_in" | "tidy" | "close" | "arrange" | "build" | "check" | "hand_over";
 
 export class Refused extends Error {
-  constructor(readonly status: number, readonly code: string, text: string) {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    text: string,
+  ) {
     super(text);
   }
 }
 
 function cookie(name: string): string {
-  return document.cookie.split("; ").find((c) => c.startsWith(`${name}=`))?.slice(name.length + 1) ?? "";
+  return (
+    document.cookie
+      .split("; ")
+      .find((c) => c.startsWith(`${name}=`))
+      ?.slice(name.length + 1) ?? ""
+  );
 }
 
 async function refusal(answer: Response): Promise<Refused> {
@@ -56,7 +117,10 @@ async function ask(method: string, path: string, body?: unknown): Promise<Respon
   try {
     answer = await fetch(`/api${path}`, {
       method,
-      headers: { "X-CSRFToken": cookie("csrftoken"), ...(body === undefined ? {} : { "Content-Type": "application/json" }) },
+      headers: {
+        "X-CSRFToken": cookie("csrftoken"),
+        ...(body === undefined ? {} : { "Content-Type": "application/json" }),
+      },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
   } catch {
@@ -71,10 +135,23 @@ async function json<T>(method: string, path: string, body?: unknown): Promise<T>
 }
 
 /** A view against the part seen straight on; polylines on the sheet, mm. */
-export interface CheckedView { name: string; percent: number; unexplained_mm: number; lacking_mm: number; unexplained: [number, number][][]; lacking: [number, number][][] }
+export interface CheckedView {
+  name: string;
+  percent: number;
+  unexplained_mm: number;
+  lacking_mm: number;
+  unexplained: [number, number][][];
+  lacking: [number, number][][];
+}
 
 /** A depth proposed for a profile: its words, the kind of operation, its values, and from where to where (mm). */
-export interface Depth { words: string; kind: string; values: Record<string, unknown>; low: number; high: number }
+export interface Depth {
+  words: string;
+  kind: string;
+  values: Record<string, unknown>;
+  low: number;
+  high: number;
+}
 
 export const api = {
   me: () => json<Person>("GET", "/me"),
@@ -85,28 +162,40 @@ export const api = {
   rename: (id: number, name: string) => json<PartOpen>("PATCH", `/parts/${id}`, { name }),
   kinds: () => json<Kind[]>("GET", "/operations"),
   sentence: (step: Step) => json<{ tokens: Token[]; problem: string | null }>("POST", "/operations/sentence", { step }),
-  save: (id: number, based_on: number, card: Card, change: string) => json<PartOpen>("PUT", `/parts/${id}/card`, { based_on, card, change }),
+  save: (id: number, based_on: number, card: Card, change: string) =>
+    json<PartOpen>("PUT", `/parts/${id}/card`, { based_on, card, change }),
   undo: (id: number, based_on: number) => json<PartOpen>("POST", `/parts/${id}/undo`, { based_on }),
   redo: (id: number, based_on: number) => json<PartOpen>("POST", `/parts/${id}/redo`, { based_on }),
   run: (id: number, card: Card | null) => json<Computation>("POST", `/parts/${id}/runs`, { card }),
-  exportFile: (id: number, options: Record<string, unknown>) => json<Computation>("POST", `/parts/${id}/exports`, options),
-  replaceSource: (id: number, based_on: number, old: string, file: File, progress: (share: number) => void) => upload<PartOpen>(`/parts/${id}/sources/replace`, file, { old, based_on: String(based_on) }, progress),
-  addSource: (id: number, file: File, progress: (share: number) => void) => upload<Shapes["SourceOut"]>(`/parts/${id}/sources`, file, {}, progress),
-  distance: (id: string, a: [string, number], b: [string, number]) => json<Computation>("POST", `/computations/${id}/distances`, { a, b }),
+  exportFile: (id: number, options: Record<string, unknown>) =>
+    json<Computation>("POST", `/parts/${id}/exports`, options),
+  replaceSource: (id: number, based_on: number, old: string, file: File, progress: (share: number) => void) =>
+    upload<PartOpen>(`/parts/${id}/sources/replace`, file, { old, based_on: String(based_on) }, progress),
+  addSource: (id: number, file: File, progress: (share: number) => void) =>
+    upload<Shapes["SourceOut"]>(`/parts/${id}/sources`, file, {}, progress),
+  distance: (id: string, a: [string, number], b: [string, number]) =>
+    json<Computation>("POST", `/computations/${id}/distances`, { a, b }),
   distanceFound: (id: string) => json<{ mm: number; from: number[]; to: number[] }>("GET", `/computations/${id}/file`),
   check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),
   checkFound: (id: string) => json<{ views: CheckedView[]; gauge: Gauge }>("GET", `/computations/${id}/file`),
   depths: (id: string, profile: string) => json<Computation>("POST", `/computations/${id}/depths`, { profile }),
   depthsFound: (id: string) => json<{ depths: Depth[]; why: string }>("GET", `/computations/${id}/file`),
   steps: (id: string) => json<Computation>("POST", `/computations/${id}/steps`),
-  stepsFound: (id: string) => json<{ steps: { kind: string; params: Record<string, unknown> }[] }>("GET", `/computations/${id}/file`),
+  stepsFound: (id: string) =>
+    json<{ steps: { kind: string; params: Record<string, unknown> }[] }>("GET", `/computations/${id}/file`),
   computation: (id: string) => json<Computation>("GET", `/computations/${id}`),
   stop: (id: string) => json<Computation>("POST", `/computations/${id}/stop`),
-  parcel: async (id: string, what: "lines" | "regions" | "placements" | "part") => (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),
+  parcel: async (id: string, what: "lines" | "regions" | "placements" | "part") =>
+    (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),
 };
 
 /** Upload with progress, 0 to 1. `path` is where the file goes; `extra` are other fields of the form. */
-export function upload<T>(path: string, file: File, extra: Record<string, string>, progress: (share: number) => void): Promise<T> {
+export function upload<T>(
+  path: string,
+  file: File,
+  extra: Record<string, string>,
+  progress: (share: number) => void,
+): Promise<T> {
   const form = new FormData();
   form.append("file", file);
   for (const [name, value] of Object.entries(extra)) form.append(name, value);
@@ -114,13 +203,24 @@ export function upload<T>(path: string, file: File, extra: Record<string, string
     const request = new XMLHttpRequest();
     request.open("POST", `/api${path}`);
     request.setRequestHeader("X-CSRFToken", cookie("csrftoken"));
-    request.upload.onprogress = (e) => { if (e.lengthComputable) progress(e.loaded / e.total); };
-    request.onerror = () => { reject(new Refused(0, "away", "The upload broke off: the server does not answer.")); };
+    request.upload.onprogress = (e) => {
+      if (e.lengthComputable) progress(e.loaded / e.total);
+    };
+    request.onerror = () => {
+      reject(new Refused(0, "away", "The upload broke off: the server does not answer."));
+    };
     request.onload = () => {
       let told: { code?: string; text?: string } = {};
-      try { told = JSON.parse(request.responseText) as typeof told; } catch { /* not JSON: the status says it */ }
+      try {
+        told = JSON.parse(request.responseText) as typeof told;
+      } catch {
+        /* not JSON: the status says it */
+      }
       if (request.status < 300) resolve(told as T);
-      else reject(new Refused(request.status, told.code ?? "refused", told.text ?? `The server answered ${request.status}.`));
+      else
+        reject(
+          new Refused(request.status, told.code ?? "refused", told.text ?? `The server answered ${request.status}.`),
+        );
     };
     request.send(form);
   });

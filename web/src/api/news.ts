@@ -4,18 +4,28 @@
     by a lock that passes on when it is closed, and tells the others. Where there are no locks (an address that is not secure), each has its own.
  */
 
-export interface News { what: "computation" | "progress" | "picture" | "drawn" | "again"; computation?: string; part?: number; state?: string; text?: string }
+export interface News {
+  what: "computation" | "progress" | "picture" | "drawn" | "again";
+  computation?: string;
+  part?: number;
+  state?: string;
+  text?: string;
+}
 
 type Listener = (news: News) => void;
 type Told = { news: News } | { flowing: boolean } | { hello: true };
 
-const LOCK = "tectogon news", SILENCE_MS = 40_000, MOST_ENDED = 300;
+const LOCK = "tectogon news",
+  SILENCE_MS = 40_000,
+  MOST_ENDED = 300;
 const listeners = new Set<Listener>();
 /** Computations whose end was told, so that who asks a moment later need not wait for news that have passed. */
 const ended = new Set<string>();
 let channel: BroadcastChannel | null = null;
 let stop: (() => void) | null = null;
-let holding = false, flowing = false, heard = 0;
+let holding = false,
+  flowing = false,
+  heard = 0;
 
 export function listen(listener: Listener): () => void {
   listeners.add(listener);
@@ -57,7 +67,9 @@ function flow(now: boolean): void {
 
 function start(): () => void {
   const over = new AbortController();
-  const beat = setInterval(() => { if (holding) tell({ flowing }); }, SILENCE_MS / 4);
+  const beat = setInterval(() => {
+    if (holding) tell({ flowing });
+  }, SILENCE_MS / 4);
   channel = new BroadcastChannel(LOCK);
   channel.onmessage = (e: MessageEvent<Told>) => {
     heard = Date.now();

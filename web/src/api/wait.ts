@@ -3,16 +3,23 @@
 import { api, type Computation } from "./client";
 import { hasEnded, isFlowing, listen } from "./news";
 
-const ASK_EVERY = 700, ASK_ALL_THE_SAME = 15_000;
+const ASK_EVERY = 700,
+  ASK_ALL_THE_SAME = 15_000;
 
-export async function finished(first: Computation, progress: (text: string) => void, given: AbortSignal, drawn?: () => void): Promise<Computation> {
+export async function finished(
+  first: Computation,
+  progress: (text: string) => void,
+  given: AbortSignal,
+  drawn?: () => void,
+): Promise<Computation> {
   let state = first;
   while (state.state === "queued" || state.state === "running") {
     if (!hasEnded(first.id)) await news(first.id, progress, given, drawn);
     if (given.aborted) throw new DOMException("superseded", "AbortError");
     const before = state;
     state = await api.computation(first.id);
-    if (state.state === before.state && hasEnded(first.id)) await new Promise((resolve) => setTimeout(resolve, ASK_EVERY));
+    if (state.state === before.state && hasEnded(first.id))
+      await new Promise((resolve) => setTimeout(resolve, ASK_EVERY));
   }
   return state;
 }

@@ -12,20 +12,54 @@ import { SourceCard } from "./SourceCard";
 
 export function EvidencePane({ scene }: { scene: React.RefObject<SheetScene | null> }) {
   const { shown, part, trouble } = useTable();
-  if (!shown || !part) return <section className="grid place-items-center px-8 text-center text-faint" aria-label="What came in">{trouble ?? "Reading…"}</section>;
-  const { sheet } = shown, { facts } = sheet;
+  if (!shown || !part)
+    return (
+      <section className="grid place-items-center px-8 text-center text-faint" aria-label="What came in">
+        {trouble ?? "Reading…"}
+      </section>
+    );
+  const { sheet } = shown,
+    { facts } = sheet;
   const skipped = Object.entries(facts.skipped);
   return (
     <section className="min-h-0 overflow-y-auto px-4 py-3" aria-label="What came in">
-      <div className="flex items-center gap-3"><span className="cap">What came in</span><span className="num flex-1 text-[13px] text-faint">{sheet.curves ? `${(facts.extents[2] - facts.extents[0]).toFixed(2)} × ${(facts.extents[3] - facts.extents[1]).toFixed(2)} mm` : ""}</span><AddSource /></div>
-      {facts.sources.map((source) => <SourceCard key={source.name} source={source} read={part.card.steps!.find((s) => s.kind === "read" && s.params?.["source"] === source.name) ?? null} />)}
+      <div className="flex items-center gap-3">
+        <span className="cap">What came in</span>
+        <span className="num flex-1 text-[13px] text-faint">
+          {sheet.curves
+            ? `${(facts.extents[2] - facts.extents[0]).toFixed(2)} × ${(facts.extents[3] - facts.extents[1]).toFixed(2)} mm`
+            : ""}
+        </span>
+        <AddSource />
+      </div>
+      {facts.sources.map((source) => (
+        <SourceCard
+          key={source.name}
+          source={source}
+          read={part.card.steps!.find((s) => s.kind === "read" && s.params?.["source"] === source.name) ?? null}
+        />
+      ))}
       <Proposals sheet={sheet} card={part.card} />
       <Legend sheet={sheet} card={part.card} />
-      {facts.sources.map((source) => (source.sets.length ? <PointTable key={source.name} source={source} scene={scene} /> : null))}
+      {facts.sources.map((source) =>
+        source.sets.length ? <PointTable key={source.name} source={source} scene={scene} /> : null,
+      )}
       {skipped.length ? (
         <>
-          <h2 className="mt-4 text-[15px] font-semibold">Not lines <span className="ml-1 text-[13px] font-normal text-faint">known for what it is, and not taken for geometry</span></h2>
-          <ul className="mt-1 columns-2 gap-6">{skipped.map(([kind, n]) => <li key={kind} className="dash-t flex justify-between py-1 text-[13.5px]"><span className="truncate">{kind.toLowerCase()}</span><span className="num">{n}</span></li>)}</ul>
+          <h2 className="mt-4 text-[15px] font-semibold">
+            Not lines{" "}
+            <span className="ml-1 text-[13px] font-normal text-faint">
+              known for what it is, and not taken for geometry
+            </span>
+          </h2>
+          <ul className="mt-1 columns-2 gap-6">
+            {skipped.map(([kind, n]) => (
+              <li key={kind} className="dash-t flex justify-between py-1 text-[13.5px]">
+                <span className="truncate">{kind.toLowerCase()}</span>
+                <span className="num">{n}</span>
+              </li>
+            ))}
+          </ul>
         </>
       ) : null}
       <Notes notes={shown.report.notes} facts={facts} scene={scene} />
@@ -34,18 +68,39 @@ export function EvidencePane({ scene }: { scene: React.RefObject<SheetScene | nu
 }
 
 /** Remarks of the readers, each with its place to fly to where it has one. */
-function Notes({ notes, facts, scene }: { notes: Note[]; facts: SheetFacts; scene: React.RefObject<SheetScene | null> }) {
+function Notes({
+  notes,
+  facts,
+  scene,
+}: {
+  notes: Note[];
+  facts: SheetFacts;
+  scene: React.RefObject<SheetScene | null>;
+}) {
   if (!notes.length) return null;
   const fly = (note: Note) => {
-    const [ox, oy] = facts.origin, reach = Math.max((facts.extents[2] - facts.extents[0]) * 0.05, 1e-3), p = note.where.point;
+    const [ox, oy] = facts.origin,
+      reach = Math.max((facts.extents[2] - facts.extents[0]) * 0.05, 1e-3),
+      p = note.where.point;
     if (p) scene.current?.flyTo([p[0]! - ox - reach, p[1]! - oy - reach, p[0]! - ox + reach, p[1]! - oy + reach]);
   };
   return (
     <ul className="mt-4 space-y-1 text-[13.5px]" aria-label="Remarks">
       {notes.map((n) => (
         <li key={n.text} className="flex items-start gap-2 text-ochre">
-          <span aria-hidden>◇</span><span className="flex-1">{n.text}</span>
-          {n.where.point ? <button type="button" className="shrink-0 rounded border border-rule bg-paper px-2 text-[12.5px] text-ink hover:border-faint" onClick={() => { fly(n); }}>Show</button> : null}
+          <span aria-hidden>◇</span>
+          <span className="flex-1">{n.text}</span>
+          {n.where.point ? (
+            <button
+              type="button"
+              className="shrink-0 rounded border border-rule bg-paper px-2 text-[12.5px] text-ink hover:border-faint"
+              onClick={() => {
+                fly(n);
+              }}
+            >
+              Show
+            </button>
+          ) : null}
         </li>
       ))}
     </ul>

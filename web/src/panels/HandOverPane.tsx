@@ -10,8 +10,11 @@ import { Button } from "../ui/Button";
 
 export function HandOverPane() {
   const { part, shown, picks } = useTable();
-  const [chord, setChord] = useState("0.05"), [angle, setAngle] = useState("20"), [version, setVersion] = useState("R2010");
-  const [busy, setBusy] = useState<string | null>(null), [told, setTold] = useState<string | null>(null);
+  const [chord, setChord] = useState("0.05"),
+    [angle, setAngle] = useState("20"),
+    [version, setVersion] = useState("R2010");
+  const [busy, setBusy] = useState<string | null>(null),
+    [told, setTold] = useState<string | null>(null);
   const bodies = shown?.report.figures.bodies ?? 0;
 
   async function take(kind: string, options: Record<string, unknown>, name = kind) {
@@ -19,7 +22,11 @@ export function HandOverPane() {
     setBusy(name);
     setTold(null);
     try {
-      const done = await finished(await api.exportFile(part.id, { kind, ...options }), () => undefined, new AbortController().signal);
+      const done = await finished(
+        await api.exportFile(part.id, { kind, ...options }),
+        () => undefined,
+        new AbortController().signal,
+      );
       if (done.state !== "done") throw new Error(done.message);
       const link = document.createElement("a");
       link.href = `/api/computations/${done.id}/file`;
@@ -40,34 +47,139 @@ export function HandOverPane() {
   return (
     <section className="min-h-0 overflow-y-auto px-4 py-3" aria-label="Hand over">
       <span className="cap">Hand over</span>
-      <Entry title="STEP" text="True surfaces with names, in mm: for another designer, a mill, a supplier." off={!bodies} busy={busy === "step"} take={() => take("step", {})} />
-      <Entry title="STL" text="A mesh for a printer, in mm." off={!bodies} busy={busy === "stl"} take={() => take("stl", mesh)}>
-        <label className="flex items-center gap-2">chord tolerance <input className={field} value={chord} onChange={(e) => { setChord(e.target.value); }} /> mm</label>
-        <label className="flex items-center gap-2">angle <input className={field} value={angle} onChange={(e) => { setAngle(e.target.value); }} /> °</label>
+      <Entry
+        title="STEP"
+        text="True surfaces with names, in mm: for another designer, a mill, a supplier."
+        off={!bodies}
+        busy={busy === "step"}
+        take={() => take("step", {})}
+      />
+      <Entry
+        title="STL"
+        text="A mesh for a printer, in mm."
+        off={!bodies}
+        busy={busy === "stl"}
+        take={() => take("stl", mesh)}
+      >
+        <label className="flex items-center gap-2">
+          chord tolerance{" "}
+          <input
+            className={field}
+            value={chord}
+            onChange={(e) => {
+              setChord(e.target.value);
+            }}
+          />{" "}
+          mm
+        </label>
+        <label className="flex items-center gap-2">
+          angle{" "}
+          <input
+            className={field}
+            value={angle}
+            onChange={(e) => {
+              setAngle(e.target.value);
+            }}
+          />{" "}
+          °
+        </label>
       </Entry>
-      <Entry title="3MF" text="The same mesh, with unit and names, for newer printers." off={!bodies} busy={busy === "3mf"} take={() => take("3mf", mesh)} />
-      <Entry title="GLB" text="For showing it on a page." off={!bodies} busy={busy === "glb"} take={() => take("glb", mesh)} />
-      <Entry title="DXF" text={picks.regions.length ? `${picks.regions.length === 1 ? "The picked profile" : `The ${picks.regions.length} picked profiles`}, true arcs.` : "All profiles with their holes, true arcs; pick some on the sheet for those alone."} off={!shown?.sheet.facts.regions.length} busy={busy === "dxf"} take={() => take("dxf", { version, profiles: picks.regions })}>
-        <label className="flex items-center gap-2">version
-          <select className="rounded-md border border-rule bg-paper px-2 py-0.5" value={version} onChange={(e) => { setVersion(e.target.value); }}>
-            {["R12", "R2000", "R2010", "R2018"].map((v) => <option key={v}>{v}</option>)}
+      <Entry
+        title="3MF"
+        text="The same mesh, with unit and names, for newer printers."
+        off={!bodies}
+        busy={busy === "3mf"}
+        take={() => take("3mf", mesh)}
+      />
+      <Entry
+        title="GLB"
+        text="For showing it on a page."
+        off={!bodies}
+        busy={busy === "glb"}
+        take={() => take("glb", mesh)}
+      />
+      <Entry
+        title="DXF"
+        text={
+          picks.regions.length
+            ? `${picks.regions.length === 1 ? "The picked profile" : `The ${picks.regions.length} picked profiles`}, true arcs.`
+            : "All profiles with their holes, true arcs; pick some on the sheet for those alone."
+        }
+        off={!shown?.sheet.facts.regions.length}
+        busy={busy === "dxf"}
+        take={() => take("dxf", { version, profiles: picks.regions })}
+      >
+        <label className="flex items-center gap-2">
+          version
+          <select
+            className="rounded-md border border-rule bg-paper px-2 py-0.5"
+            value={version}
+            onChange={(e) => {
+              setVersion(e.target.value);
+            }}
+          >
+            {["R12", "R2000", "R2010", "R2018"].map((v) => (
+              <option key={v}>{v}</option>
+            ))}
           </select>
         </label>
       </Entry>
       <h2 className="cap mt-5">The linework that is kept</h2>
-      <Entry title="linework as DXF" text={`Layers and line types kept, closed polylines where they close, ${version}.`} off={!shown?.sheet.curves} busy={busy === "linework dxf"} take={() => take("dxf", { version, what: "linework" }, "linework dxf")} />
-      <Entry title="linework as SVG" text="In mm, a group for each layer." off={!shown?.sheet.curves} busy={busy === "svg"} take={() => take("svg", {})} />
-      <Entry title="coordinate table" text="Points of each curve within the chord tolerance above." off={!shown?.sheet.curves} busy={busy === "dat"} take={() => take("dat", mesh)} />
-      {told ? <p className="mt-3" role="status">{told}</p> : null}
+      <Entry
+        title="linework as DXF"
+        text={`Layers and line types kept, closed polylines where they close, ${version}.`}
+        off={!shown?.sheet.curves}
+        busy={busy === "linework dxf"}
+        take={() => take("dxf", { version, what: "linework" }, "linework dxf")}
+      />
+      <Entry
+        title="linework as SVG"
+        text="In mm, a group for each layer."
+        off={!shown?.sheet.curves}
+        busy={busy === "svg"}
+        take={() => take("svg", {})}
+      />
+      <Entry
+        title="coordinate table"
+        text="Points of each curve within the chord tolerance above."
+        off={!shown?.sheet.curves}
+        busy={busy === "dat"}
+        take={() => take("dat", mesh)}
+      />
+      {told ? (
+        <p className="mt-3" role="status">
+          {told}
+        </p>
+      ) : null}
     </section>
   );
 }
 
-function Entry({ title, text, off, busy, take, children }: { title: string; text: string; off: boolean; busy: boolean; take(): void; children?: ReactNode }) {
+function Entry({
+  title,
+  text,
+  off,
+  busy,
+  take,
+  children,
+}: {
+  title: string;
+  text: string;
+  off: boolean;
+  busy: boolean;
+  take(): void;
+  children?: ReactNode;
+}) {
   return (
     <div className="dash-b flex items-start gap-3 py-3">
-      <div className="flex-1"><h2 className="text-[15px] font-semibold">{title}</h2><p className="text-[13.5px] text-faint">{text}</p>{children ? <div className="mt-1.5 flex flex-wrap gap-x-5 gap-y-1.5 text-[13.5px]">{children}</div> : null}</div>
-      <Button tone="good" disabled={off || busy} onClick={take} aria-label={`Take ${title}`}>{busy ? "Writing…" : "Take"}</Button>
+      <div className="flex-1">
+        <h2 className="text-[15px] font-semibold">{title}</h2>
+        <p className="text-[13.5px] text-faint">{text}</p>
+        {children ? <div className="mt-1.5 flex flex-wrap gap-x-5 gap-y-1.5 text-[13.5px]">{children}</div> : null}
+      </div>
+      <Button tone="good" disabled={off || busy} onClick={take} aria-label={`Take ${title}`}>
+        {busy ? "Writing…" : "Take"}
+      </Button>
     </div>
   );
 }

@@ -7,7 +7,13 @@ import type { Respect as By, SheetData } from "../scene/sheetData";
 import { useTable } from "../state/table";
 import { type Named, leaveOut, leftOut, takeBack } from "./leavingOut";
 
-const TABS: [By, string, Named][] = [["layer", "Layers", "layers"], ["kind", "Kinds", "kinds"], ["linetype", "Line types", "linetypes"], ["colour", "Colours", "colours"], ["block", "Blocks", "blocks"]];
+const TABS: [By, string, Named][] = [
+  ["layer", "Layers", "layers"],
+  ["kind", "Kinds", "kinds"],
+  ["linetype", "Line types", "linetypes"],
+  ["colour", "Colours", "colours"],
+  ["block", "Blocks", "blocks"],
+];
 
 export function Legend({ sheet, card }: { sheet: SheetData; card: Card }) {
   const [by, setBy] = useState<By>("layer");
@@ -19,17 +25,46 @@ export function Legend({ sheet, card }: { sheet: SheetData; card: Card }) {
     <div role="group" aria-label="Legend">
       <div className="mt-4 flex items-center gap-1" role="tablist" aria-label="Legend by">
         {TABS.filter(([key]) => counts.get(key)).map(([key, label]) => (
-          <button key={key} type="button" role="tab" aria-selected={by === key} className={`rounded-t-md border-b-2 px-2.5 py-0.5 text-[13.5px] ${by === key ? "border-brick font-semibold" : "border-transparent text-faint hover:text-ink"}`} onClick={() => { setBy(key); }}>
+          <button
+            key={key}
+            type="button"
+            role="tab"
+            aria-selected={by === key}
+            className={`rounded-t-md border-b-2 px-2.5 py-0.5 text-[13.5px] ${by === key ? "border-brick font-semibold" : "border-transparent text-faint hover:text-ink"}`}
+            onClick={() => {
+              setBy(key);
+            }}
+          >
             {label} <span className="num text-[12px] text-faint">{counts.get(key)}</span>
           </button>
         ))}
-        <span className="flex-1" /><span className="text-[13px] text-faint"><span className="num">{sheet.curves}</span> {sheet.curves === 1 ? "curve" : "curves"}</span>
+        <span className="flex-1" />
+        <span className="text-[13px] text-faint">
+          <span className="num">{sheet.curves}</span> {sheet.curves === 1 ? "curve" : "curves"}
+        </span>
       </div>
       <ul>
         {rows.slice(0, 200).map((row) => (
-          <li key={row.name} className="dash-t flex items-center gap-3 py-1 text-[13.5px]" onMouseEnter={() => { light(sheet, by, row.name); }} onMouseLeave={() => { light(sheet, by, null); }}>
+          <li
+            key={row.name}
+            className="dash-t flex items-center gap-3 py-1 text-[13.5px]"
+            onMouseEnter={() => {
+              light(sheet, by, row.name);
+            }}
+            onMouseLeave={() => {
+              light(sheet, by, null);
+            }}
+          >
             <Sample sheet={sheet} by={by} name={row.name} />
-            <span className={`min-w-0 flex-1 truncate ${gone.has(row.name) ? "text-faint line-through" : ""}`} title={row.name}>{row.name}{row.kept && row.kept < row.curves ? <span className="ml-2 text-[12.5px] text-faint">{row.curves - row.kept} left out</span> : null}</span>
+            <span
+              className={`min-w-0 flex-1 truncate ${gone.has(row.name) ? "text-faint line-through" : ""}`}
+              title={row.name}
+            >
+              {row.name}
+              {row.kept && row.kept < row.curves ? (
+                <span className="ml-2 text-[12.5px] text-faint">{row.curves - row.kept} left out</span>
+              ) : null}
+            </span>
             <span className="num">{row.curves}</span>
             <Switch sheet={sheet} by={by} field={field} row={row} gone={gone.has(row.name)} />
           </li>
@@ -39,13 +74,34 @@ export function Legend({ sheet, card }: { sheet: SheetData; card: Card }) {
   );
 }
 
-function Switch({ sheet, by, field, row, gone }: { sheet: SheetData; by: By; field: Named; row: { name: string; kept: number }; gone: boolean }) {
+function Switch({
+  sheet,
+  by,
+  field,
+  row,
+  gone,
+}: {
+  sheet: SheetData;
+  by: By;
+  field: Named;
+  row: { name: string; kept: number };
+  gone: boolean;
+}) {
   const off = by === "layer" && sheet.facts.layers.find((l) => l.name === row.name)?.on === false;
   const words = `${by === "linetype" ? "line type" : by} ${row.name}`;
   return (
-    <button type="button" role="switch" aria-checked={row.kept > 0} aria-label={`${words.charAt(0).toUpperCase()}${words.slice(1)}`} disabled={off || (!row.kept && !gone)}
+    <button
+      type="button"
+      role="switch"
+      aria-checked={row.kept > 0}
+      aria-label={`${words.charAt(0).toUpperCase()}${words.slice(1)}`}
+      disabled={off || (!row.kept && !gone)}
       className="w-[86px] rounded-md border border-rule bg-paper px-2 py-0.5 text-[12.5px] hover:border-faint disabled:opacity-50"
-      onClick={() => { if (gone) takeBack(field, row.name, words); else leaveOut(field, [row.name], words); }}>
+      onClick={() => {
+        if (gone) takeBack(field, row.name, words);
+        else leaveOut(field, [row.name], words);
+      }}
+    >
       {off ? "off in file" : gone ? "Take back" : row.kept ? "Leave out" : "left out"}
     </button>
   );
@@ -56,8 +112,17 @@ function Sample({ sheet, by, name }: { sheet: SheetData; by: By; name: string })
   const colour = by === "colour" ? name : by === "layer" ? (layer?.colour ?? "#000000") : "#000000";
   const linetype = by === "linetype" ? name : by === "layer" ? (layer?.linetype ?? "") : "";
   const ink = colour === "#000000" ? "var(--ink)" : colour;
-  if (by === "kind" || by === "block") return <span className="w-11 text-center text-[12px] text-faint" aria-hidden>{{ line: "╱", arc: "◜", circle: "○", ellipse: "⬭", spline: "∿" }[name] ?? "▦"}</span>;
-  return <svg width="44" height="8" aria-hidden><line x1="0" x2="44" y1="4" y2="4" stroke={ink} strokeWidth="1.6" strokeDasharray={dashes(linetype)} /></svg>;
+  if (by === "kind" || by === "block")
+    return (
+      <span className="w-11 text-center text-[12px] text-faint" aria-hidden>
+        {{ line: "╱", arc: "◜", circle: "○", ellipse: "⬭", spline: "∿" }[name] ?? "▦"}
+      </span>
+    );
+  return (
+    <svg width="44" height="8" aria-hidden>
+      <line x1="0" x2="44" y1="4" y2="4" stroke={ink} strokeWidth="1.6" strokeDasharray={dashes(linetype)} />
+    </svg>
+  );
 }
 
 function dashes(linetype: string): string {
@@ -67,5 +132,7 @@ function dashes(linetype: string): string {
 }
 
 function light(sheet: SheetData, by: By, name: string | null): void {
-  useTable.setState({ hover: { curves: name === null || sheet.curves > 40_000 ? [] : sheet.named(by, name), region: -1, piece: null } });
+  useTable.setState({
+    hover: { curves: name === null || sheet.curves > 40_000 ? [] : sheet.named(by, name), region: -1, piece: null },
+  });
 }

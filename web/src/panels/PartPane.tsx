@@ -18,16 +18,28 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   const [linework, setLinework] = useState(true);
   const { shown, hover, pickedPieces, previewing } = useTable();
   useEffect(() => {
-    const made = new PartScene(canvas.current!, { moved: point, pressed: press, looked: () => { tick((n) => n + 1); } });
+    const made = new PartScene(canvas.current!, {
+      moved: point,
+      pressed: press,
+      looked: () => {
+        tick((n) => n + 1);
+      },
+    });
     scene.current = made;
     return () => {
       scene.current = null;
       made.dispose();
     };
   }, [scene]);
-  useEffect(() => { if (shown) scene.current?.show(shown.part, shown.sheet); }, [shown, scene]);
   useEffect(() => {
-    const also = shown ? [...hover.curves.slice(0, 1), ...(hover.region >= 0 ? shown.sheet.curvesOfRegion(hover.region) : [])].flatMap((row) => shown.part.facesOn(shown.sheet.facts.ids[row]!)) : [];
+    if (shown) scene.current?.show(shown.part, shown.sheet);
+  }, [shown, scene]);
+  useEffect(() => {
+    const also = shown
+      ? [...hover.curves.slice(0, 1), ...(hover.region >= 0 ? shown.sheet.curvesOfRegion(hover.region) : [])].flatMap(
+          (row) => shown.part.facesOn(shown.sheet.facts.ids[row]!),
+        )
+      : [];
     scene.current?.mark(hover.piece, pickedPieces, also);
   }, [hover, pickedPieces, shown, scene]);
 
@@ -37,22 +49,58 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   return (
     <section className="relative min-h-0 min-w-0 overflow-hidden" aria-label="Part" data-pane="part" tabIndex={0}>
       <canvas ref={canvas} className="absolute inset-0 h-full w-full touch-none" />
-      <span className="cap pointer-events-none absolute top-3 left-3.5">Part{previewing ? <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span> : null}</span>
+      <span className="cap pointer-events-none absolute top-3 left-3.5">
+        Part
+        {previewing ? <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span> : null}
+      </span>
       {shown && scene.current && figures?.bodies ? <Sizes scene={scene.current} data={shown.part} /> : null}
-      <UnfoldedBox at={scene.current?.direction ?? null} look={(d) => { scene.current?.look(d); }} />
-      <button type="button" aria-pressed={linework} className="absolute top-[92px] right-3.5 rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint"
-        onClick={() => { scene.current?.setLinework(!linework); setLinework(!linework); }}>
+      <UnfoldedBox
+        at={scene.current?.direction ?? null}
+        look={(d) => {
+          scene.current?.look(d);
+        }}
+      />
+      <button
+        type="button"
+        aria-pressed={linework}
+        className="absolute top-[92px] right-3.5 rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint"
+        onClick={() => {
+          scene.current?.setLinework(!linework);
+          setLinework(!linework);
+        }}
+      >
         {linework ? "Hide" : "Show"} linework
       </button>
-      {empty ? <p className={`absolute inset-x-8 text-center text-faint ${shown.sheet.curves ? "bottom-4" : "top-[46%]"}`}>No body yet. Pick a closed region on the sheet, then write <b className="text-ink">Extrude</b> in the stage Build{shown.sheet.facts.views.length > 1 ? <>, or press <b className="text-ink">From the views</b></> : null}.</p> : null}
-      {figures?.bodies ? (
-        <p className="num pointer-events-none absolute bottom-2.5 left-3.5 flex gap-5 text-[12.5px] text-faint" aria-label="Figures of the part">
-          <span>{[0, 1, 2].map((k) => show(figures.bounds[k + 3]! - figures.bounds[k]!, 3)).join(" × ")} mm</span>
-          <span title="volume">{show(figures.volume_mm3 / 1000, 3)} cm³</span><span title="surface">{show(figures.surface_mm2 / 100, 2)} cm²</span>
-          {figures.mass_g !== null ? <span title={`mass at ${figures.density ?? 0} g/cm³`}>{show(figures.mass_g, 1)} g {figures.material}</span> : null}
+      {empty ? (
+        <p className={`absolute inset-x-8 text-center text-faint ${shown.sheet.curves ? "bottom-4" : "top-[46%]"}`}>
+          No body yet. Pick a closed region on the sheet, then write <b className="text-ink">Extrude</b> in the stage
+          Build
+          {shown.sheet.facts.views.length > 1 ? (
+            <>
+              , or press <b className="text-ink">From the views</b>
+            </>
+          ) : null}
+          .
         </p>
       ) : null}
-      <p className="pointer-events-none absolute right-3.5 bottom-8 left-3.5 truncate text-[13px]" aria-live="polite">{told(shown?.part ?? null, hover.piece, pickedPieces, apart)}</p>
+      {figures?.bodies ? (
+        <p
+          className="num pointer-events-none absolute bottom-2.5 left-3.5 flex gap-5 text-[12.5px] text-faint"
+          aria-label="Figures of the part"
+        >
+          <span>{[0, 1, 2].map((k) => show(figures.bounds[k + 3]! - figures.bounds[k]!, 3)).join(" × ")} mm</span>
+          <span title="volume">{show(figures.volume_mm3 / 1000, 3)} cm³</span>
+          <span title="surface">{show(figures.surface_mm2 / 100, 2)} cm²</span>
+          {figures.mass_g !== null ? (
+            <span title={`mass at ${figures.density ?? 0} g/cm³`}>
+              {show(figures.mass_g, 1)} g {figures.material}
+            </span>
+          ) : null}
+        </p>
+      ) : null}
+      <p className="pointer-events-none absolute right-3.5 bottom-8 left-3.5 truncate text-[13px]" aria-live="polite">
+        {told(shown?.part ?? null, hover.piece, pickedPieces, apart)}
+      </p>
     </section>
   );
 }
@@ -68,13 +116,18 @@ function useDistance(shown: Shown | null, picked: Piece[]): string | null {
     void (async () => {
       try {
         const done = await finished(await api.distance(shown.computation, a!, b!), () => undefined, stop.signal);
-        const text = done.state === "done" ? `${show((await api.distanceFound(done.id)).mm)} mm, the least distance between the two` : done.message;
+        const text =
+          done.state === "done"
+            ? `${show((await api.distanceFound(done.id)).mm)} mm, the least distance between the two`
+            : done.message;
         if (!stop.signal.aborted) setFound({ of: picked, text });
       } catch (error) {
         if (!stop.signal.aborted) setFound({ of: picked, text: sentenceOf(error) });
       }
     })();
-    return () => { stop.abort(); };
+    return () => {
+      stop.abort();
+    };
   }, [shown, picked]);
   return found?.of === picked ? found.text : null;
 }
@@ -91,7 +144,8 @@ function told(part: PartData | null, hover: Piece | null, picked: Piece[], apart
 
 function point(piece: Piece | null): void {
   const { hover, set } = useTable.getState();
-  if (piece?.type !== hover.piece?.type || piece?.index !== hover.piece?.index) set({ hover: { curves: [], region: -1, piece } });
+  if (piece?.type !== hover.piece?.type || piece?.index !== hover.piece?.index)
+    set({ hover: { curves: [], region: -1, piece } });
 }
 
 function press(piece: Piece | null, add: boolean, at: number[]): void {
@@ -103,8 +157,20 @@ function press(piece: Piece | null, add: boolean, at: number[]): void {
   set({ pickedPieces: piece ? (add ? [...pickedPieces.slice(-1), piece] : [piece]) : [] });
 }
 
-const SQUARES: [Direction, string, number, number][] = [["top", "T", 1, 0], ["left", "L", 0, 1], ["front", "F", 1, 1], ["right", "R", 2, 1], ["rear", "B", 3, 1], ["bottom", "U", 1, 2]];
-const CORNERS: [Direction, number, number][] = [["upper left", 0, 0], ["upper right", 2, 0], ["lower left", 0, 2], ["lower right", 2, 2]];
+const SQUARES: [Direction, string, number, number][] = [
+  ["top", "T", 1, 0],
+  ["left", "L", 0, 1],
+  ["front", "F", 1, 1],
+  ["right", "R", 2, 1],
+  ["rear", "B", 3, 1],
+  ["bottom", "U", 1, 2],
+];
+const CORNERS: [Direction, number, number][] = [
+  ["upper left", 0, 0],
+  ["upper right", 2, 0],
+  ["lower left", 0, 2],
+  ["lower right", 2, 2],
+];
 
 /** Looking directions as a sheet unfolds them: six squares in a cross, the corners for pictorial views. */
 function UnfoldedBox({ at, look }: { at: Direction | null; look(d: Direction): void }) {
@@ -112,14 +178,37 @@ function UnfoldedBox({ at, look }: { at: Direction | null; look(d: Direction): v
   return (
     <div className="absolute top-3.5 right-3.5 h-[66px] w-[84px]" role="group" aria-label="Look from">
       {SQUARES.map(([name, letter, x, y]) => (
-        <button key={name} type="button" title={`Look from the ${name === "bottom" ? "underside" : name}`} aria-label={`Look from the ${name}`} aria-pressed={at === name} onClick={() => { look(name); }}
-          className={`${cell} rounded-[3px] border bg-raised font-mono text-[10px] ${at === name ? "border-brick font-semibold text-brick" : "border-rule text-faint hover:border-faint"}`} style={{ left: x * 21, top: y * 21 }}>
+        <button
+          key={name}
+          type="button"
+          title={`Look from the ${name === "bottom" ? "underside" : name}`}
+          aria-label={`Look from the ${name}`}
+          aria-pressed={at === name}
+          onClick={() => {
+            look(name);
+          }}
+          className={`${cell} rounded-[3px] border bg-raised font-mono text-[10px] ${at === name ? "border-brick font-semibold text-brick" : "border-rule text-faint hover:border-faint"}`}
+          style={{ left: x * 21, top: y * 21 }}
+        >
           {letter}
         </button>
       ))}
       {CORNERS.map(([name, x, y]) => (
-        <button key={name} type="button" title={`Pictorial view, ${name}`} aria-label={`Pictorial view, ${name}`} aria-pressed={at === name} onClick={() => { look(name); }} className={cell} style={{ left: x * 21, top: y * 21 }}>
-          <span className={`h-[9px] w-[9px] rounded-full border ${at === name ? "border-brick bg-brick" : "border-rule bg-raised"}`} />
+        <button
+          key={name}
+          type="button"
+          title={`Pictorial view, ${name}`}
+          aria-label={`Pictorial view, ${name}`}
+          aria-pressed={at === name}
+          onClick={() => {
+            look(name);
+          }}
+          className={cell}
+          style={{ left: x * 21, top: y * 21 }}
+        >
+          <span
+            className={`h-[9px] w-[9px] rounded-full border ${at === name ? "border-brick bg-brick" : "border-rule bg-raised"}`}
+          />
         </button>
       ))}
     </div>
@@ -132,10 +221,23 @@ function Sizes({ scene, data }: { scene: PartScene; data: PartData }) {
   return (
     <svg className="pointer-events-none absolute inset-0 h-full w-full">
       <defs>
-        <marker id="tip" viewBox="0 0 10 6" refX="10" refY="3" markerWidth="10" markerHeight="6" orient="auto-start-reverse"><path d="M0 0.4 10 3 0 5.6z" fill="var(--ink)" /></marker>
+        <marker
+          id="tip"
+          viewBox="0 0 10 6"
+          refX="10"
+          refY="3"
+          markerWidth="10"
+          markerHeight="6"
+          orient="auto-start-reverse"
+        >
+          <path d="M0 0.4 10 3 0 5.6z" fill="var(--ink)" />
+        </marker>
       </defs>
       {lines.map((l) => {
-        const text = `${show(l.length, 3)} mm`, mx = (l.x0 + l.x1) / 2, my = (l.y0 + l.y1) / 2, w = text.length * 7.6 + 8;
+        const text = `${show(l.length, 3)} mm`,
+          mx = (l.x0 + l.x1) / 2,
+          my = (l.y0 + l.y1) / 2,
+          w = text.length * 7.6 + 8;
         return (
           <g key={l.key} stroke="var(--ink)" strokeWidth="0.8">
             <line x1={l.from[0]} y1={l.from[1]} x2={l.x0} y2={l.y0} stroke="var(--faint)" />
@@ -143,7 +245,16 @@ function Sizes({ scene, data }: { scene: PartScene; data: PartData }) {
             <line x1={l.x0} y1={l.y0} x2={l.x1} y2={l.y1} markerStart="url(#tip)" markerEnd="url(#tip)" />
             <g transform={`translate(${mx} ${my}) rotate(${l.angle})`}>
               <rect x={-w / 2} y="-9" width={w} height="18" fill="var(--paper)" stroke="none" />
-              <text textAnchor="middle" dy="4.5" fontSize="12.5" fontFamily="var(--font-mono)" fill="var(--ink)" stroke="none">{text}</text>
+              <text
+                textAnchor="middle"
+                dy="4.5"
+                fontSize="12.5"
+                fontFamily="var(--font-mono)"
+                fill="var(--ink)"
+                stroke="none"
+              >
+                {text}
+              </text>
             </g>
           </g>
         );

@@ -9,23 +9,49 @@ import { ITEM, MENU } from "../ui/ChoiceField";
 /** Who is signed in; the evening theme; sign out. */
 export function PersonMenu({ person, themed }: { person: Person; themed(): void }) {
   const queries = useQueryClient();
-  const initials = person.name.split(/\s+/).map((w) => w.charAt(0)).join("").slice(0, 2).toUpperCase();
+  const initials = person.name
+    .split(/\s+/)
+    .map((w) => w.charAt(0))
+    .join("")
+    .slice(0, 2)
+    .toUpperCase();
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <button type="button" aria-label={`Signed in as ${person.name}`} className="grid h-7 w-7 place-items-center rounded-full bg-[color-mix(in_srgb,var(--verdigris)_18%,var(--paper))] text-[12px] font-semibold text-verdigris">{initials}</button>
+        <button
+          type="button"
+          aria-label={`Signed in as ${person.name}`}
+          className="grid h-7 w-7 place-items-center rounded-full bg-[color-mix(in_srgb,var(--verdigris)_18%,var(--paper))] text-[12px] font-semibold text-verdigris"
+        >
+          {initials}
+        </button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={MENU} align="end" sideOffset={6}>
-          <DropdownMenu.Label className="px-3 py-1.5 text-[13px] text-faint">{person.name}, {person.role} at {person.workshop}</DropdownMenu.Label>
-          <DropdownMenu.Item className={ITEM} onSelect={() => {
-            setTheme(themeNow() === "evening" ? "day" : "evening");
-            themed();
-          }}>{themeNow() === "evening" ? "Day theme" : "Evening theme"}</DropdownMenu.Item>
-          <DropdownMenu.Item className={ITEM} onSelect={() => {
-            hangUp();
-            void api.signOut().then(() => { queries.clear(); window.location.href = "/"; });
-          }}>Sign out</DropdownMenu.Item>
+          <DropdownMenu.Label className="px-3 py-1.5 text-[13px] text-faint">
+            {person.name}, {person.role} at {person.workshop}
+          </DropdownMenu.Label>
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={() => {
+              setTheme(themeNow() === "evening" ? "day" : "evening");
+              themed();
+            }}
+          >
+            {themeNow() === "evening" ? "Day theme" : "Evening theme"}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={() => {
+              hangUp();
+              void api.signOut().then(() => {
+                queries.clear();
+                window.location.href = "/";
+              });
+            }}
+          >
+            Sign out
+          </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

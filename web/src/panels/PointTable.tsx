@@ -13,28 +13,73 @@ export function PointTable({ source, scene }: { source: SourceFacts; scene: Reac
   const fly = (x: number, y: number) => {
     const sheet = useTable.getState().shown?.sheet;
     if (!sheet || !scene.current) return;
-    const [ox, oy] = sheet.facts.origin, unit = sheet.facts.sources.find((s) => s.name === source.name)?.unit ?? "mm";
-    const mm = MM[unit] ?? (Number(unit) || 1), reach = Math.max((sheet.facts.extents[2] - sheet.facts.extents[0]) * 0.06, 1e-6);
+    const [ox, oy] = sheet.facts.origin,
+      unit = sheet.facts.sources.find((s) => s.name === source.name)?.unit ?? "mm";
+    const mm = MM[unit] ?? (Number(unit) || 1),
+      reach = Math.max((sheet.facts.extents[2] - sheet.facts.extents[0]) * 0.06, 1e-6);
     scene.current.flyTo([x * mm - ox - reach, y * mm - oy - reach, x * mm - ox + reach, y * mm - oy + reach]);
   };
   return (
     <div className="mt-4">
       {source.sets.map((set) => (
         <div key={set.name}>
-          <h2 className="text-[15px] font-semibold">{set.name} <span className="ml-1 text-[13px] font-normal text-faint">{set.points} points, {set.closed ? `closed, ${set.trailing_edge} edge` : "open"}, chord {show(set.chord, 4)}{set.dropped ? `, ${set.dropped} dropped` : ""}</span></h2>
+          <h2 className="text-[15px] font-semibold">
+            {set.name}{" "}
+            <span className="ml-1 text-[13px] font-normal text-faint">
+              {set.points} points, {set.closed ? `closed, ${set.trailing_edge} edge` : "open"}, chord{" "}
+              {show(set.chord, 4)}
+              {set.dropped ? `, ${set.dropped} dropped` : ""}
+            </span>
+          </h2>
           <table className="num mt-1 w-full text-[12.5px]">
-            <thead><tr className="text-left text-faint"><th className="font-normal">line</th><th className="text-right font-normal">x</th><th className="text-right font-normal">y</th></tr></thead>
+            <thead>
+              <tr className="text-left text-faint">
+                <th className="font-normal">line</th>
+                <th className="text-right font-normal">x</th>
+                <th className="text-right font-normal">y</th>
+              </tr>
+            </thead>
             <tbody>
               {set.rows.slice(0, open ? undefined : AT_FIRST).map(([line, x, y]) => (
-                <tr key={line} className="dash-t cursor-pointer hover:bg-blush" onClick={() => { fly(x, y); }}><td className="text-faint">{line}</td><td className="text-right">{x}</td><td className="text-right">{y}</td></tr>
+                <tr
+                  key={line}
+                  className="dash-t cursor-pointer hover:bg-blush"
+                  onClick={() => {
+                    fly(x, y);
+                  }}
+                >
+                  <td className="text-faint">{line}</td>
+                  <td className="text-right">{x}</td>
+                  <td className="text-right">{y}</td>
+                </tr>
               ))}
             </tbody>
           </table>
-          {set.rows.length > AT_FIRST ? <button type="button" className="mt-1 border-b border-faint text-[13px]" onClick={() => { setOpen(!open); }}>{open ? "Fewer rows" : `All ${set.rows.length} rows`}</button> : null}
+          {set.rows.length > AT_FIRST ? (
+            <button
+              type="button"
+              className="mt-1 border-b border-faint text-[13px]"
+              onClick={() => {
+                setOpen(!open);
+              }}
+            >
+              {open ? "Fewer rows" : `All ${set.rows.length} rows`}
+            </button>
+          ) : null}
         </div>
       ))}
     </div>
   );
 }
 
-const MM: Record<string, number> = { um: 0.001, mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8, mil: 0.0254, px: 25.4 / 96, pt: 25.4 / 72 };
+const MM: Record<string, number> = {
+  um: 0.001,
+  mm: 1,
+  cm: 10,
+  m: 1000,
+  in: 25.4,
+  ft: 304.8,
+  mil: 0.0254,
+  px: 25.4 / 96,
+  pt: 25.4 / 72,
+};

@@ -6,7 +6,13 @@ import { useTable } from "../state/table";
 import { Button } from "../ui/Button";
 import { leaveOut, leftOut, takeBack } from "./leavingOut";
 
-interface Proposal { kind: string; words: string; why: string; curves: number; numbers: number[] }
+interface Proposal {
+  kind: string;
+  words: string;
+  why: string;
+  curves: number;
+  numbers: number[];
+}
 
 function byKind(sheet: SheetData): Proposal[] {
   const out = new Map<string, Proposal>();
@@ -20,26 +26,75 @@ function byKind(sheet: SheetData): Proposal[] {
 }
 
 export function Proposals({ sheet, card }: { sheet: SheetData; card: Card }) {
-  const all = byKind(sheet), gone = leftOut(card, "proposals");
+  const all = byKind(sheet),
+    gone = leftOut(card, "proposals");
   const open = all.filter((p) => !gone.has(p.kind));
   if (!all.length) return null;
-  const light = (p: Proposal | null) => { useTable.setState({ hover: { curves: p ? p.numbers.flatMap((n) => sheet.aside(n)) : [], region: -1, piece: null } }); };
+  const light = (p: Proposal | null) => {
+    useTable.setState({
+      hover: { curves: p ? p.numbers.flatMap((n) => sheet.aside(n)) : [], region: -1, piece: null },
+    });
+  };
   return (
     <div aria-label="Proposals" role="group">
       <div className="mt-4 flex items-center gap-3">
-        <h2 className="flex-1 text-[15px] font-semibold">{open.length ? "We would leave out" : "Left out as proposed"}</h2>
-        {open.length > 1 ? <Button tone="good" className="!py-1" onClick={() => { leaveOut("proposals", open.map((p) => p.kind), open.map((p) => p.words).join(", ")); }}>All {open.length}</Button> : null}
+        <h2 className="flex-1 text-[15px] font-semibold">
+          {open.length ? "We would leave out" : "Left out as proposed"}
+        </h2>
+        {open.length > 1 ? (
+          <Button
+            tone="good"
+            className="!py-1"
+            onClick={() => {
+              leaveOut(
+                "proposals",
+                open.map((p) => p.kind),
+                open.map((p) => p.words).join(", "),
+              );
+            }}
+          >
+            All {open.length}
+          </Button>
+        ) : null}
       </div>
       <ul className="mt-1">
         {all.map((p) => (
-          <li key={p.kind} className="dash-t flex items-center gap-3 py-1.5" onMouseEnter={() => { light(p); }} onMouseLeave={() => { light(null); }}>
+          <li
+            key={p.kind}
+            className="dash-t flex items-center gap-3 py-1.5"
+            onMouseEnter={() => {
+              light(p);
+            }}
+            onMouseLeave={() => {
+              light(null);
+            }}
+          >
             <div className="min-w-0 flex-1">
-              <span className={`text-[14px] ${gone.has(p.kind) ? "text-faint line-through" : ""}`}>{p.words.charAt(0).toUpperCase() + p.words.slice(1)}, <b className="num font-medium">{p.curves}</b> {p.curves === 1 ? "curve" : "curves"}</span>
+              <span className={`text-[14px] ${gone.has(p.kind) ? "text-faint line-through" : ""}`}>
+                {p.words.charAt(0).toUpperCase() + p.words.slice(1)}, <b className="num font-medium">{p.curves}</b>{" "}
+                {p.curves === 1 ? "curve" : "curves"}
+              </span>
               <p className="text-[13px] text-faint">{p.why}</p>
             </div>
-            {gone.has(p.kind)
-              ? <Button className="!px-2.5 !py-0.5 text-[12.5px]" onClick={() => { takeBack("proposals", p.kind, p.words); }}>Take back</Button>
-              : <Button className="!px-2.5 !py-0.5 text-[12.5px]" onClick={() => { leaveOut("proposals", [p.kind], p.words); }}>Leave out</Button>}
+            {gone.has(p.kind) ? (
+              <Button
+                className="!px-2.5 !py-0.5 text-[12.5px]"
+                onClick={() => {
+                  takeBack("proposals", p.kind, p.words);
+                }}
+              >
+                Take back
+              </Button>
+            ) : (
+              <Button
+                className="!px-2.5 !py-0.5 text-[12.5px]"
+                onClick={() => {
+                  leaveOut("proposals", [p.kind], p.words);
+                }}
+              >
+                Leave out
+              </Button>
+            )}
           </li>
         ))}
       </ul>

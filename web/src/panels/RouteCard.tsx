@@ -18,38 +18,89 @@ export function RouteCard({ below }: { below: ReactNode }) {
   if (draft?.isNew) rows.splice(steps.filter((s) => s.number < draft.step.number).length, 0, "draft");
   return (
     <aside className="flex min-h-0 w-[286px] shrink-0 flex-col border-l border-rule bg-raised" aria-label="Route card">
-      <div className="dash-b flex items-center justify-between px-3.5 py-2.5"><span className="cap">Route card</span><span className="num text-[12px] text-faint">{steps.length}</span></div>
+      <div className="dash-b flex items-center justify-between px-3.5 py-2.5">
+        <span className="cap">Route card</span>
+        <span className="num text-[12px] text-faint">{steps.length}</span>
+      </div>
       <ol className="min-h-0 flex-1 overflow-y-auto">
-        {rows.map((row) => row === "draft"
-          ? <DraftRow key="draft" number={draft!.step.number} />
-          : <Row key={row.number} step={row} report={reports.get(row.number)} written={draft?.step.number === row.number} after={upto !== null && row.number > upto} />)}
+        {rows.map((row) =>
+          row === "draft" ? (
+            <DraftRow key="draft" number={draft!.step.number} />
+          ) : (
+            <Row
+              key={row.number}
+              step={row}
+              report={reports.get(row.number)}
+              written={draft?.step.number === row.number}
+              after={upto !== null && row.number > upto}
+            />
+          ),
+        )}
       </ol>
       {below}
       {upto !== null ? (
-        <button type="button" className="dash-t bg-blush px-3.5 py-2.5 text-left" onClick={() => { stepBack(null); }}>
+        <button
+          type="button"
+          className="dash-t bg-blush px-3.5 py-2.5 text-left"
+          onClick={() => {
+            stepBack(null);
+          }}
+        >
           Shown as it was after {upto}. <b className="border-b border-brick">Back to now</b>
         </button>
-      ) : <p className="dash-t px-3.5 py-2.5 text-[13px] text-faint">Press a value to change it. Everything after follows.</p>}
+      ) : (
+        <p className="dash-t px-3.5 py-2.5 text-[13px] text-faint">
+          Press a value to change it. Everything after follows.
+        </p>
+      )}
     </aside>
   );
 }
 
 function DraftRow({ number }: { number: number }) {
-  return <li className="dash-b flex gap-3 bg-blush px-3 py-2"><span className="num w-7 text-[12px] text-brick">{number}</span><span className="flex-1 text-[13.5px]">being written below</span><span className="text-brick">•</span></li>;
+  return (
+    <li className="dash-b flex gap-3 bg-blush px-3 py-2">
+      <span className="num w-7 text-[12px] text-brick">{number}</span>
+      <span className="flex-1 text-[13.5px]">being written below</span>
+      <span className="text-brick">•</span>
+    </li>
+  );
 }
 
-function Row({ step, report, written, after }: { step: Step; report: StepReport | undefined; written: boolean; after: boolean }) {
+function Row({
+  step,
+  report,
+  written,
+  after,
+}: {
+  step: Step;
+  report: StepReport | undefined;
+  written: boolean;
+  after: boolean;
+}) {
   const failed = report?.status === "failed" && step.on;
   const tone = written ? "bg-blush" : after || !step.on ? "opacity-50" : "";
   return (
     <li className={`dash-b group relative flex gap-3 px-3 py-2 ${tone}`} data-step={step.number}>
-      <span className={`num w-7 shrink-0 pt-px text-[12px] ${failed ? "text-madder" : "text-faint"}`}>{step.number}</span>
+      <span className={`num w-7 shrink-0 pt-px text-[12px] ${failed ? "text-madder" : "text-faint"}`}>
+        {step.number}
+      </span>
       <div className="min-w-0 flex-1 text-[13.5px] leading-[1.4] break-words">
         <span className={step.on ? "" : "line-through"}>
-          <Sentence tokens={report?.tokens ?? [{ text: step.kind.replace(/_/g, " "), field: null, editor: null }]} boxed={false}
-            onValue={(field, value) => changeRecorded(step.number, field, value)} onPick={() => { void write(step, false); }} />
+          <Sentence
+            tokens={report?.tokens ?? [{ text: step.kind.replace(/_/g, " "), field: null, editor: null }]}
+            boxed={false}
+            onValue={(field, value) => changeRecorded(step.number, field, value)}
+            onPick={() => {
+              void write(step, false);
+            }}
+          />
         </span>
-        {failed ? <p className="mt-1 text-[12.5px] text-madder" role="alert">{report.message}</p> : null}
+        {failed ? (
+          <p className="mt-1 text-[12.5px] text-madder" role="alert">
+            {report.message}
+          </p>
+        ) : null}
       </div>
       <StepMenu step={step} failed={failed} />
     </li>
@@ -62,18 +113,59 @@ function StepMenu({ step, failed }: { step: Step; failed: boolean }) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <button type="button" aria-label={`What to do with ${step.number}`} className="h-6 w-6 shrink-0 rounded text-[12px] hover:bg-blush">
-          {failed ? <span className="text-madder">✕</span> : step.on ? <span className="text-verdigris">✓</span> : <span className="text-faint">○</span>}
+        <button
+          type="button"
+          aria-label={`What to do with ${step.number}`}
+          className="h-6 w-6 shrink-0 rounded text-[12px] hover:bg-blush"
+        >
+          {failed ? (
+            <span className="text-madder">✕</span>
+          ) : step.on ? (
+            <span className="text-verdigris">✓</span>
+          ) : (
+            <span className="text-faint">○</span>
+          )}
         </button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={MENU} align="end">
-          {step.kind !== "read" ? <DropdownMenu.Item className={ITEM} onSelect={() => { void write(step, false); }}>Write it anew</DropdownMenu.Item> : null}
-          <DropdownMenu.Item className={ITEM} onSelect={() => { void save({ ...card(), steps: [...others(), { ...step, on: !step.on }] }, `Switched ${step.number} ${step.on ? "off" : "on"}`); }}>
+          {step.kind !== "read" ? (
+            <DropdownMenu.Item
+              className={ITEM}
+              onSelect={() => {
+                void write(step, false);
+              }}
+            >
+              Write it anew
+            </DropdownMenu.Item>
+          ) : null}
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={() => {
+              void save(
+                { ...card(), steps: [...others(), { ...step, on: !step.on }] },
+                `Switched ${step.number} ${step.on ? "off" : "on"}`,
+              );
+            }}
+          >
             {step.on ? "Switch off" : "Switch on"}
           </DropdownMenu.Item>
-          <DropdownMenu.Item className={ITEM} onSelect={() => { stepBack(step.number); }}>See the part as it was after this; insert here</DropdownMenu.Item>
-          <DropdownMenu.Item className={`${ITEM} text-madder`} onSelect={() => { void save({ ...card(), steps: others() }, `Took out ${step.number}`); }}>Take out</DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={() => {
+              stepBack(step.number);
+            }}
+          >
+            See the part as it was after this; insert here
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={`${ITEM} text-madder`}
+            onSelect={() => {
+              void save({ ...card(), steps: others() }, `Took out ${step.number}`);
+            }}
+          >
+            Take out
+          </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -22,55 +22,170 @@ export function Sentence({ tokens, boxed, onValue, onEnter, onPick }: Props) {
   return (
     <>
       {tokens.map((token, n) => (
-        <Value key={`${n}${token.field ?? ""}`} token={token} boxed={boxed} first={boxed && n === first} onValue={onValue} {...(onEnter ? { onEnter } : {})} {...(onPick ? { onPick } : {})} />
+        <Value
+          key={`${n}${token.field ?? ""}`}
+          token={token}
+          boxed={boxed}
+          first={boxed && n === first}
+          onValue={onValue}
+          {...(onEnter ? { onEnter } : {})}
+          {...(onPick ? { onPick } : {})}
+        />
       ))}
     </>
   );
 }
 
-function Value({ token, boxed, first, onValue, onEnter, onPick }: { token: Token; first: boolean } & Omit<Props, "tokens">) {
+function Value({
+  token,
+  boxed,
+  first,
+  onValue,
+  onEnter,
+  onPick,
+}: { token: Token; first: boolean } & Omit<Props, "tokens">) {
   const [open, setOpen] = useState(false);
   const { editor, field } = token;
-  if (!editor || !field) return <span className={`whitespace-pre-wrap ${boxed && /^[,:;.]/.test(token.text) ? "-ml-1.5" : ""}`}>{token.text}</span>;
+  if (!editor || !field)
+    return (
+      <span className={`whitespace-pre-wrap ${boxed && /^[,:;.]/.test(token.text) ? "-ml-1.5" : ""}`}>
+        {token.text}
+      </span>
+    );
   const label = field.replace(/_/g, " ");
   if (editor.type === "length" || editor.type === "number") {
-    if (boxed) return <LengthField value={editor.value as string} label={label} first={first} bare={editor.type === "number"} onValue={(v) => onValue(field, v)} {...(onEnter ? { onEnter } : {})} />;
-    if (open) return <OnCard value={editor.value as string} label={label} onValue={(v) => onValue(field, v)} done={() => { setOpen(false); }} />;
-    return <Word text={token.text} label={label} press={() => { setOpen(true); }} />;
+    if (boxed)
+      return (
+        <LengthField
+          value={editor.value as string}
+          label={label}
+          first={first}
+          bare={editor.type === "number"}
+          onValue={(v) => onValue(field, v)}
+          {...(onEnter ? { onEnter } : {})}
+        />
+      );
+    if (open)
+      return (
+        <OnCard
+          value={editor.value as string}
+          label={label}
+          onValue={(v) => onValue(field, v)}
+          done={() => {
+            setOpen(false);
+          }}
+        />
+      );
+    return (
+      <Word
+        text={token.text}
+        label={label}
+        press={() => {
+          setOpen(true);
+        }}
+      />
+    );
   }
   if (editor.type === "choice") {
     return (
-      <ChoiceField text={token.text} value={editor.value as string} label={label} options={editor.options as { value: string; label: string }[]} boxed={boxed}
-        onValue={(v) => { void onValue(field, v); }} {...(onEnter ? { onEnter } : {})} />
+      <ChoiceField
+        text={token.text}
+        value={editor.value as string}
+        label={label}
+        options={editor.options as { value: string; label: string }[]}
+        boxed={boxed}
+        onValue={(v) => {
+          void onValue(field, v);
+        }}
+        {...(onEnter ? { onEnter } : {})}
+      />
     );
   }
   if (editor.type === "names") {
-    return <NamesField text={token.text} label={label} value={editor.value as string[]} options={editor.options as string[]} boxed={boxed} onValue={(v) => { void onValue(field, v); }} />;
+    return (
+      <NamesField
+        text={token.text}
+        label={label}
+        value={editor.value as string[]}
+        options={editor.options as string[]}
+        boxed={boxed}
+        onValue={(v) => {
+          void onValue(field, v);
+        }}
+      />
+    );
   }
   if (editor.type === "profiles" && boxed) {
     const rule = (editor.value as { rule: string; picks: unknown[] }).rule;
     const picks = (editor.value as { picks: unknown[] }).picks;
     return (
-      <ChoiceField text={token.text} value={rule} label={label} boxed onValue={(v) => { void onValue(field, v === "clear" ? { rule: "picked", picks: [] } : { rule: v, picks }); }}
-        options={[{ value: "picked", label: "profiles that you point at on the sheet" }, { value: "material", label: "all outer profiles with their holes" }, { value: "clear", label: "none: begin to point anew" }]}
-        {...(onEnter ? { onEnter } : {})} />
+      <ChoiceField
+        text={token.text}
+        value={rule}
+        label={label}
+        boxed
+        onValue={(v) => {
+          void onValue(field, v === "clear" ? { rule: "picked", picks: [] } : { rule: v, picks });
+        }}
+        options={[
+          { value: "picked", label: "profiles that you point at on the sheet" },
+          { value: "material", label: "all outer profiles with their holes" },
+          { value: "clear", label: "none: begin to point anew" },
+        ]}
+        {...(onEnter ? { onEnter } : {})}
+      />
     );
   }
   if (editor.type === "source") return <span className="font-semibold">{token.text}</span>;
-  if (boxed) return <span className="rounded-lg border border-dashed border-faint bg-paper px-2.5 py-1 font-medium">{token.text}</span>;
+  if (boxed)
+    return (
+      <span className="rounded-lg border border-dashed border-faint bg-paper px-2.5 py-1 font-medium">
+        {token.text}
+      </span>
+    );
   return <Word text={token.text} label={label} press={() => onPick?.(field)} />;
 }
 
 function Word({ text, label, press }: { text: string; label: string; press: () => void }) {
-  return <button type="button" aria-label={`${label}: ${text}`} className="border-b border-faint text-left font-semibold hover:border-brick" onClick={press}>{text}</button>;
+  return (
+    <button
+      type="button"
+      aria-label={`${label}: ${text}`}
+      className="border-b border-faint text-left font-semibold hover:border-brick"
+      onClick={press}
+    >
+      {text}
+    </button>
+  );
 }
 
-function OnCard({ value, label, onValue, done }: { value: string | number; label: string; onValue(v: string): Promise<unknown>; done(): void }) {
+function OnCard({
+  value,
+  label,
+  onValue,
+  done,
+}: {
+  value: string | number;
+  label: string;
+  onValue(v: string): Promise<unknown>;
+  done(): void;
+}) {
   const [text, setText] = useState(String(value));
   return (
     <input
-      autoFocus aria-label={label} value={text} spellCheck={false} className="num rounded border border-brick bg-paper px-1 text-center" style={{ width: `${Math.max(text.length, 4) + 2}ch` }}
-      onFocus={(e) => { e.target.select(); }} onChange={(e) => { setText(e.target.value); }} onBlur={done}
+      autoFocus
+      aria-label={label}
+      value={text}
+      spellCheck={false}
+      className="num rounded border border-brick bg-paper px-1 text-center"
+      style={{ width: `${Math.max(text.length, 4) + 2}ch` }}
+      onFocus={(e) => {
+        e.target.select();
+      }}
+      onChange={(e) => {
+        setText(e.target.value);
+      }}
+      onBlur={done}
       onKeyDown={(e) => {
         e.stopPropagation();
         if (e.key === "Escape") done();

@@ -18,7 +18,17 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
 
   useEffect(() => {
     const made = new SheetScene(canvas.current!, {
-      moved: (at) => { setPointer(at); point(at); }, pressed: press, boxed: box, roped, opened, looked: () => { tick((n) => n + 1); },
+      moved: (at) => {
+        setPointer(at);
+        point(at);
+      },
+      pressed: press,
+      boxed: box,
+      roped,
+      opened,
+      looked: () => {
+        tick((n) => n + 1);
+      },
     });
     scene.current = made;
     return () => {
@@ -26,14 +36,21 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
       made.dispose();
     };
   }, [scene]);
-  useEffect(() => { if (sheet) scene.current?.show(sheet); }, [sheet, scene]);
-  useEffect(() => { if (scene.current) scene.current.byHand = pickBy === "lasso"; }, [pickBy, scene]);
+  useEffect(() => {
+    if (sheet) scene.current?.show(sheet);
+  }, [sheet, scene]);
+  useEffect(() => {
+    if (scene.current) scene.current.byHand = pickBy === "lasso";
+  }, [pickBy, scene]);
 
   const chosen = draft && hasProfiles(draft) ? draftRegions(draft) : picks.regions;
   useEffect(() => {
     if (!sheet) return;
     const rule = (draft?.step.params?.["profiles"] as { rule?: string } | undefined)?.rule;
-    const regions = rule === "material" ? sheet.facts.regions.flatMap((r, i) => (r.level % 2 ? [] : [i])) : chosen.map((id) => sheet.regionOf.get(id) ?? -1).filter((n) => n >= 0);
+    const regions =
+      rule === "material"
+        ? sheet.facts.regions.flatMap((r, i) => (r.level % 2 ? [] : [i]))
+        : chosen.map((id) => sheet.regionOf.get(id) ?? -1).filter((n) => n >= 0);
     const fromPart = [hover.piece, ...pickedPieces].flatMap((piece) => {
       const curves = piece?.type === "face" ? (shown?.part.facts.faces[piece.index]?.curves ?? []) : [];
       const row = curves.map((key) => sheet.rowOf.get(key)).find((r) => r !== undefined);
@@ -41,34 +58,83 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
     });
     const inDraft = draft?.step.params?.["curves"] as string[] | undefined;
     const named = inDraft?.length ? inDraft : picks.curves;
-    scene.current?.mark([...hover.curves, ...fromPart], hover.region >= 0 ? [hover.region] : [], named.map((id) => sheet.rowOf.get(id) ?? -1), regions);
+    scene.current?.mark(
+      [...hover.curves, ...fromPart],
+      hover.region >= 0 ? [hover.region] : [],
+      named.map((id) => sheet.rowOf.get(id) ?? -1),
+      regions,
+    );
   }, [sheet, shown, hover, picks, draft, pickedPieces, chosen, scene]);
 
   const origin = sheet?.facts.origin ?? [0, 0];
   const paper = scene.current ? scene.current.scale / (96 / 25.4) : 1;
   const wanted = wantedPoints(draft);
   return (
-    <section className={`relative min-h-0 min-w-0 overflow-hidden ${wanted || sheetAsks ? "cursor-crosshair" : ""}`} aria-label="Sheet" data-pane="sheet" tabIndex={0}>
-      <canvas ref={canvas} className="absolute inset-0 h-full w-full touch-none" data-frame={scene.current?.lastFrame ?? 0} />
+    <section
+      className={`relative min-h-0 min-w-0 overflow-hidden ${wanted || sheetAsks ? "cursor-crosshair" : ""}`}
+      aria-label="Sheet"
+      data-pane="sheet"
+      tabIndex={0}
+    >
+      <canvas
+        ref={canvas}
+        className="absolute inset-0 h-full w-full touch-none"
+        data-frame={scene.current?.lastFrame ?? 0}
+      />
       <span className="cap pointer-events-none absolute top-3 left-3.5">Sheet</span>
       {sheet && scene.current ? <Labels scene={scene.current} sheet={sheet} /> : null}
-      {sheet && scene.current && wanted ? <SnapMark scene={scene.current} sheet={sheet} pointer={pointer} wanted={wanted} /> : null}
-      {sheet && !sheet.curves ? <p className="absolute inset-x-8 top-1/2 text-center text-faint">Nothing is on the sheet yet.</p> : null}
-      {early && !shown ? <p className="absolute inset-x-0 top-3 text-center text-[13px] text-faint">Looking for closed regions; the linework is here already.</p> : null}
+      {sheet && scene.current && wanted ? (
+        <SnapMark scene={scene.current} sheet={sheet} pointer={pointer} wanted={wanted} />
+      ) : null}
+      {sheet && !sheet.curves ? (
+        <p className="absolute inset-x-8 top-1/2 text-center text-faint">Nothing is on the sheet yet.</p>
+      ) : null}
+      {early && !shown ? (
+        <p className="absolute inset-x-0 top-3 text-center text-[13px] text-faint">
+          Looking for closed regions; the linework is here already.
+        </p>
+      ) : null}
       <div className="absolute top-2.5 right-3 flex items-center gap-2">
-        {sheet?.facts.pictures.length ? <PictureFader fade={(share) => { scene.current?.fade(share); }} /> : null}
-        {sheetAsks
-          ? <button type="button" className="rounded border border-brick bg-blush px-2 py-0.5 text-[12px] text-brick" onClick={() => { set({ sheetAsks: null }); }}>{sheetAsks.what === "part" ? "Draw round the part to take" : "Press the colour that is material"} · leave it</button>
-          : null}
-        <button type="button" aria-label={`Dragging picks by ${pickBy}`} title="How dragging picks: by a box, or by a line drawn by hand (L)" className="rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint"
-          onClick={() => { set({ pickBy: pickBy === "box" ? "lasso" : "box" }); }}>
+        {sheet?.facts.pictures.length ? (
+          <PictureFader
+            fade={(share) => {
+              scene.current?.fade(share);
+            }}
+          />
+        ) : null}
+        {sheetAsks ? (
+          <button
+            type="button"
+            className="rounded border border-brick bg-blush px-2 py-0.5 text-[12px] text-brick"
+            onClick={() => {
+              set({ sheetAsks: null });
+            }}
+          >
+            {sheetAsks.what === "part" ? "Draw round the part to take" : "Press the colour that is material"} · leave it
+          </button>
+        ) : null}
+        <button
+          type="button"
+          aria-label={`Dragging picks by ${pickBy}`}
+          title="How dragging picks: by a box, or by a line drawn by hand (L)"
+          className="rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint"
+          onClick={() => {
+            set({ pickBy: pickBy === "box" ? "lasso" : "box" });
+          }}
+        >
           Pick by {pickBy === "box" ? "box" : "hand-drawn line"}
         </button>
       </div>
       <p className="num pointer-events-none absolute bottom-2.5 left-3.5 text-[12.5px] text-faint">
-        {pointer ? `x ${show(pointer.x + origin[0], 2)}  y ${show(pointer.y + origin[1], 2)} mm   ` : ""}{paper >= 1 ? `${show(paper, 1)} : 1` : `1 : ${show(1 / paper, 1)}`}
+        {pointer ? `x ${show(pointer.x + origin[0], 2)}  y ${show(pointer.y + origin[1], 2)} mm   ` : ""}
+        {paper >= 1 ? `${show(paper, 1)} : 1` : `1 : ${show(1 / paper, 1)}`}
       </p>
-      <p className="pointer-events-none absolute right-3.5 bottom-7 left-3.5 text-right leading-tight text-[13px]" aria-live="polite">{told(stage)}</p>
+      <p
+        className="pointer-events-none absolute right-3.5 bottom-7 left-3.5 text-right leading-tight text-[13px]"
+        aria-live="polite"
+      >
+        {told(stage)}
+      </p>
     </section>
   );
 }

@@ -13,29 +13,79 @@ const UNITS = ["auto", "mm", "cm", "m", "in", "ft", "mil", "um", "px", "pt"];
 
 /** A unit as people say it: a name, or how long one unit is. */
 function shownUnit(unit: string): string {
-  return /^[\d.]/.test(unit) ? `1 = ${Number(unit).toPrecision(6).replace(/\.?0+$/, "")} mm` : unit;
+  return /^[\d.]/.test(unit)
+    ? `1 = ${Number(unit)
+        .toPrecision(6)
+        .replace(/\.?0+$/, "")} mm`
+    : unit;
 }
 
 export function SourceCard({ source, read }: { source: SourceFacts; read: Step | null }) {
   const chooser = useRef<HTMLInputElement>(null);
-  const heading = source.unit !== source.proposed ? "You chose the unit" : source.sure ? "We are sure of the unit" : "We are not sure of the unit";
+  const heading =
+    source.unit !== source.proposed
+      ? "You chose the unit"
+      : source.sure
+        ? "We are sure of the unit"
+        : "We are not sure of the unit";
   const value = String(read?.params?.["unit"] ?? "auto");
-  const options = [...UNITS, ...(UNITS.includes(value) ? [] : [value])].map((u) => ({ value: u, label: u === "auto" ? `${shownUnit(source.proposed)}, as proposed` : shownUnit(u) }));
+  const options = [...UNITS, ...(UNITS.includes(value) ? [] : [value])].map((u) => ({
+    value: u,
+    label: u === "auto" ? `${shownUnit(source.proposed)}, as proposed` : shownUnit(u),
+  }));
   return (
     <div className="mt-2.5 rounded-xl border border-rule bg-raised p-3.5">
       <div className="flex items-center gap-3">
         <span className="num text-[18px] font-medium whitespace-nowrap">{shownUnit(source.unit)}</span>
         <h2 className="flex-1 text-[15px] font-semibold">{heading}</h2>
-        {read ? <ChoiceField boxed label="unit" text="Use another unit" value={value} options={options} onValue={(u) => { void changeRecorded(read.number, "unit", u); }} /> : null}
+        {read ? (
+          <ChoiceField
+            boxed
+            label="unit"
+            text="Use another unit"
+            value={value}
+            options={options}
+            onValue={(u) => {
+              void changeRecorded(read.number, "unit", u);
+            }}
+          />
+        ) : null}
       </div>
       <ul className="mt-2 space-y-1 text-[13.5px]">
-        {source.facts.map((f) => <li key={f.text} className="flex items-center gap-2.5"><StateMark state={f.agrees ? "agreed" : "attention"} /><span className="flex-1">{f.text}</span><span className="num text-[12px] text-faint">{f.rests_on}</span></li>)}
+        {source.facts.map((f) => (
+          <li key={f.text} className="flex items-center gap-2.5">
+            <StateMark state={f.agrees ? "agreed" : "attention"} />
+            <span className="flex-1">{f.text}</span>
+            <span className="num text-[12px] text-faint">{f.rests_on}</span>
+          </li>
+        ))}
       </ul>
       <div className="mt-2 flex items-center gap-3 text-[13px] text-faint">
-        <span className="min-w-0 flex-1 truncate" title={source.name}>{source.name}: {source.format} {source.version}</span>
-        <input ref={chooser} type="file" className="sr-only" tabIndex={-1} aria-label={`Newer issue of ${source.name}`}
-          onChange={(e) => { const file = e.target.files?.[0]; if (file) void replaceSource(source.name, file); e.target.value = ""; }} />
-        <button type="button" title="The card is replayed on the newer file" className="shrink-0 border-b border-faint text-ink hover:border-brick" onClick={() => { chooser.current?.click(); }}>Replace by a newer issue</button>
+        <span className="min-w-0 flex-1 truncate" title={source.name}>
+          {source.name}: {source.format} {source.version}
+        </span>
+        <input
+          ref={chooser}
+          type="file"
+          className="sr-only"
+          tabIndex={-1}
+          aria-label={`Newer issue of ${source.name}`}
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            if (file) void replaceSource(source.name, file);
+            e.target.value = "";
+          }}
+        />
+        <button
+          type="button"
+          title="The card is replayed on the newer file"
+          className="shrink-0 border-b border-faint text-ink hover:border-brick"
+          onClick={() => {
+            chooser.current?.click();
+          }}
+        >
+          Replace by a newer issue
+        </button>
       </div>
       {read ? <ReadChoices source={source} read={read} /> : null}
     </div>

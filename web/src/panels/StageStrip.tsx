@@ -15,18 +15,24 @@ export function StageStrip({ flyTo }: { flyTo(gauge: Gauge): void }) {
         const gauge = gauges.get(key);
         const here = stage === key;
         return (
-          <button key={key} type="button" aria-current={here ? "step" : undefined}
+          <button
+            key={key}
+            type="button"
+            aria-current={here ? "step" : undefined}
             className={`relative min-w-0 flex-1 px-4 pt-2 pb-2.5 text-left ${n < 6 ? "dash-r" : ""} ${here ? "bg-paper" : "hover:bg-paper"}`}
             onClick={() => {
               goTo(key);
               if (gauge) flyTo(gauge);
-            }}>
+            }}
+          >
             {here ? <span className="absolute inset-x-0 top-0 h-[3px] bg-brick" /> : null}
             <span className={`cap block ${here ? "" : "text-faint"}`}>{label}</span>
             <span className="mt-0.5 flex items-center gap-2 truncate text-[14px]">
               <StateMark state={gauge?.state ?? "none"} />
               {gauge?.figure ? <span className="num">{gauge.figure}</span> : null}
-              <span className={`truncate ${gauge?.state === "none" || !gauge ? "text-faint" : "font-medium"}`}>{gauge?.words ?? "not yet"}</span>
+              <span className={`truncate ${gauge?.state === "none" || !gauge ? "text-faint" : "font-medium"}`}>
+                {gauge?.words ?? "not yet"}
+              </span>
             </span>
           </button>
         );

@@ -32,21 +32,33 @@ const IDLE: Record<Stage, string> = {
   close: "Hatched regions are closed. Press one for its figures; give a line thickness, offset, put together, repeat.",
   arrange: "“Find the views” names them, folds them up and lines them up; or fold one by hand with a box round it.",
   build: "Pick a closed region on the sheet, then choose what to do with it.",
-  check: "How much of the drawing the part explains, view by view. Press a view to look straight on, its linework over the part.",
+  check:
+    "How much of the drawing the part explains, view by view. Press a view to look straight on, its linework over the part.",
   hand_over: "Take the part away as a file.",
 };
 
 export function Table({ id, person, leave }: { id: number; person: Person; leave(): void }) {
   const { part, stage, shown, busy, split } = useTable();
-  const sheetScene = useRef<SheetScene | null>(null), partScene = useRef<PartScene | null>(null);
+  const sheetScene = useRef<SheetScene | null>(null),
+    partScene = useRef<PartScene | null>(null);
   const [overlay, setOverlay] = useState<"finder" | "keys" | null>(null);
   const [recorded, setRecorded] = useState<number | null>(null);
   const kinds = useQuery({ queryKey: ["kinds"], queryFn: api.kinds, staleTime: Infinity }).data;
   useEffect(() => openPart(id), [id]);
-  useEffect(() => useTable.subscribe((s) => { if (s.shown && !s.previewing) setRecorded(s.shown.report.figures.volume_mm3); }), []);
-  useEffect(() => { document.title = part ? `${part.name} · Tectogon` : "Tectogon"; }, [part]);
+  useEffect(
+    () =>
+      useTable.subscribe((s) => {
+        if (s.shown && !s.previewing) setRecorded(s.shown.report.figures.volume_mm3);
+      }),
+    [],
+  );
+  useEffect(() => {
+    document.title = part ? `${part.name} · Tectogon` : "Tectogon";
+  }, [part]);
 
-  const flyTo = useCallback((gauge: Gauge) => { flyToGauge(gauge, sheetScene.current); }, []);
+  const flyTo = useCallback((gauge: Gauge) => {
+    flyToGauge(gauge, sheetScene.current);
+  }, []);
   useCheck();
   const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.name !== "read"), [kinds, stage]);
   const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
@@ -55,38 +67,142 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-11 shrink-0 items-center gap-3 border-b border-rule px-4">
-        <button type="button" aria-label="Back to the shelf" title="Back to the shelf" onClick={leave}><HouseMark /></button>
+        <button type="button" aria-label="Back to the shelf" title="Back to the shelf" onClick={leave}>
+          <HouseMark />
+        </button>
         <h1 className="truncate text-[17px] font-semibold">{part?.name ?? "…"}</h1>
-        <span className="truncate text-[13px] text-faint">{part ? `revision ${part.revision}` : ""} · {person.workshop}</span>
+        <span className="truncate text-[13px] text-faint">
+          {part ? `revision ${part.revision}` : ""} · {person.workshop}
+        </span>
         <span className="flex-1" />
-        <button type="button" className="rounded px-1.5 text-[14px] hover:bg-blush disabled:opacity-40" disabled={!part?.undo} title={part?.undo ? `Undo: ${part.undo}` : "Nothing to undo"} onClick={() => { void move("undo"); }}>↶ undo</button>
-        <button type="button" className="rounded px-1.5 text-[14px] hover:bg-blush disabled:opacity-40" disabled={!part?.redo} title={part?.redo ? `Redo: ${part.redo}` : "Nothing to redo"} onClick={() => { void move("redo"); }}>redo ↷</button>
-        <button type="button" className="flex w-[150px] items-center justify-between rounded-full border border-rule bg-raised px-3 py-1 text-[13px] text-faint hover:border-faint" onClick={() => { setOverlay("finder"); }}>Find an action <kbd>/</kbd></button>
-        <button type="button" aria-label="All keys" title="All keys" className="rounded-full border border-rule bg-raised px-2 py-1 text-[13px] text-faint hover:border-faint" onClick={() => { setOverlay("keys"); }}>?</button>
-        <PersonMenu person={person} themed={() => { sheetScene.current?.redraw(); partScene.current?.redraw(); }} />
+        <button
+          type="button"
+          className="rounded px-1.5 text-[14px] hover:bg-blush disabled:opacity-40"
+          disabled={!part?.undo}
+          title={part?.undo ? `Undo: ${part.undo}` : "Nothing to undo"}
+          onClick={() => {
+            void move("undo");
+          }}
+        >
+          ↶ undo
+        </button>
+        <button
+          type="button"
+          className="rounded px-1.5 text-[14px] hover:bg-blush disabled:opacity-40"
+          disabled={!part?.redo}
+          title={part?.redo ? `Redo: ${part.redo}` : "Nothing to redo"}
+          onClick={() => {
+            void move("redo");
+          }}
+        >
+          redo ↷
+        </button>
+        <button
+          type="button"
+          className="flex w-[150px] items-center justify-between rounded-full border border-rule bg-raised px-3 py-1 text-[13px] text-faint hover:border-faint"
+          onClick={() => {
+            setOverlay("finder");
+          }}
+        >
+          Find an action <kbd>/</kbd>
+        </button>
+        <button
+          type="button"
+          aria-label="All keys"
+          title="All keys"
+          className="rounded-full border border-rule bg-raised px-2 py-1 text-[13px] text-faint hover:border-faint"
+          onClick={() => {
+            setOverlay("keys");
+          }}
+        >
+          ?
+        </button>
+        <PersonMenu
+          person={person}
+          themed={() => {
+            sheetScene.current?.redraw();
+            partScene.current?.redraw();
+          }}
+        />
       </header>
       <StageStrip flyTo={flyTo} />
-      <main className="relative flex min-h-0 flex-1" onDragOver={(e) => { e.preventDefault(); }} onDrop={(e) => { e.preventDefault(); const file = e.dataTransfer.files[0]; if (file) void addSource(file); }}>
+      <main
+        className="relative flex min-h-0 flex-1"
+        onDragOver={(e) => {
+          e.preventDefault();
+        }}
+        onDrop={(e) => {
+          e.preventDefault();
+          const file = e.dataTransfer.files[0];
+          if (file) void addSource(file);
+        }}
+      >
         <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
           <SheetPane scene={sheetScene} />
           <Divider />
-          {stage === "bring_in" ? <EvidencePane scene={sheetScene} /> : stage === "tidy" ? <FindingsPane scene={sheetScene} kinds={kinds ?? []} /> : stage === "close" ? <ProfilesPane /> : stage === "hand_over" ? <HandOverPane /> : <PartPane scene={partScene} />}
+          {stage === "bring_in" ? (
+            <EvidencePane scene={sheetScene} />
+          ) : stage === "tidy" ? (
+            <FindingsPane scene={sheetScene} kinds={kinds ?? []} />
+          ) : stage === "close" ? (
+            <ProfilesPane />
+          ) : stage === "hand_over" ? (
+            <HandOverPane />
+          ) : (
+            <PartPane scene={partScene} />
+          )}
         </div>
-        <RouteCard below={<><ViewsPanel kinds={kinds ?? []} part={partScene} sheet={sheetScene} /><DepthsPanel kinds={kinds ?? []} /></>} />
+        <RouteCard
+          below={
+            <>
+              <ViewsPanel kinds={kinds ?? []} part={partScene} sheet={sheetScene} />
+              <DepthsPanel kinds={kinds ?? []} />
+            </>
+          }
+        />
         {busy ? (
-          <div className="absolute inset-x-0 top-0 flex items-center gap-3 border-b border-rule bg-raised/95 px-4 py-1.5 text-[13px]" role="status">
-            <span className="h-[3px] w-24 overflow-hidden rounded bg-rule"><span className="block h-full w-1/3 animate-[run_1.1s_linear_infinite] bg-brick" /></span>
+          <div
+            className="absolute inset-x-0 top-0 flex items-center gap-3 border-b border-rule bg-raised/95 px-4 py-1.5 text-[13px]"
+            role="status"
+          >
+            <span className="h-[3px] w-24 overflow-hidden rounded bg-rule">
+              <span className="block h-full w-1/3 animate-[run_1.1s_linear_infinite] bg-brick" />
+            </span>
             <span className="flex-1 truncate">{busy.text}</span>
-            {busy.id ? <Button onClick={() => { void stop(); }} className="!py-0.5">Stop</Button> : null}
+            {busy.id ? (
+              <Button
+                onClick={() => {
+                  void stop();
+                }}
+                className="!py-0.5"
+              >
+                Stop
+              </Button>
+            ) : null}
           </div>
         ) : null}
       </main>
       <footer className="shrink-0 border-t border-rule bg-raised">
         <ActionRow here={here} shown={shown !== null} />
-        <div className="dash-t"><WritingLine idle={IDLE[stage]} kinds={kinds ?? []} recorded={recorded} /></div>
+        <div className="dash-t">
+          <WritingLine idle={IDLE[stage]} kinds={kinds ?? []} recorded={recorded} />
+        </div>
       </footer>
-      {overlay === "finder" ? <Finder actions={actions} close={() => { setOverlay(null); }} /> : null}
-      {overlay === "keys" ? <KeyPage close={() => { setOverlay(null); }} /> : null}
+      {overlay === "finder" ? (
+        <Finder
+          actions={actions}
+          close={() => {
+            setOverlay(null);
+          }}
+        />
+      ) : null}
+      {overlay === "keys" ? (
+        <KeyPage
+          close={() => {
+            setOverlay(null);
+          }}
+        />
+      ) : null}
       <span hidden data-ready={shown ? shown.report.keys.whole : ""} />
     </div>
   );
@@ -98,8 +214,18 @@ function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
   return (
     <div className="flex h-9 items-center gap-1.5 px-3" role="toolbar" aria-label="Actions of this stage">
       {here.map((kind, n) => (
-        <button key={kind.name} type="button" title={kind.help} disabled={!shown} aria-pressed={draft?.step.kind === kind.name}
-          className={`rounded-full px-3 py-0.5 ${draft?.step.kind === kind.name ? "bg-blush font-semibold text-brick" : "hover:bg-blush"}`} onClick={(e) => { e.currentTarget.blur(); begin(kind); }}>
+        <button
+          key={kind.name}
+          type="button"
+          title={kind.help}
+          disabled={!shown}
+          aria-pressed={draft?.step.kind === kind.name}
+          className={`rounded-full px-3 py-0.5 ${draft?.step.kind === kind.name ? "bg-blush font-semibold text-brick" : "hover:bg-blush"}`}
+          onClick={(e) => {
+            e.currentTarget.blur();
+            begin(kind);
+          }}
+        >
           {kind.label} <kbd className="ml-1">{n + 1}</kbd>
         </button>
       ))}
@@ -115,15 +241,28 @@ function Divider() {
     set({ split: Math.min(0.92, Math.max(0.08, (e.clientX - box.left) / box.width)) });
   };
   return (
-    <div role="separator" aria-orientation="vertical" aria-label="Divider" aria-valuenow={Math.round(split * 100)} tabIndex={0} className="cursor-col-resize border-x border-rule bg-raised hover:bg-blush"
-      onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); }} onPointerMove={drag} onDoubleClick={() => { set({ split: 0.5 }); }}
+    <div
+      role="separator"
+      aria-orientation="vertical"
+      aria-label="Divider"
+      aria-valuenow={Math.round(split * 100)}
+      tabIndex={0}
+      className="cursor-col-resize border-x border-rule bg-raised hover:bg-blush"
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId);
+      }}
+      onPointerMove={drag}
+      onDoubleClick={() => {
+        set({ split: 0.5 });
+      }}
       onKeyDown={(e) => {
         const by = { ArrowLeft: -0.05, ArrowRight: 0.05 }[e.key];
         if (by) {
           e.stopPropagation();
           set({ split: Math.min(0.92, Math.max(0.08, split + by)) });
         }
-      }} />
+      }}
+    />
   );
 }
 
@@ -144,13 +283,23 @@ function pickAllMaterial(): void {
   const { draft, shown, set } = useTable.getState();
   if (!shown) return;
   if (draft && "profiles" in (draft.step.params ?? {})) void change("profiles", { rule: "material", picks: [] });
-  else set({ picks: { regions: shown.sheet.facts.regions.filter((r) => r.level % 2 === 0).map((r) => r.id), curves: [] } });
+  else
+    set({
+      picks: { regions: shown.sheet.facts.regions.filter((r) => r.level % 2 === 0).map((r) => r.id), curves: [] },
+    });
 }
 
 function stepRegion(by: number): void {
   const { shown, hover, set } = useTable.getState();
   const count = shown?.sheet.facts.regions.length ?? 0;
-  if (count) set({ hover: { curves: [], piece: null, region: hover.region < 0 ? (by > 0 ? 0 : count - 1) : (hover.region + by + count) % count } });
+  if (count)
+    set({
+      hover: {
+        curves: [],
+        piece: null,
+        region: hover.region < 0 ? (by > 0 ? 0 : count - 1) : (hover.region + by + count) % count,
+      },
+    });
 }
 
 function goStage(by: number): void {
@@ -159,24 +308,98 @@ function goStage(by: number): void {
   if (next) goTo(next.key);
 }
 
-function allActions(kinds: Kind[], sheetScene: Scenes["sheetScene"], partScene: Scenes["partScene"], leave: () => void): Action[] {
+function allActions(
+  kinds: Kind[],
+  sheetScene: Scenes["sheetScene"],
+  partScene: Scenes["partScene"],
+  leave: () => void,
+): Action[] {
   const { set } = useTable.getState();
   const inStage = (k: Kind) => kinds.filter((o) => o.stage === k.stage && o.name !== "read").indexOf(k) + 1;
   return [
-    ...kinds.filter((k) => k.name !== "read").map((k) => ({ label: k.label, help: k.help, keys: String(inStage(k)), act: () => { set({ stage: k.stage as Stage }); begin(k); } })),
-    { label: "Pick everything like this", help: "The same kind, layer, line type, colour and radius as what is picked", keys: "E", act: pickLike },
-    { label: "Pick by a hand-drawn line", help: "Or by a box again", keys: "L", act: () => { set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" }); } },
-    { label: "Pick all material", help: "Every outer profile with its holes, islands too", keys: "A", act: pickAllMaterial },
-    { label: "Undo", help: "Back to the card before", keys: "Ctrl Z", act: () => { void move("undo"); } },
-    { label: "Redo", help: "Forward again", keys: "Ctrl Shift Z", act: () => { void move("redo"); } },
-    { label: "Fit", help: "Sheet and part fill their panes", keys: "F", act: () => { sheetScene.current?.fit(); partScene.current?.fit(); } },
-    ...(["front", "top", "right", "left", "rear", "bottom"] as const).map((d) => ({ label: `Look from the ${d}`, help: "Straight on, parallel", keys: "", act: () => { partScene.current?.look(d); } })),
-    ...STAGES.map((s) => ({ label: `Go to ${s.label}`, help: "Stage", keys: "", act: () => { goTo(s.key); } })),
+    ...kinds
+      .filter((k) => k.name !== "read")
+      .map((k) => ({
+        label: k.label,
+        help: k.help,
+        keys: String(inStage(k)),
+        act: () => {
+          set({ stage: k.stage as Stage });
+          begin(k);
+        },
+      })),
+    {
+      label: "Pick everything like this",
+      help: "The same kind, layer, line type, colour and radius as what is picked",
+      keys: "E",
+      act: pickLike,
+    },
+    {
+      label: "Pick by a hand-drawn line",
+      help: "Or by a box again",
+      keys: "L",
+      act: () => {
+        set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" });
+      },
+    },
+    {
+      label: "Pick all material",
+      help: "Every outer profile with its holes, islands too",
+      keys: "A",
+      act: pickAllMaterial,
+    },
+    {
+      label: "Undo",
+      help: "Back to the card before",
+      keys: "Ctrl Z",
+      act: () => {
+        void move("undo");
+      },
+    },
+    {
+      label: "Redo",
+      help: "Forward again",
+      keys: "Ctrl Shift Z",
+      act: () => {
+        void move("redo");
+      },
+    },
+    {
+      label: "Fit",
+      help: "Sheet and part fill their panes",
+      keys: "F",
+      act: () => {
+        sheetScene.current?.fit();
+        partScene.current?.fit();
+      },
+    },
+    ...(["front", "top", "right", "left", "rear", "bottom"] as const).map((d) => ({
+      label: `Look from the ${d}`,
+      help: "Straight on, parallel",
+      keys: "",
+      act: () => {
+        partScene.current?.look(d);
+      },
+    })),
+    ...STAGES.map((s) => ({
+      label: `Go to ${s.label}`,
+      help: "Stage",
+      keys: "",
+      act: () => {
+        goTo(s.key);
+      },
+    })),
     { label: "Back to the shelf", help: "All parts of the workshop", keys: "", act: leave },
   ];
 }
 
-function useKeys({ here, sheetScene, partScene, open, closed }: Scenes & { here: Kind[]; open(what: "finder" | "keys"): void; closed: boolean }): void {
+function useKeys({
+  here,
+  sheetScene,
+  partScene,
+  open,
+  closed,
+}: Scenes & { here: Kind[]; open(what: "finder" | "keys"): void; closed: boolean }): void {
   useEffect(() => {
     const { set } = useTable.getState();
     const press = (e: KeyboardEvent) => {
@@ -189,25 +412,29 @@ function useKeys({ here, sheetScene, partScene, open, closed }: Scenes & { here:
       else if (e.key === "Enter" && useTable.getState().draft && !target.closest("button, a")) void record();
       else if (e.key === "/") open("finder");
       else if (e.key === "?") open("keys");
-      else if (useTable.getState().draft && /^[0-9.,-]$/.test(e.key) && toWritingLine()) return; // digits belong to what is written
+      else if (useTable.getState().draft && /^[0-9.,-]$/.test(e.key) && toWritingLine())
+        return; // digits belong to what is written
       else if (/^[1-9]$/.test(e.key) && here[Number(e.key) - 1]) {
         if (target.closest("button")) target.blur(); // so that Enter records, and does not press that button again
         begin(here[Number(e.key) - 1]!);
-      }
-      else if (e.key === "]" || e.key === "[") stepRegion(e.key === "]" ? 1 : -1);
-      else if (e.key === " " && !target.matches("button") && pickPointed()) { /* taken */ }
-      else if (e.key === "a") pickAllMaterial();
+      } else if (e.key === "]" || e.key === "[") stepRegion(e.key === "]" ? 1 : -1);
+      else if (e.key === " " && !target.matches("button") && pickPointed()) {
+        /* taken */
+      } else if (e.key === "a") pickAllMaterial();
       else if (e.key === "l") set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" });
       else if (e.key === "e") pickLike();
       else if (e.key === "f") {
         sheetScene.current?.fit();
         partScene.current?.fit();
-      } else if (e.shiftKey && (e.key === "ArrowLeft" || e.key === "ArrowRight")) goStage(e.key === "ArrowRight" ? 1 : -1);
+      } else if (e.shiftKey && (e.key === "ArrowLeft" || e.key === "ArrowRight"))
+        goStage(e.key === "ArrowRight" ? 1 : -1);
       else if (!paneKey(e.key, target.dataset["pane"], sheetScene.current, partScene.current)) return;
       e.preventDefault();
     };
     window.addEventListener("keydown", press);
-    return () => { window.removeEventListener("keydown", press); };
+    return () => {
+      window.removeEventListener("keydown", press);
+    };
   }, [here, sheetScene, partScene, open, closed]);
 }
 
@@ -228,8 +455,14 @@ function pickPointed(): boolean {
 }
 
 function paneKey(key: string, pane: string | undefined, sheet: SheetScene | null, part: PartScene | null): boolean {
-  const ways: Record<string, [number, number]> = { ArrowLeft: [1, 0], ArrowRight: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
-  const way = ways[key], zoom = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];
+  const ways: Record<string, [number, number]> = {
+    ArrowLeft: [1, 0],
+    ArrowRight: [-1, 0],
+    ArrowUp: [0, 1],
+    ArrowDown: [0, -1],
+  };
+  const way = ways[key],
+    zoom = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];
   if (pane === "sheet" && way) sheet?.pan(way[0] * 40, way[1] * 40);
   else if (pane === "part" && way) part?.orbit(-way[0] * 0.12, -way[1] * 0.12);
   else if (pane === "sheet" && zoom) sheet?.zoom(zoom);
@@ -237,4 +470,3 @@ function paneKey(key: string, pane: string | undefined, sheet: SheetScene | null
   else return false;
   return true;
 }
-

@@ -16,23 +16,58 @@ import { StateMark } from "../ui/Mark";
 const AGREED = 99.9;
 const NAMES = ["front", "top", "right", "left", "bottom", "rear"];
 
-export function ViewsPanel({ kinds, part, sheet }: { kinds: Kind[]; part: RefObject<PartScene | null>; sheet: RefObject<SheetScene | null> }) {
+export function ViewsPanel({
+  kinds,
+  part,
+  sheet,
+}: {
+  kinds: Kind[];
+  part: RefObject<PartScene | null>;
+  sheet: RefObject<SheetScene | null>;
+}) {
   const { shown, stage, checked } = useTable();
   if (!shown || (stage !== "arrange" && stage !== "check") || !shown.sheet.facts.views.length) return null;
-  const { views, agreements } = shown.sheet.facts, mine = checked?.of === shown.computation ? checked : null;
-  const found = new Map(mine?.views.map((v) => [v.name, v])), lit = mine?.views.some((v) => v.unexplained.length) ?? false, lacks = mine?.views.some((v) => v.lacking.length) ?? false;
+  const { views, agreements } = shown.sheet.facts,
+    mine = checked?.of === shown.computation ? checked : null;
+  const found = new Map(mine?.views.map((v) => [v.name, v])),
+    lit = mine?.views.some((v) => v.unexplained.length) ?? false,
+    lacks = mine?.views.some((v) => v.lacking.length) ?? false;
   const visit = (v: ViewFacts) => {
     if (NAMES.includes(v.name)) part.current?.look(v.name as "front");
     flyToBox(sheet.current, shown.sheet, v.box);
   };
   return (
-    <div className="dash-t max-h-[68%] shrink-0 overflow-y-auto px-3.5 py-2 text-[13px]" role="group" aria-label="Views">
+    <div
+      className="dash-t max-h-[68%] shrink-0 overflow-y-auto px-3.5 py-2 text-[13px]"
+      role="group"
+      aria-label="Views"
+    >
       <span className="cap">Views</span>
       {stage === "arrange" ? <Why shown={shown} /> : null}
       <ul>
-        {views.map((v, n) => <ViewRow key={v.name} view={v} one={found.get(v.name)} curves={shown.sheet.ofView(n + 1)} waiting={mine?.state === "looking" ? "looking …" : shown.report.figures.bodies ? "" : "no body yet"} kinds={stage === "arrange" ? kinds : null} visit={visit} />)}
+        {views.map((v, n) => (
+          <ViewRow
+            key={v.name}
+            view={v}
+            one={found.get(v.name)}
+            curves={shown.sheet.ofView(n + 1)}
+            waiting={mine?.state === "looking" ? "looking …" : shown.report.figures.bodies ? "" : "no body yet"}
+            kinds={stage === "arrange" ? kinds : null}
+            visit={visit}
+          />
+        ))}
       </ul>
-      {mine?.state === "done" ? <p className="dash-t mt-1 pt-1 text-[12px] text-faint">Share of the drawn length that lies on an edge of the part, seen or hidden.{lit || lacks ? " On the sheet:" : ""}{lit ? <b className="font-normal text-ochre"> not explained</b> : null}{lit && lacks ? "," : ""}{lacks ? <b className="font-normal text-brick"> lacking</b> : null}</p> : mine && mine.state !== "looking" ? <p className="dash-t mt-1 pt-1 text-[12px]">{mine.state}</p> : null}
+      {mine?.state === "done" ? (
+        <p className="dash-t mt-1 pt-1 text-[12px] text-faint">
+          Share of the drawn length that lies on an edge of the part, seen or hidden.
+          {lit || lacks ? " On the sheet:" : ""}
+          {lit ? <b className="font-normal text-ochre"> not explained</b> : null}
+          {lit && lacks ? "," : ""}
+          {lacks ? <b className="font-normal text-brick"> lacking</b> : null}
+        </p>
+      ) : mine && mine.state !== "looking" ? (
+        <p className="dash-t mt-1 pt-1 text-[12px]">{mine.state}</p>
+      ) : null}
       {agreements.length ? <Agreements agreements={agreements} sheet={shown.sheet} /> : null}
       <Contradictions sheet={shown.sheet} scene={sheet} />
     </div>
@@ -42,50 +77,131 @@ export function ViewsPanel({ kinds, part, sheet }: { kinds: Kind[]; part: RefObj
 /** How the angle of projection was decided, one press to take the other, and what does not fit. */
 function Why({ shown }: { shown: Shown }) {
   const { part, draft } = useTable();
-  const { notes } = shown.report, why = notes.filter((n) => n.code === "views").at(-1)?.text;
-  const step = part?.card.steps?.findLast((s) => s.kind === "arrange" && s.on), written = draft?.step.kind === "arrange";
-  const put = (field: string, value: string) => { if (written) void change(field, value); else if (step) void changeRecorded(step.number, field, value); };
+  const { notes } = shown.report,
+    why = notes.filter((n) => n.code === "views").at(-1)?.text;
+  const step = part?.card.steps?.findLast((s) => s.kind === "arrange" && s.on),
+    written = draft?.step.kind === "arrange";
+  const put = (field: string, value: string) => {
+    if (written) void change(field, value);
+    else if (step) void changeRecorded(step.number, field, value);
+  };
   const third = !why?.includes("first angle");
   return (
     <>
       {why ? <p className="mb-1 text-[12px] leading-snug text-faint">{why}</p> : null}
-      {why && (step || written) ? <Button className="mb-1 !px-2 !py-0 text-[12.5px]" onClick={() => { put("projection", third ? "first" : "third"); }}>It is {third ? "first" : "third"} angle</Button> : null}
-      {[...shown.sheet.facts.misfits.map((text) => ({ code: "misfit", text })), ...notes.filter((n) => n.code === "views_scale" || n.code === "views_advice")].map((n) => (
+      {why && (step || written) ? (
+        <Button
+          className="mb-1 !px-2 !py-0 text-[12.5px]"
+          onClick={() => {
+            put("projection", third ? "first" : "third");
+          }}
+        >
+          It is {third ? "first" : "third"} angle
+        </Button>
+      ) : null}
+      {[
+        ...shown.sheet.facts.misfits.map((text) => ({ code: "misfit", text })),
+        ...notes.filter((n) => n.code === "views_scale" || n.code === "views_advice"),
+      ].map((n) => (
         <div key={n.text} className="mb-1 border-l-2 border-ochre pl-2 text-[12.5px] leading-snug">
           {n.text}
-          {n.code === "views_scale" ? <Button className="mt-1 block !px-2 !py-0 text-[12.5px]" onClick={() => { put("scales", "to_the_others"); }}>Bring it to their scale</Button> : null}
+          {n.code === "views_scale" ? (
+            <Button
+              className="mt-1 block !px-2 !py-0 text-[12.5px]"
+              onClick={() => {
+                put("scales", "to_the_others");
+              }}
+            >
+              Bring it to their scale
+            </Button>
+          ) : null}
         </div>
       ))}
     </>
   );
 }
 
-function ViewRow({ view, one, curves, waiting, kinds, visit }: { view: ViewFacts; one: CheckedView | undefined; curves: string[]; waiting: string; kinds: Kind[] | null; visit(v: ViewFacts): void }) {
+function ViewRow({
+  view,
+  one,
+  curves,
+  waiting,
+  kinds,
+  visit,
+}: {
+  view: ViewFacts;
+  one: CheckedView | undefined;
+  curves: string[];
+  waiting: string;
+  kinds: Kind[] | null;
+  visit(v: ViewFacts): void;
+}) {
   return (
     <li>
       <div className="flex items-center gap-1">
-        <button type="button" className="flex min-w-0 flex-1 items-center gap-2 rounded py-0.5 text-left hover:bg-blush" title={`Look straight on at the ${view.name} view`} onClick={() => { visit(view); }}>
+        <button
+          type="button"
+          className="flex min-w-0 flex-1 items-center gap-2 rounded py-0.5 text-left hover:bg-blush"
+          title={`Look straight on at the ${view.name} view`}
+          onClick={() => {
+            visit(view);
+          }}
+        >
           <StateMark state={one ? (one.percent >= AGREED ? "agreed" : "attention") : "none"} />
           <span className="flex-1 truncate">{view.name}</span>
-          {one ? <span className="num">{show(Math.floor(one.percent * 10) / 10, 1)} %</span> : <span className="text-faint">{waiting}</span>}
+          {one ? (
+            <span className="num">{show(Math.floor(one.percent * 10) / 10, 1)} %</span>
+          ) : (
+            <span className="text-faint">{waiting}</span>
+          )}
         </button>
         {kinds ? <ViewMenu view={view} curves={curves} kinds={kinds} /> : null}
       </div>
-      {one && one.unexplained_mm > 0 ? <p className="pl-6 text-[12px] text-faint">{show(one.unexplained_mm, 1)} mm drawn that the part has no edge for</p> : null}
-      {one && one.lacking_mm > 0 ? <p className="pl-6 text-[12px] text-faint">{show(one.lacking_mm, 1)} mm of edges that the drawing lacks</p> : null}
+      {one && one.unexplained_mm > 0 ? (
+        <p className="pl-6 text-[12px] text-faint">
+          {show(one.unexplained_mm, 1)} mm drawn that the part has no edge for
+        </p>
+      ) : null}
+      {one && one.lacking_mm > 0 ? (
+        <p className="pl-6 text-[12px] text-faint">{show(one.lacking_mm, 1)} mm of edges that the drawing lacks</p>
+      ) : null}
     </li>
   );
 }
 
 function ViewMenu({ view: { name, box }, curves, kinds }: { view: ViewFacts; curves: string[]; kinds: Kind[] }) {
   const item = (label: string, kind: string, values: Record<string, unknown>) => (
-    <DropdownMenu.Item key={label} className={ITEM} onSelect={() => { const known = kinds.find((k) => k.name === kind); if (known) writeAs(known, values); }}>{label}</DropdownMenu.Item>
+    <DropdownMenu.Item
+      key={label}
+      className={ITEM}
+      onSelect={() => {
+        const known = kinds.find((k) => k.name === kind);
+        if (known) writeAs(known, values);
+      }}
+    >
+      {label}
+    </DropdownMenu.Item>
   );
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild><button type="button" className="rounded border border-rule px-1.5 text-[12px] text-faint hover:border-faint" aria-label={`What to do with the ${name} view`}>change</button></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger asChild>
+        <button
+          type="button"
+          className="rounded border border-rule px-1.5 text-[12px] text-faint hover:border-faint"
+          aria-label={`What to do with the ${name} view`}
+        >
+          change
+        </button>
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content className={`${MENU} text-[13px]`} sideOffset={4} align="end" onCloseAutoFocus={(e) => { e.preventDefault(); }}>
+        <DropdownMenu.Content
+          className={`${MENU} text-[13px]`}
+          sideOffset={4}
+          align="end"
+          onCloseAutoFocus={(e) => {
+            e.preventDefault();
+          }}
+        >
           {NAMES.filter((n) => n !== name).map((to) => item(`It is the ${to} view`, "name_view", { view: name, to }))}
           {item("It is no view: lay it flat", "name_view", { view: name, to: "none" })}
           <DropdownMenu.Separator className="my-1 border-t border-rule" />
@@ -101,17 +217,57 @@ function ViewMenu({ view: { name, box }, curves, kinds }: { view: ViewFacts; cur
 /** What pairs of views share; pointing at a row lights what only one of the two shows, pressing keeps it lit. By mouse events: they come after
  * the pointer has left the sheet, which puts its own light out. */
 function Agreements({ agreements, sheet }: { agreements: AgreementFacts[]; sheet: SheetData }) {
-  const set = useTable((s) => s.set), [kept, keep] = useState<AgreementFacts | null>(null);
-  const light = (a: AgreementFacts | null) => { set({ hover: { curves: (a?.alone ?? []).map((id) => sheet.rowOf.get(id) ?? -1).filter((r) => r >= 0), region: -1, piece: null } }); };
+  const set = useTable((s) => s.set),
+    [kept, keep] = useState<AgreementFacts | null>(null);
+  const light = (a: AgreementFacts | null) => {
+    set({
+      hover: {
+        curves: (a?.alone ?? []).map((id) => sheet.rowOf.get(id) ?? -1).filter((r) => r >= 0),
+        region: -1,
+        piece: null,
+      },
+    });
+  };
   return (
     <table className="dash-t mt-1 w-full text-[12.5px]">
-      <thead><tr className="text-left text-faint"><th className="pt-1 font-normal">Shared</th><th className="font-normal">by</th><th className="text-right font-normal">in both</th><th className="text-right font-normal">worst, mm</th></tr></thead>
+      <thead>
+        <tr className="text-left text-faint">
+          <th className="pt-1 font-normal">Shared</th>
+          <th className="font-normal">by</th>
+          <th className="text-right font-normal">in both</th>
+          <th className="text-right font-normal">worst, mm</th>
+        </tr>
+      </thead>
       <tbody>
         {agreements.map((a) => (
-          <tr key={`${a.pair.join()}${a.axis}`} className={`cursor-pointer ${kept === a ? "bg-blush" : "hover:bg-blush"}`} title={a.alone.length ? "Lights what only one of the two shows" : "Both show the same"}
-            onMouseEnter={() => { light(a); }} onMouseLeave={() => { light(kept); }} onClick={() => { keep(kept === a ? null : a); light(kept === a ? null : a); }}>
-            <td className="py-0.5"><span className="inline-flex items-center gap-1.5"><StateMark state={a.holds ? "agreed" : "attention"} />{a.axis}</span></td><td>{a.pair[0]}, {a.pair[1]}</td>
-            <td className="num text-right">{a.matched} of {a.matched + a.unmatched}</td><td className="num text-right">{show(a.holds ? a.worst : a.off, 3)}</td>
+          <tr
+            key={`${a.pair.join()}${a.axis}`}
+            className={`cursor-pointer ${kept === a ? "bg-blush" : "hover:bg-blush"}`}
+            title={a.alone.length ? "Lights what only one of the two shows" : "Both show the same"}
+            onMouseEnter={() => {
+              light(a);
+            }}
+            onMouseLeave={() => {
+              light(kept);
+            }}
+            onClick={() => {
+              keep(kept === a ? null : a);
+              light(kept === a ? null : a);
+            }}
+          >
+            <td className="py-0.5">
+              <span className="inline-flex items-center gap-1.5">
+                <StateMark state={a.holds ? "agreed" : "attention"} />
+                {a.axis}
+              </span>
+            </td>
+            <td>
+              {a.pair[0]}, {a.pair[1]}
+            </td>
+            <td className="num text-right">
+              {a.matched} of {a.matched + a.unmatched}
+            </td>
+            <td className="num text-right">{show(a.holds ? a.worst : a.off, 3)}</td>
           </tr>
         ))}
       </tbody>
@@ -125,12 +281,27 @@ function Contradictions({ sheet, scene }: { sheet: SheetData; scene: RefObject<S
   if (!contradictions.length) return null;
   return (
     <div className="dash-t mt-1 pt-1 text-[12.5px]">
-      <p className="text-faint">{contradictions.length === 1 ? "One stated size is" : `${contradictions.length} stated sizes are`} not as drawn</p>
+      <p className="text-faint">
+        {contradictions.length === 1 ? "One stated size is" : `${contradictions.length} stated sizes are`} not as drawn
+      </p>
       <ul>
         {contradictions.slice(0, 20).map((c, n) => (
           <li key={n}>
-            <button type="button" className="flex w-full items-center gap-2 rounded py-0.5 text-left hover:bg-blush" disabled={!c.at} onClick={() => { if (c.at) flyToBox(scene.current, sheet, [c.at[0] - 10, c.at[1] - 10, c.at[0] + 10, c.at[1] + 10]); }}>
-              <StateMark state="attention" /><span className="flex-1">stated <span className="num">{show(c.stated, 3)}</span></span><span>drawn <span className="num">{show(c.drawn, 3)} mm</span></span>
+            <button
+              type="button"
+              className="flex w-full items-center gap-2 rounded py-0.5 text-left hover:bg-blush"
+              disabled={!c.at}
+              onClick={() => {
+                if (c.at) flyToBox(scene.current, sheet, [c.at[0] - 10, c.at[1] - 10, c.at[0] + 10, c.at[1] + 10]);
+              }}
+            >
+              <StateMark state="attention" />
+              <span className="flex-1">
+                stated <span className="num">{show(c.stated, 3)}</span>
+              </span>
+              <span>
+                drawn <span className="num">{show(c.drawn, 3)} mm</span>
+              </span>
             </button>
           </li>
         ))}
@@ -139,7 +310,12 @@ function Contradictions({ sheet, scene }: { sheet: SheetData; scene: RefObject<S
   );
 }
 
-function flyToBox(scene: SheetScene | null, sheet: SheetData, [x0, y0, x1, y1]: [number, number, number, number]): void {
-  const [ox, oy] = sheet.facts.origin, room = Math.max(x1 - x0, y1 - y0) * 0.12;
+function flyToBox(
+  scene: SheetScene | null,
+  sheet: SheetData,
+  [x0, y0, x1, y1]: [number, number, number, number],
+): void {
+  const [ox, oy] = sheet.facts.origin,
+    room = Math.max(x1 - x0, y1 - y0) * 0.12;
   scene?.flyTo([x0 - ox - room, y0 - oy - room, x1 - ox + room, y1 - oy + room]);
 }

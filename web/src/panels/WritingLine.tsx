@@ -12,7 +12,16 @@ export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Ki
   if (!draft) {
     return (
       <div className="flex min-h-[58px] items-center gap-3 px-4 py-2">
-        {trouble ? <Trouble text={trouble} close={() => { set({ trouble: null }); }} /> : <p className="flex-1 text-faint">{idle}</p>}
+        {trouble ? (
+          <Trouble
+            text={trouble}
+            close={() => {
+              set({ trouble: null });
+            }}
+          />
+        ) : (
+          <p className="flex-1 text-faint">{idle}</p>
+        )}
         {aside ? <Aside draft={aside} /> : null}
       </div>
     );
@@ -21,21 +30,65 @@ export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Ki
   const wants = mine?.code === "unfinished" && !trouble ? mine.message : null;
   const problem = draft.problem ?? (mine?.status === "failed" ? mine.message : trouble);
   return (
-    <form className="flex min-h-[58px] items-center gap-2 px-4 py-2" aria-label="Writing line" onSubmit={(e) => { e.preventDefault(); void record(); }}>
+    <form
+      className="flex min-h-[58px] items-center gap-2 px-4 py-2"
+      aria-label="Writing line"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void record();
+      }}
+    >
       <div className="flex min-w-0 flex-1 flex-wrap items-center gap-x-2 gap-y-1.5 text-[15px]">
-        {draft.tokens.length
-          ? <Sentence key={`${draft.step.kind}${draft.step.number}`} tokens={trimmed(draft)} boxed onValue={async (field, value) => { await change(field, value); }} onEnter={() => { void record(); }} />
-          : <span className="text-faint">{kinds.find((k) => k.name === draft.step.kind)?.label}…</span>}
-        {wants && !draft.problem
-          ? <span className="basis-full text-[13px] text-faint" role="status">{wants}</span>
-          : problem
-          ? <span className="basis-full text-[13px] text-madder" role="alert">{problem}</span>
-          : <Effect after={mine?.status === "ok" ? (shown?.report.figures.volume_mm3 ?? null) : null} before={recorded} />}
+        {draft.tokens.length ? (
+          <Sentence
+            key={`${draft.step.kind}${draft.step.number}`}
+            tokens={trimmed(draft)}
+            boxed
+            onValue={async (field, value) => {
+              await change(field, value);
+            }}
+            onEnter={() => {
+              void record();
+            }}
+          />
+        ) : (
+          <span className="text-faint">{kinds.find((k) => k.name === draft.step.kind)?.label}…</span>
+        )}
+        {wants && !draft.problem ? (
+          <span className="basis-full text-[13px] text-faint" role="status">
+            {wants}
+          </span>
+        ) : problem ? (
+          <span className="basis-full text-[13px] text-madder" role="alert">
+            {problem}
+          </span>
+        ) : (
+          <Effect after={mine?.status === "ok" ? (shown?.report.figures.volume_mm3 ?? null) : null} before={recorded} />
+        )}
       </div>
       {aside ? <Aside draft={aside} /> : null}
-      <Button tone="quiet" hint="Esc" onClick={() => { drop(); }}>Drop</Button>
-      {mine?.status === "failed" && !wants && !draft.problem ? <Button title="It stays on the card, marked, until what it lacks is there" onClick={() => { void record(true); }}>Record it marked</Button> : null}
-      <Button tone="main" hint="Enter" type="submit">Record</Button>
+      <Button
+        tone="quiet"
+        hint="Esc"
+        onClick={() => {
+          drop();
+        }}
+      >
+        Drop
+      </Button>
+      {mine?.status === "failed" && !wants && !draft.problem ? (
+        <Button
+          title="It stays on the card, marked, until what it lacks is there"
+          onClick={() => {
+            void record(true);
+          }}
+        >
+          Record it marked
+        </Button>
+      ) : null}
+      <Button tone="main" hint="Enter" type="submit">
+        Record
+      </Button>
     </form>
   );
 }
@@ -43,7 +96,11 @@ export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Ki
 /** What was being written before, kept so that nothing put into it is lost. */
 function Aside({ draft }: { draft: Draft }) {
   const words = draft.tokens.map((t) => t.text).join("");
-  return <Button className="max-w-[240px] truncate" title={`Set aside: ${words}`} onClick={takeUp}>Go on with: {words}</Button>;
+  return (
+    <Button className="max-w-[240px] truncate" title={`Set aside: ${words}`} onClick={takeUp}>
+      Go on with: {words}
+    </Button>
+  );
 }
 
 function trimmed(draft: Draft) {
@@ -52,13 +109,19 @@ function trimmed(draft: Draft) {
 
 function Effect({ before, after }: { before: number | null; after: number | null }) {
   if (before === null || after === null || Math.abs(after - before) < 1e-6) return null;
-  return <span className="text-[13px] text-faint">{after > before ? "adds" : "takes"} <span className="num">{show(Math.abs(after - before) / 1000, 2)} cm³</span></span>;
+  return (
+    <span className="text-[13px] text-faint">
+      {after > before ? "adds" : "takes"} <span className="num">{show(Math.abs(after - before) / 1000, 2)} cm³</span>
+    </span>
+  );
 }
 
 function Trouble({ text, close }: { text: string; close(): void }) {
   return (
     <>
-      <p className="flex-1 text-madder" role="alert">{text}</p>
+      <p className="flex-1 text-madder" role="alert">
+        {text}
+      </p>
       <Button onClick={close}>Understood</Button>
     </>
   );

@@ -12,7 +12,9 @@ const names = (step: Step, field: Named): string[] => (step.params?.[field] as s
 
 /** The names that steps of the card leave out in one respect. */
 export function leftOut(card: Card, field: Named): Set<string> {
-  return new Set(card.steps!.flatMap((s) => (s.kind === "leave_out" && s.on && !s.params?.["only"] ? names(s, field) : [])));
+  return new Set(
+    card.steps!.flatMap((s) => (s.kind === "leave_out" && s.on && !s.params?.["only"] ? names(s, field) : [])),
+  );
 }
 
 /** Leave these names out: the last step that leaves something out takes them in, or a new one is written. */
@@ -33,7 +35,9 @@ export function takeBack(field: Named, name: string, words: string): void {
   const steps = part.card.steps!.flatMap((s) => {
     if (s.kind !== "leave_out" || !names(s, field).includes(name)) return [s];
     const params = { ...s.params, [field]: names(s, field).filter((n) => n !== name) };
-    const empty = Object.entries(params).every(([key, value]) => key === "only" || (Array.isArray(value) ? !value.length : value === null));
+    const empty = Object.entries(params).every(
+      ([key, value]) => key === "only" || (Array.isArray(value) ? !value.length : value === null),
+    );
     return empty ? [] : [{ ...s, params }];
   });
   void save({ ...part.card, steps }, `Took ${words} back`);

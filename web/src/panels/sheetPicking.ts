@@ -22,13 +22,15 @@ export function told(stage: string): string {
   if (!shown) return "";
   const { sheet } = shown;
   if (hover.curves.length === 1) return sheet.describe(hover.curves[0]!);
-  if (hover.curves.length > 1) return `${hover.curves.length} curves, together ${show(sheet.lengthOf(hover.curves), 2)} mm`;
+  if (hover.curves.length > 1)
+    return `${hover.curves.length} curves, together ${show(sheet.lengthOf(hover.curves), 2)} mm`;
   if (hover.region >= 0) {
     const r = sheet.facts.regions[hover.region]!;
     const holes = r.holes ? `, ${r.holes} ${r.holes === 1 ? "hole" : "holes"}` : "";
     return `Area ${show(r.area, 2)} mm², perimeter ${show(r.perimeter, 2)} mm, centroid ${show(r.centroid[0], 2)} / ${show(r.centroid[1], 2)}${holes}`;
   }
-  if (picks.curves.length) return `${picks.curves.length} ${picks.curves.length === 1 ? "curve" : "curves"} picked, together ${show(sheet.lengthOf(picks.curves.map((id) => sheet.rowOf.get(id) ?? 0)), 2)} mm`;
+  if (picks.curves.length)
+    return `${picks.curves.length} ${picks.curves.length === 1 ? "curve" : "curves"} picked, together ${show(sheet.lengthOf(picks.curves.map((id) => sheet.rowOf.get(id) ?? 0)), 2)} mm`;
   const regions = draft && hasProfiles(draft) ? draftRegions(draft) : picks.regions;
   if (regions.length) {
     const area = regions.reduce((s, id) => s + (sheet.facts.regions[sheet.regionOf.get(id) ?? -1]?.area ?? 0), 0);
@@ -45,7 +47,8 @@ export function point(at: SheetPointer | null): void {
   const region = at && wantsRegions ? at.region : -1;
   const curve = at && !(wantsRegions && region >= 0 && draft) ? at.curve : -1;
   const next = { curves: curve >= 0 ? [curve] : [], region: curve >= 0 ? -1 : region, piece: null };
-  if (hover.curves[0] !== next.curves[0] || hover.curves.length > 1 || hover.region !== next.region || hover.piece) set({ hover: next });
+  if (hover.curves[0] !== next.curves[0] || hover.curves.length > 1 || hover.region !== next.region || hover.piece)
+    set({ hover: next });
 }
 
 export function press(at: SheetPointer, add: boolean): void {
@@ -65,21 +68,29 @@ export function press(at: SheetPointer, add: boolean): void {
     return;
   }
   if (at.curve >= 0 && stage === "arrange") {
-    const group = shown.sheet.groupOf(at.curve).map((row) => shown.sheet.facts.ids[row]!), rest = picks.curves.filter((c) => !group.includes(c));
+    const group = shown.sheet.groupOf(at.curve).map((row) => shown.sheet.facts.ids[row]!),
+      rest = picks.curves.filter((c) => !group.includes(c));
     pickCurves(add ? (rest.length < picks.curves.length ? rest : [...rest, ...group]) : group);
   } else if (at.curve >= 0) {
     const id = shown.sheet.facts.ids[at.curve]!;
-    pickCurves(picks.curves.includes(id) && add ? picks.curves.filter((c) => c !== id) : add ? [...picks.curves, id] : [id]);
+    pickCurves(
+      picks.curves.includes(id) && add ? picks.curves.filter((c) => c !== id) : add ? [...picks.curves, id] : [id],
+    );
   } else if (!draft) set({ picks: { regions: [], curves: [] } });
 }
 
 /** The point that a press takes: what it snaps to; with Shift, level, upright or at 45° from the point before. */
 export function aimed(sheet: SheetData, at: SheetPointer, wanted: Wanted, locked: boolean): Snap {
-  const [ox, oy] = sheet.facts.origin, marks = wanted.picks.map(({ at: [x, y] }): [number, number] => [x - ox, y - oy]), before = marks.at(-1);
+  const [ox, oy] = sheet.facts.origin,
+    marks = wanted.picks.map(({ at: [x, y] }): [number, number] => [x - ox, y - oy]),
+    before = marks.at(-1);
   const snap = snapAt(sheet, at.x, at.y, SNAP_PIXELS / at.scale, wanted.drawn ? marks : []);
   if (!locked || !before) return snap;
-  const [bx, by] = before, dx = snap.x - bx, dy = snap.y - by;
-  const way = Math.round(Math.atan2(dy, dx) / (Math.PI / 4)) * (Math.PI / 4), reach = dx * Math.cos(way) + dy * Math.sin(way);
+  const [bx, by] = before,
+    dx = snap.x - bx,
+    dy = snap.y - by;
+  const way = Math.round(Math.atan2(dy, dx) / (Math.PI / 4)) * (Math.PI / 4),
+    reach = dx * Math.cos(way) + dy * Math.sin(way);
   return { x: bx + reach * Math.cos(way), y: by + reach * Math.sin(way), kind: "free", row: -1, from: [before] };
 }
 
@@ -92,12 +103,18 @@ export function opened(at: SheetPointer): void {
 export function box(b: [number, number, number, number], touching: boolean, add: boolean): void {
   const { shown, picks, draft, sheetAsks, set } = useTable.getState();
   if (!shown) return;
-  const { sheet } = shown, [ox, oy] = sheet.facts.origin;
+  const { sheet } = shown,
+    [ox, oy] = sheet.facts.origin;
   if (sheetAsks?.what === "part") {
     const picture = sheet.facts.pictures[0];
     if (picture) {
-      const [x0, y0] = pixelAt(picture, b[0] + ox, b[1] + oy), [x1, y1] = pixelAt(picture, b[2] + ox, b[3] + oy);
-      void changeStep(sheetAsks.step, { region: [Math.min(x0, x1), Math.min(y0, y1), Math.abs(x1 - x0), Math.abs(y1 - y0)], polygon: [] }, "a part of the picture");
+      const [x0, y0] = pixelAt(picture, b[0] + ox, b[1] + oy),
+        [x1, y1] = pixelAt(picture, b[2] + ox, b[3] + oy);
+      void changeStep(
+        sheetAsks.step,
+        { region: [Math.min(x0, x1), Math.min(y0, y1), Math.abs(x1 - x0), Math.abs(y1 - y0)], polygon: [] },
+        "a part of the picture",
+      );
     }
     set({ sheetAsks: null });
     return;
@@ -113,10 +130,20 @@ export function box(b: [number, number, number, number], touching: boolean, add:
 export function roped(path: [number, number][], add: boolean): void {
   const { shown, picks, sheetAsks, set } = useTable.getState();
   if (!shown || path.length < 3) return;
-  const { sheet } = shown, [ox, oy] = sheet.facts.origin;
+  const { sheet } = shown,
+    [ox, oy] = sheet.facts.origin;
   if (sheetAsks?.what === "part") {
-    const picture = sheet.facts.pictures[0], every = Math.ceil(path.length / 1500);
-    if (picture) void changeStep(sheetAsks.step, { polygon: path.filter((_, n) => n % every === 0).map(([x, y]) => pixelAt(picture, x + ox, y + oy)), region: null }, "a part of the picture");
+    const picture = sheet.facts.pictures[0],
+      every = Math.ceil(path.length / 1500);
+    if (picture)
+      void changeStep(
+        sheetAsks.step,
+        {
+          polygon: path.filter((_, n) => n % every === 0).map(([x, y]) => pixelAt(picture, x + ox, y + oy)),
+          region: null,
+        },
+        "a part of the picture",
+      );
     set({ sheetAsks: null });
     return;
   }
@@ -127,19 +154,24 @@ export function roped(path: [number, number][], add: boolean): void {
 export function pickCurves(curves: string[]): void {
   const { draft, set } = useTable.getState();
   set({ picks: { regions: [], curves } });
-  if (draft && "curves" in (draft.step.params ?? {})) void changeMany(draft.step.kind === "fold" ? { curves, box: null } : { curves });
+  if (draft && "curves" in (draft.step.params ?? {}))
+    void changeMany(draft.step.kind === "fold" ? { curves, box: null } : { curves });
 }
 
 /** Everything like what is picked. */
 export function pickLike(): void {
   const { shown, picks, hover } = useTable.getState();
   if (!shown) return;
-  const rows = picks.curves.length ? picks.curves.map((id) => shown.sheet.rowOf.get(id) ?? -1).filter((r) => r >= 0) : hover.curves;
+  const rows = picks.curves.length
+    ? picks.curves.map((id) => shown.sheet.rowOf.get(id) ?? -1).filter((r) => r >= 0)
+    : hover.curves;
   if (rows.length) pickCurves(shown.sheet.like(rows).map((row) => shown.sheet.facts.ids[row]!));
 }
 
 async function takeColour(sheet: SheetData, at: SheetPointer, step: number): Promise<void> {
-  const [ox, oy] = sheet.facts.origin, picture = sheet.facts.pictures[0], data = sheet.picture(0);
+  const [ox, oy] = sheet.facts.origin,
+    picture = sheet.facts.pictures[0],
+    data = sheet.picture(0);
   useTable.setState({ sheetAsks: null });
   if (!picture || !data) return;
   const [px, py] = pixelAt(picture, at.x + ox, at.y + oy);

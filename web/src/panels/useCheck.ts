@@ -7,7 +7,12 @@ import { check } from "../state/work";
 
 export function useCheck(): void {
   const { shown, stage, previewing } = useTable();
-  const wanted = (stage === "check" || stage === "arrange" || stage === "build") && shown && !previewing && shown.sheet.facts.views.length > 0 && shown.report.figures.bodies > 0;
+  const wanted =
+    (stage === "check" || stage === "arrange" || stage === "build") &&
+    shown &&
+    !previewing &&
+    shown.sheet.facts.views.length > 0 &&
+    shown.report.figures.bodies > 0;
   const of = wanted ? shown.computation : null;
   useEffect(() => {
     if (of) void check();

@@ -7,17 +7,31 @@ import { finished } from "../api/wait";
 import { useTable } from "../state/table";
 import { sentenceOf } from "../state/draft";
 
-export interface Depths { regions: string[]; depths: Depth[]; state: string }
+export interface Depths {
+  regions: string[];
+  depths: Depth[];
+  state: string;
+}
 
 export function useDepths(): Depths | null {
   const { shown, stage, picks, draft, previewing } = useTable();
   const [found, setFound] = useState<(Depths & { of: string }) | null>(null);
-  const wanted = stage === "build" && !draft && !previewing && shown && shown.sheet.facts.views.length > 1 && picks.regions.length > 0;
+  const wanted =
+    stage === "build" &&
+    !draft &&
+    !previewing &&
+    shown &&
+    shown.sheet.facts.views.length > 1 &&
+    picks.regions.length > 0;
   const of = wanted ? `${shown.computation} ${picks.regions.join()}` : null;
   useEffect(() => {
     if (!of) return;
-    const stop = new AbortController(), { shown: now, picks: mine } = useTable.getState(), regions = mine.regions;
-    const put = (depths: Depth[], state: string) => { if (!stop.signal.aborted) setFound({ of, regions, depths, state }); };
+    const stop = new AbortController(),
+      { shown: now, picks: mine } = useTable.getState(),
+      regions = mine.regions;
+    const put = (depths: Depth[], state: string) => {
+      if (!stop.signal.aborted) setFound({ of, regions, depths, state });
+    };
     put([], "Looking at the other views …");
     void (async () => {
       try {
@@ -31,8 +45,16 @@ export function useDepths(): Depths | null {
         put([], sentenceOf(error));
       }
     })();
-    return () => { stop.abort(); };
+    return () => {
+      stop.abort();
+    };
   }, [of]);
-  if (draft) return draft.isNew && found && "profiles" in (draft.step.params ?? {}) && picks.regions.join() === found.regions.join() ? found : null;
+  if (draft)
+    return draft.isNew &&
+      found &&
+      "profiles" in (draft.step.params ?? {}) &&
+      picks.regions.join() === found.regions.join()
+      ? found
+      : null;
   return found?.of === of ? found : null;
 }

@@ -32,10 +32,21 @@ export class Hatching {
 
   constructor(order: number, strength: number, wash: number, pitch: number) {
     const material = new ShaderMaterial({
-      vertexShader: VERTEX, fragmentShader: FRAGMENT, transparent: true, depthTest: false, depthWrite: false, side: DoubleSide,
+      vertexShader: VERTEX,
+      fragmentShader: FRAGMENT,
+      transparent: true,
+      depthTest: false,
+      depthWrite: false,
+      side: DoubleSide,
       uniforms: {
-        half_size: { value: this.half }, centre: { value: this.centre }, scale: this.scale, ratio: this.ratio, tone: { value: this.tone },
-        strength: { value: strength }, wash: { value: wash }, pitch: { value: pitch },
+        half_size: { value: this.half },
+        centre: { value: this.centre },
+        scale: this.scale,
+        ratio: this.ratio,
+        tone: { value: this.tone },
+        strength: { value: strength },
+        wash: { value: wash },
+        pitch: { value: pitch },
       },
     });
     this.mesh = new Mesh(new BufferGeometry(), material);

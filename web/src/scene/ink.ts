@@ -2,14 +2,31 @@
 
 import { Color } from "three";
 
-export interface Ink { paper: Color; ink: Color; faint: Color; rule: Color; brick: Color; verdigris: Color; ochre: Color; clay: Color; hatch: Color }
+export interface Ink {
+  paper: Color;
+  ink: Color;
+  faint: Color;
+  rule: Color;
+  brick: Color;
+  verdigris: Color;
+  ochre: Color;
+  clay: Color;
+  hatch: Color;
+}
 
 export function readInk(): Ink {
   const style = getComputedStyle(document.documentElement);
   const get = (name: string) => new Color(style.getPropertyValue(`--${name}`).trim() || "#000");
   return {
-    paper: get("paper"), ink: get("ink"), faint: get("faint"), rule: get("rule"), brick: get("brick"),
-    verdigris: get("verdigris"), ochre: get("ochre"), clay: get("clay"), hatch: get("hatch"),
+    paper: get("paper"),
+    ink: get("ink"),
+    faint: get("faint"),
+    rule: get("rule"),
+    brick: get("brick"),
+    verdigris: get("verdigris"),
+    ochre: get("ochre"),
+    clay: get("clay"),
+    hatch: get("hatch"),
   };
 }
 

@@ -4,9 +4,21 @@
  * Tried and dropped: the library's own fat lines: no dash pattern by line, and twice the memory for each piece.
  */
 
-import { BufferGeometry, DoubleSide, Float32BufferAttribute, InstancedBufferAttribute, InstancedBufferGeometry, Mesh, ShaderMaterial, Vector2 } from "three";
+import {
+  BufferGeometry,
+  DoubleSide,
+  Float32BufferAttribute,
+  InstancedBufferAttribute,
+  InstancedBufferGeometry,
+  Mesh,
+  ShaderMaterial,
+  Vector2,
+} from "three";
 
-export const SOLID = 0, CHAIN = 1, DASHED = 2, DOTTED = 3;
+export const SOLID = 0,
+  CHAIN = 1,
+  DASHED = 2,
+  DOTTED = 3;
 
 const VERTEX = `
   attribute vec4 ends;
@@ -44,19 +56,39 @@ const QUAD = new BufferGeometry();
 QUAD.setAttribute("position", new Float32BufferAttribute([0, -1, 0, 1, -1, 0, 1, 1, 0, 0, 1, 0], 3));
 QUAD.setIndex([0, 1, 2, 0, 2, 3]);
 
-export interface Strokes { ends: Float32Array; run: Float32Array; tone: Uint8Array; count: number }
+export interface Strokes {
+  ends: Float32Array;
+  run: Float32Array;
+  tone: Uint8Array;
+  count: number;
+}
 
 /** Room for so many pieces, filled by `stroke`. */
 export function strokesFor(pieces: number): Strokes {
-  return { ends: new Float32Array(pieces * 4), run: new Float32Array(pieces), tone: new Uint8Array(pieces * 4), count: 0 };
+  return {
+    ends: new Float32Array(pieces * 4),
+    run: new Float32Array(pieces),
+    tone: new Uint8Array(pieces * 4),
+    count: 0,
+  };
 }
 
 /** Append the polyline points[from..to) with a colour (bytes) and a dash. */
-export function stroke(into: Strokes, points: ArrayLike<number>, from: number, to: number, tone: readonly [number, number, number], dash: number): void {
+export function stroke(
+  into: Strokes,
+  points: ArrayLike<number>,
+  from: number,
+  to: number,
+  tone: readonly [number, number, number],
+  dash: number,
+): void {
   let run = 0;
   for (let i = from; i + 1 < to; i++) {
     const n = into.count++;
-    const ax = points[2 * i]!, ay = points[2 * i + 1]!, bx = points[2 * i + 2]!, by = points[2 * i + 3]!;
+    const ax = points[2 * i]!,
+      ay = points[2 * i + 1]!,
+      bx = points[2 * i + 2]!,
+      by = points[2 * i + 3]!;
     into.ends[4 * n] = ax;
     into.ends[4 * n + 1] = ay;
     into.ends[4 * n + 2] = bx;
@@ -70,7 +102,14 @@ export function stroke(into: Strokes, points: ArrayLike<number>, from: number, t
   }
 }
 
-export interface Look { width: number; height: number; x: number; y: number; scale: number; ratio: number }
+export interface Look {
+  width: number;
+  height: number;
+  x: number;
+  y: number;
+  scale: number;
+  ratio: number;
+}
 
 export class InkLines {
   readonly mesh: Mesh<InstancedBufferGeometry, ShaderMaterial>;
@@ -80,8 +119,18 @@ export class InkLines {
 
   constructor(width: number, order: number) {
     const material = new ShaderMaterial({
-      vertexShader: VERTEX, fragmentShader: FRAGMENT, transparent: true, depthTest: false, depthWrite: false, side: DoubleSide,
-      uniforms: { half_size: { value: this.half }, centre: { value: this.centre }, scale: this.scale, width: { value: width } },
+      vertexShader: VERTEX,
+      fragmentShader: FRAGMENT,
+      transparent: true,
+      depthTest: false,
+      depthWrite: false,
+      side: DoubleSide,
+      uniforms: {
+        half_size: { value: this.half },
+        centre: { value: this.centre },
+        scale: this.scale,
+        width: { value: width },
+      },
     });
     this.mesh = new Mesh(new InstancedBufferGeometry(), material);
     this.mesh.frustumCulled = false;

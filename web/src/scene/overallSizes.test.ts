@@ -3,10 +3,15 @@ import { expect, it } from "vitest";
 import { overallSizes } from "./overallSizes";
 import type { PartData } from "./partData";
 
-const box = { box: [[-50, -25, -6], [50, 25, 6]] } as unknown as PartData;
+const box = {
+  box: [
+    [-50, -25, -6],
+    [50, 25, 6],
+  ],
+} as unknown as PartData;
 
 it("draws the three sizes of a pictorial view, each outside of the part", () => {
-  const lines = overallSizes(box, (x, y, z) => [300 + 2 * (x - y * 0.6), 300 - (2 * z + 0.8 * (x * 0.5 + y)) ]);
+  const lines = overallSizes(box, (x, y, z) => [300 + 2 * (x - y * 0.6), 300 - (2 * z + 0.8 * (x * 0.5 + y))]);
   expect(lines.map((l) => l.length).sort((a, b) => a - b)).toEqual([12, 50, 100]);
 });
 

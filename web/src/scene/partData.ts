@@ -6,11 +6,33 @@ import { show } from "./sheetData";
 
 /** `key` is what a pick names the face by, `curves` the curve it stands on and all that one was made from, `normal` points out of the body. */
 export interface FaceFacts {
-  kind: string; area?: number; radius?: number; point?: number[]; direction?: number[]; normal?: number[]; key: string; name: string; curves: string[]; operation: number; body: string;
+  kind: string;
+  area?: number;
+  radius?: number;
+  point?: number[];
+  direction?: number[];
+  normal?: number[];
+  key: string;
+  name: string;
+  curves: string[];
+  operation: number;
+  body: string;
 }
-export interface EdgeFacts { faces: number[]; kind: string; length?: number; radius?: number; point?: number[]; direction?: number[]; body: string }
+export interface EdgeFacts {
+  faces: number[];
+  kind: string;
+  length?: number;
+  radius?: number;
+  point?: number[];
+  direction?: number[];
+  body: string;
+}
 export interface PartFacts {
-  origin: number[]; figures: Figures; bodies: { key: string; name: string; volume_mm3: number; faces: [number, number]; edges: [number, number] }[]; faces: FaceFacts[]; edges: EdgeFacts[];
+  origin: number[];
+  figures: Figures;
+  bodies: { key: string; name: string; volume_mm3: number; faces: [number, number]; edges: [number, number] }[];
+  faces: FaceFacts[];
+  edges: EdgeFacts[];
 }
 
 export type Piece = { type: "face" | "edge"; index: number };
@@ -34,7 +56,8 @@ export class PartData {
 
   /** The box in the scene's coordinates: min and max corner. */
   get box(): [number[], number[]] {
-    const b = this.facts.figures.bounds, o = this.facts.origin;
+    const b = this.facts.figures.bounds,
+      o = this.facts.origin;
     return [[0, 1, 2].map((k) => b[k]! - o[k]!), [0, 1, 2].map((k) => b[k + 3]! - o[k]!)];
   }
 
@@ -51,18 +74,21 @@ export class PartData {
 
   /** The distance between two pieces, where it has one meaning: parallel flat faces, parallel axes, centres. */
   distance(a: Piece, b: Piece): string | null {
-    const fa = this.of(a), fb = this.of(b);
+    const fa = this.of(a),
+      fb = this.of(b);
     if (!fa.point || !fb.point || !fa.direction || !fb.direction) return null;
     const gap = [0, 1, 2].map((k) => fb.point![k]! - fa.point![k]!);
     const along = (d: number[]) => gap.reduce((s, g, k) => s + g * d[k]!, 0);
-    const parallel = Math.abs(Math.abs([0, 1, 2].reduce((s, k) => s + fa.direction![k]! * fb.direction![k]!, 0)) - 1) < 1e-9;
+    const parallel =
+      Math.abs(Math.abs([0, 1, 2].reduce((s, k) => s + fa.direction![k]! * fb.direction![k]!, 0)) - 1) < 1e-9;
     const flat = (f: FaceFacts | EdgeFacts) => f.kind === "flat";
     if (flat(fa) && flat(fb)) {
       if (parallel) return `${show(Math.abs(along(fa.direction)))} mm between the faces`;
       const cosine = Math.abs([0, 1, 2].reduce((s, k) => s + fa.direction![k]! * fb.direction![k]!, 0));
       return `${show((Math.acos(Math.min(1, cosine)) * 180) / Math.PI, 2)}° between the faces`;
     }
-    if (flat(fa) !== flat(fb)) return `${show(Math.abs(along(flat(fa) ? fa.direction : fb.direction)))} mm from the face to the ${flat(fa) ? axis(fb) : axis(fa)}`;
+    if (flat(fa) !== flat(fb))
+      return `${show(Math.abs(along(flat(fa) ? fa.direction : fb.direction)))} mm from the face to the ${flat(fa) ? axis(fb) : axis(fa)}`;
     if (!parallel) return null;
     const t = along(fa.direction);
     return `${show(Math.sqrt(Math.max(0, gap.reduce((s, g) => s + g * g, 0) - t * t)))} mm between the ${axis(fa)} and the ${axis(fb)}`;

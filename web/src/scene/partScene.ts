@@ -1,8 +1,22 @@
 /** The part: clay with ink edges. Plain three.js; parallel projection; draws on demand only. */
 
 import {
-  AmbientLight, BufferAttribute, BufferGeometry, DirectionalLight, DoubleSide, LineSegments, LineBasicMaterial, Mesh, MeshBasicMaterial, MeshLambertMaterial,
-  OrthographicCamera, Raycaster, Scene, Vector2, Vector3, WebGLRenderer,
+  AmbientLight,
+  BufferAttribute,
+  BufferGeometry,
+  DirectionalLight,
+  DoubleSide,
+  LineSegments,
+  LineBasicMaterial,
+  Mesh,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  OrthographicCamera,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
 } from "three";
 import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
@@ -35,8 +49,13 @@ const LOOKS = {
 export type Direction = keyof typeof LOOKS;
 const DIRECTIONS: Record<Direction, { back: Triple; up: Triple }> = LOOKS;
 
-const EDGE_REACH = 5, FOLD_MS = 190;
-interface Plane { origin: number[]; x: number[]; y: number[] }
+const EDGE_REACH = 5,
+  FOLD_MS = 190;
+interface Plane {
+  origin: number[];
+  x: number[];
+  y: number[];
+}
 
 /** The sheet lying flat, where the first view's own origin stays in its place. */
 function flatUnder(first: Plane): Plane {
@@ -54,12 +73,34 @@ export class PartScene {
   private readonly scene = new Scene();
   private readonly camera = new OrthographicCamera(-1, 1, 1, -1, -1e6, 1e6);
   private readonly light = new DirectionalLight(0xffffff, 2.1);
-  private readonly clay = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
+  private readonly clay = new Mesh(
+    new BufferGeometry(),
+    new MeshLambertMaterial({ side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }),
+  );
   private readonly edges = new LineSegments2(new LineSegmentsGeometry(), new LineMaterial({ linewidth: 1.3 }));
-  private readonly glow = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ transparent: true, opacity: 0.42, side: DoubleSide, depthTest: true, polygonOffset: true, polygonOffsetFactor: 0 }));
-  private readonly chosen = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ transparent: true, opacity: 0.42, side: DoubleSide, depthTest: true }));
-  private readonly litEdges = new LineSegments2(new LineSegmentsGeometry(), new LineMaterial({ linewidth: 3.4, depthTest: false }));
-  private readonly linework = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ transparent: true, opacity: 0.75 }));
+  private readonly glow = new Mesh(
+    new BufferGeometry(),
+    new MeshBasicMaterial({
+      transparent: true,
+      opacity: 0.42,
+      side: DoubleSide,
+      depthTest: true,
+      polygonOffset: true,
+      polygonOffsetFactor: 0,
+    }),
+  );
+  private readonly chosen = new Mesh(
+    new BufferGeometry(),
+    new MeshBasicMaterial({ transparent: true, opacity: 0.42, side: DoubleSide, depthTest: true }),
+  );
+  private readonly litEdges = new LineSegments2(
+    new LineSegmentsGeometry(),
+    new LineMaterial({ linewidth: 3.4, depthTest: false }),
+  );
+  private readonly linework = new LineSegments(
+    new BufferGeometry(),
+    new LineBasicMaterial({ transparent: true, opacity: 0.75 }),
+  );
   private readonly caster = new Raycaster();
   private readonly off: (() => void)[] = [];
   private readonly watcher: ResizeObserver;
@@ -78,14 +119,34 @@ export class PartScene {
   showLinework = true;
   direction: Direction | null = "upper right";
 
-  constructor(private readonly canvas: HTMLCanvasElement, private readonly events: PartEvents) {
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly events: PartEvents,
+  ) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, powerPreference: "low-power" });
     this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
-    this.scene.add(new AmbientLight(0xffffff, 1.45), this.light, this.clay, this.edges, this.chosen, this.glow, this.litEdges, this.linework);
-    for (const o of [this.clay, this.edges, this.chosen, this.glow, this.litEdges, this.linework]) o.frustumCulled = false;
-    this.glow.visible = this.chosen.visible = this.litEdges.visible = this.edges.visible = this.linework.visible = false;
+    this.scene.add(
+      new AmbientLight(0xffffff, 1.45),
+      this.light,
+      this.clay,
+      this.edges,
+      this.chosen,
+      this.glow,
+      this.litEdges,
+      this.linework,
+    );
+    for (const o of [this.clay, this.edges, this.chosen, this.glow, this.litEdges, this.linework])
+      o.frustumCulled = false;
+    this.glow.visible =
+      this.chosen.visible =
+      this.litEdges.visible =
+      this.edges.visible =
+      this.linework.visible =
+        false;
     this.ink();
-    this.watcher = new ResizeObserver(() => { this.resize(); });
+    this.watcher = new ResizeObserver(() => {
+      this.resize();
+    });
     this.watcher.observe(canvas.parentElement!);
     this.connect();
     this.resize();
@@ -106,14 +167,22 @@ export class PartScene {
     this.ask();
   }
 
-  private on<K extends keyof HTMLElementEventMap>(name: K, act: (e: HTMLElementEventMap[K]) => void, options?: AddEventListenerOptions): void {
+  private on<K extends keyof HTMLElementEventMap>(
+    name: K,
+    act: (e: HTMLElementEventMap[K]) => void,
+    options?: AddEventListenerOptions,
+  ): void {
     this.canvas.addEventListener(name, act, options);
-    this.off.push(() => { this.canvas.removeEventListener(name, act, options); });
+    this.off.push(() => {
+      this.canvas.removeEventListener(name, act, options);
+    });
   }
 
   private connect(): void {
     let drag: { x: number; y: number; pan: boolean; moved: boolean } | null = null;
-    this.on("contextmenu", (e) => { e.preventDefault(); });
+    this.on("contextmenu", (e) => {
+      e.preventDefault();
+    });
     this.on("pointerdown", (e) => {
       this.canvas.setPointerCapture(e.pointerId);
       drag = { x: e.offsetX, y: e.offsetY, pan: e.button !== 0 || e.altKey, moved: false };
@@ -133,19 +202,33 @@ export class PartScene {
       drag = null;
       if (was && !was.moved && e.button === 0) {
         const piece = this.pieceAt(e.offsetX, e.offsetY);
-        this.events.pressed(piece, e.shiftKey || e.ctrlKey || e.metaKey, piece ? this.placeOn(piece, e.offsetX, e.offsetY) : []);
+        this.events.pressed(
+          piece,
+          e.shiftKey || e.ctrlKey || e.metaKey,
+          piece ? this.placeOn(piece, e.offsetX, e.offsetY) : [],
+        );
       }
     });
-    this.on("pointerleave", () => { if (!drag) this.events.moved(null); });
-    this.on("wheel", (e) => {
-      e.preventDefault();
-      if (e.deltaX !== 0 && !e.ctrlKey) this.orbit(-e.deltaX * 0.004, -e.deltaY * 0.004);
-      else this.zoom(Math.exp(-e.deltaY * (e.ctrlKey ? 0.01 : 0.002)), e.offsetX, e.offsetY);
-    }, { passive: false });
+    this.on("pointerleave", () => {
+      if (!drag) this.events.moved(null);
+    });
+    this.on(
+      "wheel",
+      (e) => {
+        e.preventDefault();
+        if (e.deltaX !== 0 && !e.ctrlKey) this.orbit(-e.deltaX * 0.004, -e.deltaY * 0.004);
+        else this.zoom(Math.exp(-e.deltaY * (e.ctrlKey ? 0.01 : 0.002)), e.offsetX, e.offsetY);
+      },
+      { passive: false },
+    );
   }
 
-  private get width(): number { return this.canvas.clientWidth || 1; }
-  private get height(): number { return this.canvas.clientHeight || 1; }
+  private get width(): number {
+    return this.canvas.clientWidth || 1;
+  }
+  private get height(): number {
+    return this.canvas.clientHeight || 1;
+  }
 
   show(data: PartData, sheet: SheetData | null): void {
     this.data = data;
@@ -156,13 +239,17 @@ export class PartScene {
     this.clay.geometry.dispose();
     this.clay.geometry = geometry;
     this.clay.visible = data.triangles.length > 0;
-    this.segments(this.edges, data.facts.edges.map((_, i) => i));
+    this.segments(
+      this.edges,
+      data.facts.edges.map((_, i) => i),
+    );
     this.mark(null, []);
     this.drawLinework();
     const views = sheet?.facts.views.map((v) => `${v.name} ${v.operation}`).join() ?? "";
     const now = data.facts.bodies.length ? "bodies" : `linework ${sheet?.facts.views.map((v) => v.name).join() ?? ""}`;
     const framed = !this.fitted || (this.fitted !== now && this.fitted !== "bodies");
-    if (views && views !== this.views && this.views !== null && !matchMedia("(prefers-reduced-motion: reduce)").matches) this.fold(framed);
+    if (views && views !== this.views && this.views !== null && !matchMedia("(prefers-reduced-motion: reduce)").matches)
+      this.fold(framed);
     else if (framed) this.fit();
     this.views = views;
     this.fitted = now;
@@ -198,7 +285,8 @@ export class PartScene {
 
   /** The source linework in its planes, in the part's own place. */
   private drawLinework(): void {
-    const sheet = this.sheet, data = this.data;
+    const sheet = this.sheet,
+      data = this.data;
     this.linework.visible = false;
     if (!sheet || !data || !this.showLinework) return;
     const flat: number[] = [];
@@ -210,8 +298,10 @@ export class PartScene {
       if (!view) continue;
       for (let i = sheet.offsets[row]!; i + 1 < sheet.offsets[row + 1]!; i++) {
         for (const j of [i, i + 1]) {
-          const u = sheet.points[2 * j]! + sheet.facts.origin[0], v = sheet.points[2 * j + 1]! + sheet.facts.origin[1];
-          for (let k = 0; k < 3; k++) flat.push(view.origin[k]! + u * view.x[k]! + v * view.y[k]! - data.facts.origin[k]!);
+          const u = sheet.points[2 * j]! + sheet.facts.origin[0],
+            v = sheet.points[2 * j + 1]! + sheet.facts.origin[1];
+          for (let k = 0; k < 3; k++)
+            flat.push(view.origin[k]! + u * view.x[k]! + v * view.y[k]! - data.facts.origin[k]!);
         }
       }
     }
@@ -231,18 +321,24 @@ export class PartScene {
   mark(hover: Piece | null, picked: Piece[], alsoFaces: number[] = []): void {
     const faces = [...alsoFaces, ...(hover?.type === "face" ? [hover.index] : [])];
     this.tint(this.glow, faces);
-    this.tint(this.chosen, picked.filter((p) => p.type === "face").map((p) => p.index));
+    this.tint(
+      this.chosen,
+      picked.filter((p) => p.type === "face").map((p) => p.index),
+    );
     const edges = [...picked, ...(hover ? [hover] : [])].filter((p) => p.type === "edge").map((p) => p.index);
     if (this.data) this.segments(this.litEdges, edges);
     this.ask();
   }
 
   private tint(into: Mesh<BufferGeometry, MeshBasicMaterial>, faces: number[]): void {
-    const data = this.data, wanted = new Set(faces);
+    const data = this.data,
+      wanted = new Set(faces);
     into.visible = faces.length > 0;
     if (!data || !faces.length) return;
     const flat: number[] = [];
-    data.face.forEach((face, t) => { if (wanted.has(face)) flat.push(...data.triangles.subarray(9 * t, 9 * t + 9)); });
+    data.face.forEach((face, t) => {
+      if (wanted.has(face)) flat.push(...data.triangles.subarray(9 * t, 9 * t + 9));
+    });
     into.geometry.dispose();
     into.geometry = new BufferGeometry();
     into.geometry.setAttribute("position", new BufferAttribute(new Float32Array(flat), 3));
@@ -261,25 +357,37 @@ export class PartScene {
 
   /** Where a piece was pressed, in the part's own place (mm): the end of an edge that is nearest, the point of a face. */
   private placeOn(piece: Piece, px: number, py: number): number[] {
-    const data = this.data!, o = data.facts.origin;
+    const data = this.data!,
+      o = data.facts.origin;
     if (piece.type === "face") return data.facts.faces[piece.index]?.point ?? [];
-    const ends = [data.edgeEnds[piece.index]!, data.edgeEnds[piece.index + 1]! - 1].map((i) => new Vector3().fromArray(data.edgePoints, 3 * i));
-    const away = (v: Vector3) => { const [x, y] = this.toScreen(v); return Math.hypot(x - px, y - py); };
+    const ends = [data.edgeEnds[piece.index]!, data.edgeEnds[piece.index + 1]! - 1].map((i) =>
+      new Vector3().fromArray(data.edgePoints, 3 * i),
+    );
+    const away = (v: Vector3) => {
+      const [x, y] = this.toScreen(v);
+      return Math.hypot(x - px, y - py);
+    };
     const near = away(ends[0]!) <= away(ends[1]!) ? ends[0]! : ends[1]!;
     return [near.x + o[0]!, near.y + o[1]!, near.z + o[2]!];
   }
 
   private edgeAt(px: number, py: number, depth: number): number {
-    const data = this.data!, a = new Vector3(), slack = 4 / this.scale;
-    let best = -1, nearest = EDGE_REACH;
+    const data = this.data!,
+      a = new Vector3(),
+      slack = 4 / this.scale;
+    let best = -1,
+      nearest = EDGE_REACH;
     for (let e = 0; e + 1 < data.edgeEnds.length; e++) {
-      let x0 = 0, y0 = 0;
+      let x0 = 0,
+        y0 = 0;
       for (let i = data.edgeEnds[e]!; i < data.edgeEnds[e + 1]!; i++) {
         a.fromArray(data.edgePoints, 3 * i);
         const near = a.dot(this.back) + slack >= depth;
         const [x1, y1] = this.toScreen(a);
         if (i > data.edgeEnds[e]! && near) {
-          const dx = x1 - x0, dy = y1 - y0, t = Math.max(0, Math.min(1, ((px - x0) * dx + (py - y0) * dy) / (dx * dx + dy * dy || 1)));
+          const dx = x1 - x0,
+            dy = y1 - y0,
+            t = Math.max(0, Math.min(1, ((px - x0) * dx + (py - y0) * dy) / (dx * dx + dy * dy || 1)));
           const d = Math.hypot(px - x0 - t * dx, py - y0 - t * dy);
           if (d < nearest) {
             nearest = d;
@@ -295,7 +403,8 @@ export class PartScene {
 
   /** Where a point of the scene falls on the pane, in pixels. */
   toScreen(point: Vector3): [number, number] {
-    const { right, up } = this.axes(), d = point.clone().sub(this.target);
+    const { right, up } = this.axes(),
+      d = point.clone().sub(this.target);
     return [this.width / 2 + d.dot(right) * this.scale, this.height / 2 - d.dot(up) * this.scale];
   }
 
@@ -333,7 +442,8 @@ export class PartScene {
   }
 
   zoom(factor: number, px = this.width / 2, py = this.height / 2): void {
-    const dx = px - this.width / 2, dy = py - this.height / 2;
+    const dx = px - this.width / 2,
+      dy = py - this.height / 2;
     this.pan(-dx, -dy);
     this.scale = Math.min(Math.max(this.scale * factor, 1e-5), 1e6);
     this.pan(dx, dy);
@@ -342,8 +452,12 @@ export class PartScene {
   fit(): void {
     const data = this.data;
     if (!data) return;
-    const [low, high] = this.reach(data), { right, up } = this.axes();
-    let x0 = Infinity, x1 = -Infinity, y0 = Infinity, y1 = -Infinity;
+    const [low, high] = this.reach(data),
+      { right, up } = this.axes();
+    let x0 = Infinity,
+      x1 = -Infinity,
+      y0 = Infinity,
+      y1 = -Infinity;
     for (let n = 0; n < 8; n++) {
       const p = new Vector3((n & 1 ? high : low)[0], (n & 2 ? high : low)[1], (n & 4 ? high : low)[2]);
       x0 = Math.min(x0, p.dot(right));
@@ -379,7 +493,9 @@ export class PartScene {
   }
 
   private draw(): void {
-    const w = this.width / 2 / this.scale, h = this.height / 2 / this.scale, camera = this.camera;
+    const w = this.width / 2 / this.scale,
+      h = this.height / 2 / this.scale,
+      camera = this.camera;
     camera.left = -w;
     camera.right = w;
     camera.top = h;
@@ -404,7 +520,9 @@ export class PartScene {
     this.watcher.disconnect();
     for (const o of [this.clay, this.edges, this.chosen, this.glow, this.litEdges, this.linework]) {
       o.geometry.dispose();
-      (Array.isArray(o.material) ? o.material : [o.material]).forEach((m) => { m.dispose(); });
+      (Array.isArray(o.material) ? o.material : [o.material]).forEach((m) => {
+        m.dispose();
+      });
     }
     this.renderer.dispose();
   }

@@ -1,6 +1,15 @@
 /** A picture that lies under the linework it was traced into; faded as wished. */
 
-import { BufferAttribute, BufferGeometry, DoubleSide, Mesh, ShaderMaterial, type Texture, TextureLoader, Vector2 } from "three";
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DoubleSide,
+  Mesh,
+  ShaderMaterial,
+  type Texture,
+  TextureLoader,
+  Vector2,
+} from "three";
 
 import type { Look } from "./inkLines";
 import type { PictureFacts } from "./sheetData";
@@ -16,7 +25,14 @@ const FRAGMENT = `
   varying vec2 v_spot;
   void main() { gl_FragColor = vec4(texture2D(picture, v_spot).rgb, share); }`;
 
-const CORNERS = [[0, 0], [1, 0], [1, 1], [0, 0], [1, 1], [0, 1]] as const;
+const CORNERS = [
+  [0, 0],
+  [1, 0],
+  [1, 1],
+  [0, 0],
+  [1, 1],
+  [0, 1],
+] as const;
 
 export class PictureUnder {
   readonly mesh: Mesh<BufferGeometry, ShaderMaterial>;
@@ -30,12 +46,30 @@ export class PictureUnder {
   constructor(facts: PictureFacts, origin: [number, number], data: Uint8Array, share: number, loaded: () => void) {
     this.url = URL.createObjectURL(new Blob([data.slice()], { type: "image/jpeg" }));
     const material = new ShaderMaterial({
-      vertexShader: VERTEX, fragmentShader: FRAGMENT, transparent: true, depthTest: false, depthWrite: false, side: DoubleSide,
-      uniforms: { half_size: { value: this.half }, centre: { value: this.centre }, scale: this.scale, share: this.share, picture: { value: null } },
+      vertexShader: VERTEX,
+      fragmentShader: FRAGMENT,
+      transparent: true,
+      depthTest: false,
+      depthWrite: false,
+      side: DoubleSide,
+      uniforms: {
+        half_size: { value: this.half },
+        centre: { value: this.centre },
+        scale: this.scale,
+        share: this.share,
+        picture: { value: null },
+      },
     });
     this.share.value = share;
-    const geometry = new BufferGeometry(), [[a, b, c], [d, e, f]] = facts.matrix as [[number, number, number], [number, number, number]];
-    geometry.setAttribute("at", new BufferAttribute(new Float32Array(CORNERS.flatMap(([u, v]) => [a * u + b * v + c - origin[0], d * u + e * v + f - origin[1]])), 2));
+    const geometry = new BufferGeometry(),
+      [[a, b, c], [d, e, f]] = facts.matrix as [[number, number, number], [number, number, number]];
+    geometry.setAttribute(
+      "at",
+      new BufferAttribute(
+        new Float32Array(CORNERS.flatMap(([u, v]) => [a * u + b * v + c - origin[0], d * u + e * v + f - origin[1]])),
+        2,
+      ),
+    );
     geometry.setAttribute("spot", new BufferAttribute(new Float32Array(CORNERS.flat()), 2));
     geometry.setDrawRange(0, 6);
     this.mesh = new Mesh(geometry, material);
@@ -71,6 +105,8 @@ export class PictureUnder {
 /** Where a place of the sheet (mm, as the file has them) lies in the picture's pixels, from its lower left corner. */
 export function pixelAt(facts: PictureFacts, x: number, y: number): [number, number] {
   const [[a, b, c], [d, e, f]] = facts.matrix as [[number, number, number], [number, number, number]];
-  const det = a * e - b * d, u = (e * (x - c) - b * (y - f)) / det, v = (a * (y - f) - d * (x - c)) / det;
+  const det = a * e - b * d,
+    u = (e * (x - c) - b * (y - f)) / det,
+    v = (a * (y - f) - d * (x - c)) / det;
   return [u * facts.pixels[0], v * facts.pixels[1]];
 }

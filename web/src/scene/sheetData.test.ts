@@ -4,21 +4,47 @@ import { SheetData, type SheetFacts, show } from "./sheetData";
 
 /** A 10 × 10 square of four lines with a triangle inside, drawn about the origin of the sheet at (100, 200). */
 function square(): SheetData {
-  const sides = [[0, 0, 10, 0], [10, 0, 10, 10], [10, 10, 0, 10], [0, 10, 0, 0]];
+  const sides = [
+    [0, 0, 10, 0],
+    [10, 0, 10, 10],
+    [10, 10, 0, 10],
+    [0, 10, 0, 0],
+  ];
   const region = (id: string, level: number, area: number, b: [number, number, number, number]) => ({
-    id, level, area, perimeter: 0, centroid: [0, 0] as [number, number], bounds: b, inside: [0, 0] as [number, number], holes: 0,
+    id,
+    level,
+    area,
+    perimeter: 0,
+    centroid: [0, 0] as [number, number],
+    bounds: b,
+    inside: [0, 0] as [number, number],
+    holes: 0,
   });
   const facts = {
-    origin: [100, 200], extents: [100, 200, 110, 210], ids: ["a", "b", "c", "d"], layers: [{ name: "0" }],
+    origin: [100, 200],
+    extents: [100, 200, 110, 210],
+    ids: ["a", "b", "c", "d"],
+    layers: [{ name: "0" }],
     regions: [region("outer", 0, 95.5, [100, 200, 110, 210]), region("inner", 1, 4.5, [102, 202, 105, 205])],
   } as unknown as SheetFacts;
   return new SheetData({
     facts,
     arrays: {
-      points: new Float32Array(sides.flat()), offsets: new Uint32Array([0, 2, 4, 6, 8]), kind: new Uint8Array(4), state: new Uint8Array([0, 0, 0, 3]), view: new Uint8Array(4),
-      layer: new Uint16Array(4), length: new Float64Array([10, 10, 10, 10]), radius: new Float64Array(4), sweep: new Float64Array(4), ends: new Float32Array(sides.flat()),
-      ring_points: new Float32Array([0, 0, 10, 0, 10, 10, 0, 10, 2, 2, 2, 5, 5, 2, 2, 2, 5, 2, 2, 5]), ring_ends: new Uint32Array([0, 4, 7, 10]), ring_counts: new Uint32Array([2, 1]),
-      region_curves: new Uint32Array([0, 1, 2, 3]), region_curve_ends: new Uint32Array([0, 4, 4]),
+      points: new Float32Array(sides.flat()),
+      offsets: new Uint32Array([0, 2, 4, 6, 8]),
+      kind: new Uint8Array(4),
+      state: new Uint8Array([0, 0, 0, 3]),
+      view: new Uint8Array(4),
+      layer: new Uint16Array(4),
+      length: new Float64Array([10, 10, 10, 10]),
+      radius: new Float64Array(4),
+      sweep: new Float64Array(4),
+      ends: new Float32Array(sides.flat()),
+      ring_points: new Float32Array([0, 0, 10, 0, 10, 10, 0, 10, 2, 2, 2, 5, 5, 2, 2, 2, 5, 2, 2, 5]),
+      ring_ends: new Uint32Array([0, 4, 7, 10]),
+      ring_counts: new Uint32Array([2, 1]),
+      region_curves: new Uint32Array([0, 1, 2, 3]),
+      region_curve_ends: new Uint32Array([0, 4, 4]),
     },
   });
 }
@@ -45,7 +71,9 @@ describe("the sheet asked", () => {
   it("fills a region with its area", () => {
     const t = square().fill(0);
     let area = 0;
-    for (let i = 0; i < t.length; i += 6) area += Math.abs((t[i + 2]! - t[i]!) * (t[i + 5]! - t[i + 1]!) - (t[i + 4]! - t[i]!) * (t[i + 3]! - t[i + 1]!)) / 2;
+    for (let i = 0; i < t.length; i += 6)
+      area +=
+        Math.abs((t[i + 2]! - t[i]!) * (t[i + 5]! - t[i + 1]!) - (t[i + 4]! - t[i]!) * (t[i + 3]! - t[i + 1]!)) / 2;
     expect(area).toBeCloseTo(95.5, 6);
   });
   it("says what a curve measures, with its unit", () => {

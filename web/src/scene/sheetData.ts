@@ -6,48 +6,196 @@ import Flatbush from "flatbush";
 import type { Parcel } from "../api/parcel";
 
 export type Box = [number, number, number, number];
-export interface RegionFacts { id: string; level: number; area: number; perimeter: number; centroid: [number, number]; bounds: Box; inside: [number, number]; holes: number }
-export interface LayerFacts { name: string; linetype: string; colour: string; on: boolean; curves: number; kept: number }
-export interface CurveSetFacts { name: string; points: number; closed: boolean; trailing_edge: string; dropped: number; chord: number; rows: [number, number, number][] }
-export interface FindingFacts { key: string; kind: string; name: string; remedy: string; size: number; point: [number, number]; curves: string[]; sure: boolean; words: string }
-export interface JoiningFacts { sizes: number[]; loops: number[]; proposed: number; reason: string; swallows: number | null }
-export interface SectionFacts {
-  area: number; perimeter: number; cx: number; cy: number; ix: number; iy: number; ixy: number; i1: number; i2: number; angle: number; rx: number; ry: number; wx: number; wy: number; width: number; height: number;
+export interface RegionFacts {
+  id: string;
+  level: number;
+  area: number;
+  perimeter: number;
+  centroid: [number, number];
+  bounds: Box;
+  inside: [number, number];
+  holes: number;
 }
-export interface AsideFacts { kind: string; words: string; why: string; curves: number }
-export interface PictureFacts { name: string; matrix: [number[], number[]]; pixels: [number, number] }
-export interface LinetypeFacts { name: string; pattern: number[]; guide: boolean; hidden: boolean }
+export interface LayerFacts {
+  name: string;
+  linetype: string;
+  colour: string;
+  on: boolean;
+  curves: number;
+  kept: number;
+}
+export interface CurveSetFacts {
+  name: string;
+  points: number;
+  closed: boolean;
+  trailing_edge: string;
+  dropped: number;
+  chord: number;
+  rows: [number, number, number][];
+}
+export interface FindingFacts {
+  key: string;
+  kind: string;
+  name: string;
+  remedy: string;
+  size: number;
+  point: [number, number];
+  curves: string[];
+  sure: boolean;
+  words: string;
+}
+export interface JoiningFacts {
+  sizes: number[];
+  loops: number[];
+  proposed: number;
+  reason: string;
+  swallows: number | null;
+}
+export interface SectionFacts {
+  area: number;
+  perimeter: number;
+  cx: number;
+  cy: number;
+  ix: number;
+  iy: number;
+  ixy: number;
+  i1: number;
+  i2: number;
+  angle: number;
+  rx: number;
+  ry: number;
+  wx: number;
+  wy: number;
+  width: number;
+  height: number;
+}
+export interface AsideFacts {
+  kind: string;
+  words: string;
+  why: string;
+  curves: number;
+}
+export interface PictureFacts {
+  name: string;
+  matrix: [number[], number[]];
+  pixels: [number, number];
+}
+export interface LinetypeFacts {
+  name: string;
+  pattern: number[];
+  guide: boolean;
+  hidden: boolean;
+}
 /** What curves can be told apart by. */
 export type Respect = "layer" | "kind" | "linetype" | "colour" | "block";
 export interface SourceFacts {
-  name: string; format: string; version: string; unit: string; declared: string | null; proposed: string; sure: boolean; pages: number; sets: CurveSetFacts[];
+  name: string;
+  format: string;
+  version: string;
+  unit: string;
+  declared: string | null;
+  proposed: string;
+  sure: boolean;
+  pages: number;
+  sets: CurveSetFacts[];
   facts: { text: string; rests_on: string; agrees: boolean }[];
 }
-export interface ViewFacts { name: string; box: Box; operation: number; origin: number[]; x: number[]; y: number[] }
-export interface AgreementFacts { pair: [string, string]; axis: string; matched: number; unmatched: number; worst: number; off: number; holds: boolean; alone: string[] }
-export interface ContradictionFacts { text: string; stated: number; drawn: number; at: [number, number] | null }
+export interface ViewFacts {
+  name: string;
+  box: Box;
+  operation: number;
+  origin: number[];
+  x: number[];
+  y: number[];
+}
+export interface AgreementFacts {
+  pair: [string, string];
+  axis: string;
+  matched: number;
+  unmatched: number;
+  worst: number;
+  off: number;
+  holds: boolean;
+  alone: string[];
+}
+export interface ContradictionFacts {
+  text: string;
+  stated: number;
+  drawn: number;
+  at: [number, number] | null;
+}
 export interface SheetFacts {
-  origin: [number, number]; extents: Box; ids: string[]; layers: LayerFacts[]; linetypes: LinetypeFacts[]; colours: string[]; blocks: string[];
-  asides: AsideFacts[]; pictures: PictureFacts[];
+  origin: [number, number];
+  extents: Box;
+  ids: string[];
+  layers: LayerFacts[];
+  linetypes: LinetypeFacts[];
+  colours: string[];
+  blocks: string[];
+  asides: AsideFacts[];
+  pictures: PictureFacts[];
   sections: Record<string, SectionFacts>;
-  findings: FindingFacts[]; offered: FindingFacts[]; finding_count: number; certain_count: number; joining: JoiningFacts;
+  findings: FindingFacts[];
+  offered: FindingFacts[];
+  finding_count: number;
+  certain_count: number;
+  joining: JoiningFacts;
   texts: { text: string; at: [number, number]; height: number; angle: number }[];
-  entities: Record<string, number>; skipped: Record<string, number>; sources: SourceFacts[]; views: ViewFacts[]; agreements: AgreementFacts[]; misfits: string[]; contradictions: ContradictionFacts[]; tolerance: number;
-  regions: RegionFacts[]; open_ends: [number, number][]; open_count: number; doubles: number; pinches: [number, number][];
+  entities: Record<string, number>;
+  skipped: Record<string, number>;
+  sources: SourceFacts[];
+  views: ViewFacts[];
+  agreements: AgreementFacts[];
+  misfits: string[];
+  contradictions: ContradictionFacts[];
+  tolerance: number;
+  regions: RegionFacts[];
+  open_ends: [number, number][];
+  open_count: number;
+  doubles: number;
+  pinches: [number, number][];
 }
 
 /** What the regions' parcel holds, while it is still on its way. */
-const NOTHING_FOUND = { views: [], agreements: [], misfits: [], regions: [], open_ends: [], open_count: 0, doubles: 0, pinches: [], asides: [], tolerance: 0, sections: {}, findings: [], offered: [], finding_count: 0, certain_count: 0, joining: { sizes: [], loops: [0], proposed: 0, reason: "", swallows: null } };
-const NO_ARRAYS = { ring_points: new Float32Array(0), ring_ends: new Uint32Array(1), ring_counts: new Uint32Array(0), region_curves: new Uint32Array(0), region_curve_ends: new Uint32Array(1) };
+const NOTHING_FOUND = {
+  views: [],
+  agreements: [],
+  misfits: [],
+  regions: [],
+  open_ends: [],
+  open_count: 0,
+  doubles: 0,
+  pinches: [],
+  asides: [],
+  tolerance: 0,
+  sections: {},
+  findings: [],
+  offered: [],
+  finding_count: 0,
+  certain_count: 0,
+  joining: { sizes: [], loops: [0], proposed: 0, reason: "", swallows: null },
+};
+const NO_ARRAYS = {
+  ring_points: new Float32Array(0),
+  ring_ends: new Uint32Array(1),
+  ring_counts: new Uint32Array(0),
+  region_curves: new Uint32Array(0),
+  region_curve_ends: new Uint32Array(1),
+};
 
 type Part = Parcel<Partial<SheetFacts>>;
 
 /** The sheet of the parcel of lines, of what was found in them, and of the planes that they lie in, once those are there. */
 export function sheetOf(lines: Part, found: Part | null = null, placed: Part | null = null): SheetData {
-  return new SheetData({ facts: { ...NOTHING_FOUND, ...lines.facts, ...found?.facts, ...placed?.facts } as SheetFacts, arrays: { ...NO_ARRAYS, ...lines.arrays, ...found?.arrays, ...placed?.arrays } });
+  return new SheetData({
+    facts: { ...NOTHING_FOUND, ...lines.facts, ...found?.facts, ...placed?.facts } as SheetFacts,
+    arrays: { ...NO_ARRAYS, ...lines.arrays, ...found?.arrays, ...placed?.arrays },
+  });
 }
 
-export const GUIDE = 1, HIDDEN = 2, LEFT_OUT = 3;
+export const GUIDE = 1,
+  HIDDEN = 2,
+  LEFT_OUT = 3;
 const KINDS = ["Line", "Arc", "Elliptic arc", "Spline"];
 
 export class SheetData {
@@ -83,20 +231,36 @@ export class SheetData {
     const { ring_points, ring_ends, ring_counts } = this.arrays;
     if (!same || !ring_points || !ring_ends || !ring_counts) return sheetOf(lines);
     const curve_ends = new Uint32Array(this.facts.regions.length + 1);
-    return new SheetData({ facts: { ...this.facts, ...lines.facts }, arrays: { ...lines.arrays, ring_points, ring_ends, ring_counts, region_curves: new Uint32Array(0), region_curve_ends: curve_ends } });
+    return new SheetData({
+      facts: { ...this.facts, ...lines.facts },
+      arrays: {
+        ...lines.arrays,
+        ring_points,
+        ring_ends,
+        ring_counts,
+        region_curves: new Uint32Array(0),
+        region_curve_ends: curve_ends,
+      },
+    });
   }
 
   /** The same lines and findings on other planes: what was worked out of the lines stays. */
   placedAs(placed: Part): SheetData {
     const other = Object.assign(Object.create(SheetData.prototype) as SheetData, this);
-    return Object.assign(other, { facts: { ...this.facts, ...placed.facts }, view: placed.arrays["view"] as Uint8Array });
+    return Object.assign(other, {
+      facts: { ...this.facts, ...placed.facts },
+      view: placed.arrays["view"] as Uint8Array,
+    });
   }
 
-  get curves(): number { return this.state.length; }
+  get curves(): number {
+    return this.state.length;
+  }
 
   /** Extents relative to the origin of the sheet. */
   get box(): Box {
-    const [x0, y0, x1, y1] = this.facts.extents, [ox, oy] = this.facts.origin;
+    const [x0, y0, x1, y1] = this.facts.extents,
+      [ox, oy] = this.facts.origin;
     return [x0 - ox, y0 - oy, x1 - ox, y1 - oy];
   }
 
@@ -111,9 +275,13 @@ export class SheetData {
   }
 
   curveBox(row: number): Box {
-    let x0 = Infinity, y0 = Infinity, x1 = -Infinity, y1 = -Infinity;
+    let x0 = Infinity,
+      y0 = Infinity,
+      x1 = -Infinity,
+      y1 = -Infinity;
     for (let i = this.offsets[row]!; i < this.offsets[row + 1]!; i++) {
-      const x = this.points[2 * i]!, y = this.points[2 * i + 1]!;
+      const x = this.points[2 * i]!,
+        y = this.points[2 * i + 1]!;
       x0 = Math.min(x0, x);
       x1 = Math.max(x1, x);
       y0 = Math.min(y0, y);
@@ -124,7 +292,8 @@ export class SheetData {
 
   /** The curve nearest to a point within `reach`, or -1. Kept curves win over left-out ones. */
   curveAt(x: number, y: number, reach: number): number {
-    let best = -1, nearest = reach;
+    let best = -1,
+      nearest = reach;
     for (const row of this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []) {
       const d = this.distance(row, x, y) + (this.state[row] === LEFT_OUT ? reach * 0.5 : 0);
       if (d < nearest) {
@@ -138,7 +307,10 @@ export class SheetData {
   distance(row: number, x: number, y: number): number {
     let best = Infinity;
     for (let i = this.offsets[row]!; i + 1 < this.offsets[row + 1]!; i++) {
-      const ax = this.points[2 * i]!, ay = this.points[2 * i + 1]!, dx = this.points[2 * i + 2]! - ax, dy = this.points[2 * i + 3]! - ay;
+      const ax = this.points[2 * i]!,
+        ay = this.points[2 * i + 1]!,
+        dx = this.points[2 * i + 2]! - ax,
+        dy = this.points[2 * i + 3]! - ay;
       const t = Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1)));
       best = Math.min(best, Math.hypot(x - ax - t * dx, y - ay - t * dy));
     }
@@ -156,9 +328,18 @@ export class SheetData {
 
   private touches(row: number, [x0, y0, x1, y1]: Box): boolean {
     for (let i = this.offsets[row]!; i + 1 < this.offsets[row + 1]!; i++) {
-      const ax = this.points[2 * i]!, ay = this.points[2 * i + 1]!, dx = this.points[2 * i + 2]! - ax, dy = this.points[2 * i + 3]! - ay;
-      let t0 = 0, t1 = 1;
-      for (const [p, q] of [[-dx, ax - x0], [dx, x1 - ax], [-dy, ay - y0], [dy, y1 - ay]] as const) {
+      const ax = this.points[2 * i]!,
+        ay = this.points[2 * i + 1]!,
+        dx = this.points[2 * i + 2]! - ax,
+        dy = this.points[2 * i + 3]! - ay;
+      let t0 = 0,
+        t1 = 1;
+      for (const [p, q] of [
+        [-dx, ax - x0],
+        [dx, x1 - ax],
+        [-dy, ay - y0],
+        [dy, y1 - ay],
+      ] as const) {
         if (p === 0 && q < 0) t1 = -1;
         else if (p < 0) t0 = Math.max(t0, q / p);
         else if (p > 0) t1 = Math.min(t1, q / p);
@@ -170,7 +351,8 @@ export class SheetData {
 
   /** The smallest closed region that holds a point, or -1. */
   regionAt(x: number, y: number): number {
-    const [ox, oy] = this.facts.origin, regions = this.facts.regions;
+    const [ox, oy] = this.facts.origin,
+      regions = this.facts.regions;
     if (!regions.length) return -1;
     if (!this.regionIndex) {
       this.regionIndex = new Flatbush(regions.length);
@@ -189,7 +371,8 @@ export class SheetData {
     let inside = false;
     for (const [from, to] of this.rings(region)) {
       for (let i = from, j = to - 1; i < to; j = i++) {
-        const yi = p[2 * i + 1]!, yj = p[2 * j + 1]!;
+        const yi = p[2 * i + 1]!,
+          yj = p[2 * j + 1]!;
         if (yi > y !== yj > y && x < ((p[2 * j]! - p[2 * i]!) * (y - yi)) / (yj - yi) + p[2 * i]!) inside = !inside;
       }
     }
@@ -200,13 +383,15 @@ export class SheetData {
   rings(region: number): [number, number][] {
     const ends = this.arrays["ring_ends"] as Uint32Array;
     const out: [number, number][] = [];
-    for (let ring = this.ringStart[region]!; ring < this.ringStart[region + 1]!; ring++) out.push([ends[ring]!, ends[ring + 1]!]);
+    for (let ring = this.ringStart[region]!; ring < this.ringStart[region + 1]!; ring++)
+      out.push([ends[ring]!, ends[ring + 1]!]);
     return out;
   }
 
   /** Triangles (pairs of coordinates, three a triangle) that fill a region. */
   fill(region: number): Float32Array {
-    const flat: number[] = [], holes: number[] = [];
+    const flat: number[] = [],
+      holes: number[] = [];
     this.rings(region).forEach(([from, to], n) => {
       if (n) holes.push(flat.length / 2);
       for (let i = from; i < to; i++) flat.push(this.ringPoints[2 * i]!, this.ringPoints[2 * i + 1]!);
@@ -222,9 +407,13 @@ export class SheetData {
 
   /** What a curve measures, in words. */
   describe(row: number): string {
-    const kind = this.arrays["kind"]![row]!, length = this.arrays["length"]![row]!, radius = this.arrays["radius"]![row]!, sweep = Math.abs(this.arrays["sweep"]![row]!);
+    const kind = this.arrays["kind"]![row]!,
+      length = this.arrays["length"]![row]!,
+      radius = this.arrays["radius"]![row]!,
+      sweep = Math.abs(this.arrays["sweep"]![row]!);
     const layer = `layer ${this.facts.layers[this.arrays["layer"]![row]!]?.name ?? ""}`;
-    if (kind === 1 && sweep > 359.999) return `Circle, radius ${show(radius)} mm, diameter ${show(2 * radius)} mm, ${layer}`;
+    if (kind === 1 && sweep > 359.999)
+      return `Circle, radius ${show(radius)} mm, diameter ${show(2 * radius)} mm, ${layer}`;
     if (kind === 1) return `Arc, radius ${show(radius)} mm, ${show(sweep, 2)}°, length ${show(length)} mm, ${layer}`;
     if (kind === 0) {
       const e = this.arrays["ends"]!;
@@ -236,12 +425,17 @@ export class SheetData {
 
   /** Curves with their box within `reach` of a place, none of them left out. */
   keptNear(x: number, y: number, reach: number): number[] {
-    return (this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []).filter((row) => this.state[row] !== LEFT_OUT);
+    return (this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []).filter(
+      (row) => this.state[row] !== LEFT_OUT,
+    );
   }
 
   endsOf(row: number): [[number, number], [number, number]] {
     const e = this.arrays["ends"]!;
-    return [[e[4 * row]!, e[4 * row + 1]!], [e[4 * row + 2]!, e[4 * row + 3]!]];
+    return [
+      [e[4 * row]!, e[4 * row + 1]!],
+      [e[4 * row + 2]!, e[4 * row + 3]!],
+    ];
   }
 
   /** The curve as it is drawn: pairs of coordinates. */
@@ -251,7 +445,8 @@ export class SheetData {
 
   /** Halfway along, where the drawn pieces have it: for lines, and for curves with a point in the middle. */
   middleOf(row: number): [number, number] | null {
-    const p = this.polyline(row), count = p.length / 2;
+    const p = this.polyline(row),
+      count = p.length / 2;
     if (count % 2) return [p[count - 1]!, p[count]!];
     return count === 2 ? [(p[0]! + p[2]!) / 2, (p[1]! + p[3]!) / 2] : null;
   }
@@ -259,7 +454,9 @@ export class SheetData {
   /** Centre and radius of an arc or circle; an ellipse has radius 0 here; null for other curves. */
   circleOf(row: number): { centre: [number, number]; radius: number } | null {
     const c = this.arrays["centre"]!;
-    return Number.isNaN(c[2 * row]!) ? null : { centre: [c[2 * row]!, c[2 * row + 1]!], radius: this.arrays["radius"]![row]! };
+    return Number.isNaN(c[2 * row]!)
+      ? null
+      : { centre: [c[2 * row]!, c[2 * row + 1]!], radius: this.arrays["radius"]![row]! };
   }
 
   private centreIndex: Flatbush | null = null;
@@ -272,7 +469,8 @@ export class SheetData {
       this.centreRows = [...Array(this.curves).keys()].filter((row) => !Number.isNaN(centre[2 * row]!));
       if (!this.centreRows.length) return [];
       this.centreIndex = new Flatbush(this.centreRows.length);
-      for (const row of this.centreRows) this.centreIndex.add(centre[2 * row]!, centre[2 * row + 1]!, centre[2 * row]!, centre[2 * row + 1]!);
+      for (const row of this.centreRows)
+        this.centreIndex.add(centre[2 * row]!, centre[2 * row + 1]!, centre[2 * row]!, centre[2 * row + 1]!);
       this.centreIndex.finish();
     }
     return this.centreIndex.search(x - reach, y - reach, x + reach, y + reach).map((n) => this.centreRows[n]!);
@@ -280,7 +478,8 @@ export class SheetData {
 
   /** Curves that lie wholly inside a closed line drawn by hand. */
   curvesInside(path: [number, number][]): number[] {
-    const xs = path.map((p) => p[0]), ys = path.map((p) => p[1]);
+    const xs = path.map((p) => p[0]),
+      ys = path.map((p) => p[1]);
     return this.curvesIn([Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)], false).filter((row) => {
       for (let i = this.offsets[row]!; i < this.offsets[row + 1]!; i++) {
         if (!inside(path, this.points[2 * i]!, this.points[2 * i + 1]!)) return false;
@@ -291,17 +490,24 @@ export class SheetData {
 
   /** Everything like these curves: the same kind, layer, line type, colour and block; circles and arcs of the same radius. */
   like(rows: number[]): number[] {
-    const key = (row: number) => [
-      this.arrays["kind"]![row], this.arrays["layer"]![row], this.arrays["linetype"]![row], this.arrays["colour"]![row], this.arrays["block"]![row],
-      this.arrays["radius"]![row]!.toPrecision(6), this.kindName(row),
-    ].join();
+    const key = (row: number) =>
+      [
+        this.arrays["kind"]![row],
+        this.arrays["layer"]![row],
+        this.arrays["linetype"]![row],
+        this.arrays["colour"]![row],
+        this.arrays["block"]![row],
+        this.arrays["radius"]![row]!.toPrecision(6),
+        this.kindName(row),
+      ].join();
     const wanted = new Set(rows.map(key));
     return [...Array(this.curves).keys()].filter((row) => this.state[row] !== LEFT_OUT && wanted.has(key(row)));
   }
 
   /** The curves of the group of linework that a curve belongs to on the sheet; itself where it belongs to none. */
   groupOf(row: number): number[] {
-    const group = this.arrays["group"], mine = group?.[row];
+    const group = this.arrays["group"],
+      mine = group?.[row];
     return group && mine ? [...Array(this.curves).keys()].filter((r) => group[r] === mine) : [row];
   }
 
@@ -312,7 +518,8 @@ export class SheetData {
 
   /** The curves that came with the same placement of a block, at the outermost. */
   ofSameInsert(row: number): number[] {
-    const id = this.facts.ids[row]!, at = id.indexOf("/");
+    const id = this.facts.ids[row]!,
+      at = id.indexOf("/");
     if (at < 0) return [row];
     const prefix = id.slice(0, at + 1);
     return [...Array(this.curves).keys()].filter((r) => this.facts.ids[r]!.startsWith(prefix));
@@ -320,7 +527,11 @@ export class SheetData {
 
   kindName(row: number): string {
     const kind = this.arrays["kind"]![row]!;
-    return kind === 1 ? (Math.abs(this.arrays["sweep"]![row]!) > 359.999 ? "circle" : "arc") : ["line", "arc", "ellipse", "spline"][kind]!;
+    return kind === 1
+      ? Math.abs(this.arrays["sweep"]![row]!) > 359.999
+        ? "circle"
+        : "arc"
+      : ["line", "arc", "ellipse", "spline"][kind]!;
   }
 
   /** Rows of the curves that go by a name in one respect. */
@@ -333,7 +544,11 @@ export class SheetData {
     if (by === "kind") return (row) => this.kindName(row);
     const column = this.arrays[by]!;
     if (by === "block") return (row) => this.facts.blocks[column[row]! - 1] ?? "";
-    const names = { layer: this.facts.layers.map((l) => l.name), linetype: this.facts.linetypes.map((l) => l.name), colour: this.facts.colours }[by];
+    const names = {
+      layer: this.facts.layers.map((l) => l.name),
+      linetype: this.facts.linetypes.map((l) => l.name),
+      colour: this.facts.colours,
+    }[by];
     return (row) => names[column[row]!] ?? "";
   }
 
@@ -383,7 +598,8 @@ export class SheetData {
 function inside(path: [number, number][], x: number, y: number): boolean {
   let odd = false;
   for (let i = 0, j = path.length - 1; i < path.length; j = i++) {
-    const [xi, yi] = path[i]!, [xj, yj] = path[j]!;
+    const [xi, yi] = path[i]!,
+      [xj, yj] = path[j]!;
     if (yi > y !== yj > y && x < ((xj - xi) * (y - yi)) / (yj - yi) + xi) odd = !odd;
   }
   return odd;

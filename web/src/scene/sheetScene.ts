@@ -10,7 +10,14 @@ import { type Box, GUIDE, HIDDEN, LEFT_OUT, type SheetData } from "./sheetData";
 
 /** A place under the pointer, what is there, and the pixels a millimetre. */
 /** Where the pointer is on the sheet; `locked` with Shift held: level, upright or at 45°. */
-export interface SheetPointer { x: number; y: number; curve: number; region: number; scale: number; locked: boolean }
+export interface SheetPointer {
+  x: number;
+  y: number;
+  curve: number;
+  region: number;
+  scale: number;
+  locked: boolean;
+}
 export interface SheetEvents {
   moved(at: SheetPointer | null): void;
   pressed(at: SheetPointer, add: boolean): void;
@@ -42,7 +49,16 @@ export class SheetScene {
   private rope: [number, number][] = [];
   /** Whether dragging draws a line round things instead of a box. */
   byHand = false;
-  private readonly layers = [this.named, this.base, this.thin, this.lit, this.picked, this.material, this.pointed, this.chosen];
+  private readonly layers = [
+    this.named,
+    this.base,
+    this.thin,
+    this.lit,
+    this.picked,
+    this.material,
+    this.pointed,
+    this.chosen,
+  ];
   private readonly off: (() => void)[] = [];
   private readonly watcher: ResizeObserver;
   private ink = readInk();
@@ -57,24 +73,37 @@ export class SheetScene {
   /** JavaScript time of the last frame, ms. */
   lastFrame = 0;
 
-  constructor(private readonly canvas: HTMLCanvasElement, private readonly events: SheetEvents) {
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly events: SheetEvents,
+  ) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, powerPreference: "low-power" });
     this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
     for (const layer of this.layers) this.scene.add(layer.mesh);
-    this.watcher = new ResizeObserver(() => { this.resize(); });
+    this.watcher = new ResizeObserver(() => {
+      this.resize();
+    });
     this.watcher.observe(canvas.parentElement!);
     this.connect();
     this.resize();
   }
 
-  private on<K extends keyof HTMLElementEventMap>(name: K, act: (e: HTMLElementEventMap[K]) => void, options?: AddEventListenerOptions): void {
+  private on<K extends keyof HTMLElementEventMap>(
+    name: K,
+    act: (e: HTMLElementEventMap[K]) => void,
+    options?: AddEventListenerOptions,
+  ): void {
     this.canvas.addEventListener(name, act, options);
-    this.off.push(() => { this.canvas.removeEventListener(name, act, options); });
+    this.off.push(() => {
+      this.canvas.removeEventListener(name, act, options);
+    });
   }
 
   private connect(): void {
     let drag: { x: number; y: number; pan: boolean; moved: boolean } | null = null;
-    this.on("contextmenu", (e) => { e.preventDefault(); });
+    this.on("contextmenu", (e) => {
+      e.preventDefault();
+    });
     this.on("pointerdown", (e) => {
       this.canvas.setPointerCapture(e.pointerId);
       drag = { x: e.offsetX, y: e.offsetY, pan: e.button !== 0 || e.altKey, moved: false };
@@ -105,30 +134,48 @@ export class SheetScene {
         this.events.roped(this.rope, add);
         return;
       }
-      const [ax, ay] = this.toSheet(was.x, was.y), [bx, by] = this.toSheet(e.offsetX, e.offsetY);
-      this.events.boxed([Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)], e.offsetX < was.x, add);
+      const [ax, ay] = this.toSheet(was.x, was.y),
+        [bx, by] = this.toSheet(e.offsetX, e.offsetY);
+      this.events.boxed(
+        [Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)],
+        e.offsetX < was.x,
+        add,
+      );
     });
-    this.on("dblclick", (e) => { this.events.opened(this.at(e.offsetX, e.offsetY)); });
-    this.on("pointerleave", () => { if (!drag) this.events.moved(null); });
-    this.on("wheel", (e) => {
-      e.preventDefault();
-      if (e.deltaX !== 0 && !e.ctrlKey) this.pan(-e.deltaX, -e.deltaY);
-      else this.zoom(Math.exp(-e.deltaY * (e.ctrlKey ? 0.01 : 0.002)), e.offsetX, e.offsetY);
-    }, { passive: false });
+    this.on("dblclick", (e) => {
+      this.events.opened(this.at(e.offsetX, e.offsetY));
+    });
+    this.on("pointerleave", () => {
+      if (!drag) this.events.moved(null);
+    });
+    this.on(
+      "wheel",
+      (e) => {
+        e.preventDefault();
+        if (e.deltaX !== 0 && !e.ctrlKey) this.pan(-e.deltaX, -e.deltaY);
+        else this.zoom(Math.exp(-e.deltaY * (e.ctrlKey ? 0.01 : 0.002)), e.offsetX, e.offsetY);
+      },
+      { passive: false },
+    );
   }
 
   private showBand(x0: number, y0: number, x1: number, y1: number): void {
     this.band ??= this.canvas.parentElement!.appendChild(document.createElement("div"));
     this.band.className = "pointer-events-none absolute border border-brick";
     Object.assign(this.band.style, {
-      left: `${Math.min(x0, x1)}px`, top: `${Math.min(y0, y1)}px`, width: `${Math.abs(x1 - x0)}px`, height: `${Math.abs(y1 - y0)}px`,
-      borderStyle: x1 < x0 ? "dashed" : "solid", background: "color-mix(in srgb, var(--brick) 8%, transparent)",
+      left: `${Math.min(x0, x1)}px`,
+      top: `${Math.min(y0, y1)}px`,
+      width: `${Math.abs(x1 - x0)}px`,
+      height: `${Math.abs(y1 - y0)}px`,
+      borderStyle: x1 < x0 ? "dashed" : "solid",
+      background: "color-mix(in srgb, var(--brick) 8%, transparent)",
     });
   }
 
   private showRope(px: number, py: number): void {
     this.rope.push(this.toSheet(px, py));
-    const flat = new Float32Array([...this.rope, this.rope[0]!].flat()), strokes = strokesFor(this.rope.length);
+    const flat = new Float32Array([...this.rope, this.rope[0]!].flat()),
+      strokes = strokesFor(this.rope.length);
     stroke(strokes, flat, 0, flat.length / 2, bytes(this.ink.brick), DOTTED);
     this.named.update(strokes);
     this.ask();
@@ -139,8 +186,12 @@ export class SheetScene {
     this.band = null;
   }
 
-  private get width(): number { return this.canvas.clientWidth || 1; }
-  private get height(): number { return this.canvas.clientHeight || 1; }
+  private get width(): number {
+    return this.canvas.clientWidth || 1;
+  }
+  private get height(): number {
+    return this.canvas.clientHeight || 1;
+  }
 
   private toSheet(px: number, py: number): [number, number] {
     return [this.x + (px - this.width / 2) / this.scale, this.y - (py - this.height / 2) / this.scale];
@@ -152,7 +203,14 @@ export class SheetScene {
 
   private at(px: number, py: number, locked = false): SheetPointer {
     const [x, y] = this.toSheet(px, py);
-    return { x, y, curve: this.data?.curveAt(x, y, REACH / this.scale) ?? -1, region: this.data?.regionAt(x, y) ?? -1, scale: this.scale, locked };
+    return {
+      x,
+      y,
+      curve: this.data?.curveAt(x, y, REACH / this.scale) ?? -1,
+      region: this.data?.regionAt(x, y) ?? -1,
+      scale: this.scale,
+      locked,
+    };
   }
 
   show(data: SheetData): void {
@@ -163,7 +221,13 @@ export class SheetScene {
     }
     this.pictures = data.facts.pictures.flatMap((facts, n) => {
       const bytesOf = data.picture(n);
-      return bytesOf ? [new PictureUnder(facts, data.facts.origin, bytesOf, this.share, () => { this.ask(); })] : [];
+      return bytesOf
+        ? [
+            new PictureUnder(facts, data.facts.origin, bytesOf, this.share, () => {
+              this.ask();
+            }),
+          ]
+        : [];
     });
     for (const picture of this.pictures) this.scene.add(picture.mesh);
     this.redraw();
@@ -176,10 +240,14 @@ export class SheetScene {
     const data = this.data;
     if (!data) return;
     const room = data.points.length / 2 - data.curves;
-    const base = strokesFor(room), thin = strokesFor(room);
-    const ink = bytes(this.ink.ink), faint = bytes(this.ink.faint);
+    const base = strokesFor(room),
+      thin = strokesFor(room);
+    const ink = bytes(this.ink.ink),
+      faint = bytes(this.ink.faint);
     for (let row = 0; row < data.curves; row++) {
-      const from = data.offsets[row]!, to = data.offsets[row + 1]!, state = data.state[row];
+      const from = data.offsets[row]!,
+        to = data.offsets[row + 1]!,
+        state = data.state[row];
       if (state === LEFT_OUT) stroke(thin, data.points, from, to, faint, DOTTED);
       else if (state === GUIDE) stroke(thin, data.points, from, to, faint, CHAIN);
       else stroke(base, data.points, from, to, ink, state === HIDDEN ? DASHED : SOLID);
@@ -190,7 +258,10 @@ export class SheetScene {
     this.pointed.ink(this.ink.verdigris);
     this.chosen.ink(this.ink.brick);
     const regions = data.facts.regions;
-    this.hatch(this.material, regions.length <= MOST_HATCHED ? regions.flatMap((r, i) => (r.level % 2 ? [] : [i])) : []);
+    this.hatch(
+      this.material,
+      regions.length <= MOST_HATCHED ? regions.flatMap((r, i) => (r.level % 2 ? [] : [i])) : [],
+    );
     this.ask();
   }
 
@@ -198,7 +269,8 @@ export class SheetScene {
     const data = this.data;
     if (!data) return;
     const parts = regions.map((r) => data.fill(r));
-    const points = new Float32Array(parts.reduce((sum, p) => sum + p.length, 0)), levels = new Float32Array(points.length / 2);
+    const points = new Float32Array(parts.reduce((sum, p) => sum + p.length, 0)),
+      levels = new Float32Array(points.length / 2);
     let at = 0;
     parts.forEach((part, i) => {
       points.set(part, at);
@@ -209,7 +281,12 @@ export class SheetScene {
   }
 
   /** Light curves and regions that are pointed at or picked. */
-  mark(hoverCurves: Iterable<number>, hoverRegions: number[], pickedCurves: Iterable<number>, pickedRegions: number[]): void {
+  mark(
+    hoverCurves: Iterable<number>,
+    hoverRegions: number[],
+    pickedCurves: Iterable<number>,
+    pickedRegions: number[],
+  ): void {
     this.lines(this.lit, hoverCurves, this.ink.verdigris);
     this.lines(this.picked, pickedCurves, this.ink.brick);
     this.hatch(this.pointed, hoverRegions);
@@ -222,7 +299,8 @@ export class SheetScene {
     if (!data) return;
     const list = [...rows].filter((r) => r >= 0 && r < data.curves);
     const strokes = strokesFor(list.reduce((sum, r) => sum + data.offsets[r + 1]! - data.offsets[r]! - 1, 0));
-    for (const row of list) stroke(strokes, data.points, data.offsets[row]!, data.offsets[row + 1]!, bytes(colour), SOLID);
+    for (const row of list)
+      stroke(strokes, data.points, data.offsets[row]!, data.offsets[row + 1]!, bytes(colour), SOLID);
     into.update(strokes);
   }
 
@@ -274,7 +352,14 @@ export class SheetScene {
 
   private draw(): void {
     const started = performance.now();
-    const look: Look = { width: this.width, height: this.height, x: this.x, y: this.y, scale: this.scale, ratio: this.renderer.getPixelRatio() };
+    const look: Look = {
+      width: this.width,
+      height: this.height,
+      x: this.x,
+      y: this.y,
+      scale: this.scale,
+      ratio: this.renderer.getPixelRatio(),
+    };
     for (const layer of [...this.layers, ...this.pictures]) layer.look(look);
     this.renderer.render(this.scene, this.camera);
     this.lastFrame = performance.now() - started;

@@ -6,11 +6,18 @@ import type { Snap } from "../scene/snapping";
 import type { Draft } from "./table";
 
 export function sentenceOf(error: unknown): string {
-  return error instanceof Refused ? error.message : error instanceof Error ? `Something of ours went wrong: ${error.message}` : "Something of ours went wrong.";
+  return error instanceof Refused
+    ? error.message
+    : error instanceof Error
+      ? `Something of ours went wrong: ${error.message}`
+      : "Something of ours went wrong.";
 }
 
 export function withStep(card: Card, step: Step): Card {
-  return { ...card, steps: [...card.steps!.filter((s) => s.number !== step.number), step].sort((a, b) => a.number - b.number) };
+  return {
+    ...card,
+    steps: [...card.steps!.filter((s) => s.number !== step.number), step].sort((a, b) => a.number - b.number),
+  };
 }
 
 /** A pick keeps so many curves of a region's boundary at most. */
@@ -19,7 +26,9 @@ const MOST_CURVES = 40;
 export function choiceOf(ids: string[], sheet: SheetData): unknown {
   const picks = ids.flatMap((id) => {
     const region = sheet.facts.regions[sheet.regionOf.get(id) ?? -1];
-    return region ? [{ id, curves: sheet.boundaryOf(id).slice(0, MOST_CURVES), at: region.inside, area: region.area }] : [];
+    return region
+      ? [{ id, curves: sheet.boundaryOf(id).slice(0, MOST_CURVES), at: region.inside, area: region.area }]
+      : [];
   });
   return { rule: "picked", picks };
 }
@@ -33,28 +42,63 @@ export function wantsRegions(draft: Draft | null): draft is Draft {
   return draft !== null && "profiles" in (draft.step.params ?? {});
 }
 
-export interface PointPick { at: [number, number]; curve: string | null; kind: Snap["kind"]; other: string | null }
+export interface PointPick {
+  at: [number, number];
+  curve: string | null;
+  kind: Snap["kind"];
+  other: string | null;
+}
 
 /** A face by its key, with the body and the faces beside it, its outward normal and where it was pressed: what tells it from others of that name. */
-export interface FacePick { name: string; body: string; beside: string[]; normal: number[] | null; point: number[] }
+export interface FacePick {
+  name: string;
+  body: string;
+  beside: string[];
+  normal: number[] | null;
+  point: number[];
+}
 
 /** Where a solid begins or ends: one of a point of a view, a face, or an edge of the part. */
-export interface EndPick { point?: PointPick | null; face?: FacePick | null; edge?: { faces: string[]; point: number[] } | null }
+export interface EndPick {
+  point?: PointPick | null;
+  face?: FacePick | null;
+  edge?: { faces: string[]; point: number[] } | null;
+}
 
 /** `drawn`: a line is drawn from point to point, so that what it arrives at can be tangent, square or in line. */
-export interface Wanted { field: string; ends: boolean; drawn: boolean; wanted: number; given: unknown[]; picks: PointPick[] }
+export interface Wanted {
+  field: string;
+  ends: boolean;
+  drawn: boolean;
+  wanted: number;
+  given: unknown[];
+  picks: PointPick[];
+}
 
 /** The field of the draft that the next point pressed on the sheet goes into. */
 export function wantedPoints(draft: Draft | null): Wanted | null {
   const tokens = (draft?.tokens ?? []).flatMap((t): Wanted[] => {
     if (!t.field || (t.editor?.type !== "points" && t.editor?.type !== "ends")) return [];
-    const given = (draft?.step.params?.[t.field] ?? []) as unknown[], ends = t.editor.type === "ends";
-    return [{ field: t.field, ends, drawn: draft?.step.kind === "draw", wanted: t.editor.wanted ?? 1, given, picks: ends ? (given as EndPick[]).flatMap((e) => (e.point ? [e.point] : [])) : (given as PointPick[]) }];
+    const given = (draft?.step.params?.[t.field] ?? []) as unknown[],
+      ends = t.editor.type === "ends";
+    return [
+      {
+        field: t.field,
+        ends,
+        drawn: draft?.step.kind === "draw",
+        wanted: t.editor.wanted ?? 1,
+        given,
+        picks: ends ? (given as EndPick[]).flatMap((e) => (e.point ? [e.point] : [])) : (given as PointPick[]),
+      },
+    ];
   });
   return tokens.find((t) => t.given.length < t.wanted) ?? tokens[0] ?? null;
 }
 
 /** Whether the draft wants a face of the part, or an end that a face or an edge can give. */
 export function wantsPiece(draft: Draft | null, type: "face" | "edge"): boolean {
-  return (type === "face" && (draft?.tokens.some((t) => t.editor?.type === "face") ?? false)) || (wantedPoints(draft)?.ends ?? false);
+  return (
+    (type === "face" && (draft?.tokens.some((t) => t.editor?.type === "face") ?? false)) ||
+    (wantedPoints(draft)?.ends ?? false)
+  );
 }

@@ -2,12 +2,25 @@ import { expect, test } from "vitest";
 
 import { freeNumber, lastRead } from "./numbering";
 
-const card = (...numbers: number[]) => ({ steps: numbers.map((number) => ({ number, kind: number === 10 ? "read" : "cut", params: {}, on: true })) });
+const card = (...numbers: number[]) => ({
+  steps: numbers.map((number) => ({ number, kind: number === 10 ? "read" : "cut", params: {}, on: true })),
+});
 
 test("a new step stands at the end in tens, or halfway", () => {
-  expect([freeNumber(card()), freeNumber(card(10, 20)), freeNumber(card(10, 20), 10), freeNumber(card(10, 20), 20), freeNumber(card(10, 15), 15)]).toEqual([10, 30, 15, 30, 20]);
+  expect([
+    freeNumber(card()),
+    freeNumber(card(10, 20)),
+    freeNumber(card(10, 20), 10),
+    freeNumber(card(10, 20), 20),
+    freeNumber(card(10, 15), 15),
+  ]).toEqual([10, 30, 15, 30, 20]);
 });
 
 test("a new step never takes the place of one that stands", () => {
-  expect([freeNumber(card(10, 11), 10), freeNumber(card(10, 11, 20), 10), freeNumber(card(10, 11, 12, 14), 10), lastRead(card(10, 11))]).toEqual([20, 15, 13, 10]);
+  expect([
+    freeNumber(card(10, 11), 10),
+    freeNumber(card(10, 11, 20), 10),
+    freeNumber(card(10, 11, 12, 14), 10),
+    lastRead(card(10, 11)),
+  ]).toEqual([20, 15, 13, 10]);
 });

@@ -4,14 +4,28 @@ import { type Card, type Computation, Refused, type Report, type Step } from "..
 import { Session, type Surroundings } from "./session";
 import type { TableState } from "./table";
 
-const step = (number: number, kind = "read", params: Record<string, unknown> = {}): Step => ({ number, kind, params, on: true });
-const EXTRUDE = { name: "extrude", stage: "build", label: "Extrude", help: "", defaults: { profiles: { rule: "picked", picks: [] }, length: 10 } };
+const step = (number: number, kind = "read", params: Record<string, unknown> = {}): Step => ({
+  number,
+  kind,
+  params,
+  on: true,
+});
+const EXTRUDE = {
+  name: "extrude",
+  stage: "build",
+  label: "Extrude",
+  help: "",
+  defaults: { profiles: { rule: "picked", picks: [] }, length: 10 },
+};
 const CUT = { ...EXTRUDE, name: "cut", label: "Cut" };
 
 /** A promise to be settled by hand. */
 function later<T>() {
   let resolve!: (value: T) => void, reject!: (error: unknown) => void;
-  const promise = new Promise<T>((a, b) => { resolve = a; reject = b; });
+  const promise = new Promise<T>((a, b) => {
+    resolve = a;
+    reject = b;
+  });
   return { promise, resolve, reject };
 }
 
@@ -26,12 +40,49 @@ function parcel(facts: object): ArrayBuffer {
 
 /** A table and a server in memory: every save is one revision on. */
 function around(id = 1) {
-  const state = { draft: null, aside: null, upto: null, picks: { regions: [], curves: [] }, shown: null, checked: null, busy: null, stage: "build", trouble: null } as unknown as TableState;
-  const table = { getState: () => state, setState: (change: Partial<TableState>) => { Object.assign(state, change); } };
+  const state = {
+    draft: null,
+    aside: null,
+    upto: null,
+    picks: { regions: [], curves: [] },
+    shown: null,
+    checked: null,
+    busy: null,
+    stage: "build",
+    trouble: null,
+  } as unknown as TableState;
+  const table = {
+    getState: () => state,
+    setState: (change: Partial<TableState>) => {
+      Object.assign(state, change);
+    },
+  };
   const record = { revision: 1, card: { version: 2, steps: [step(10)], sources: {} } as Card };
-  const open = (of = id) => ({ id: of, name: `Part ${of}`, revision: record.revision, change: "", card: record.card, undo: "x", redo: null });
-  const report = (): Report => ({ keys: { whole: `w${record.revision}`, linework: "l", placements: "p" }, steps: [], gauges: [], figures: { bodies: 0 } as Report["figures"], notes: [] });
-  const done = (): Computation => ({ id: "c", state: "done", kind: "run", progress: "", message: "", code: "", report: report() });
+  const open = (of = id) => ({
+    id: of,
+    name: `Part ${of}`,
+    revision: record.revision,
+    change: "",
+    card: record.card,
+    undo: "x",
+    redo: null,
+  });
+  const report = (): Report => ({
+    keys: { whole: `w${record.revision}`, linework: "l", placements: "p" },
+    steps: [],
+    gauges: [],
+    figures: { bodies: 0 } as Report["figures"],
+    notes: [],
+  });
+  const done = (): Computation => ({
+    id: "c",
+    state: "done",
+    kind: "run",
+    progress: "",
+    message: "",
+    code: "",
+    report: report(),
+  });
   const api = {
     part: vi.fn(async () => Promise.resolve(open())),
     run: vi.fn(async () => Promise.resolve(done())),
@@ -41,11 +92,27 @@ function around(id = 1) {
       record.card = card;
       return Promise.resolve(open());
     }),
-    sentence: vi.fn(async (s: Step) => Promise.resolve({ tokens: [{ text: `${s.kind} ${JSON.stringify(s.params?.["length"])}`, field: "length", editor: null }], problem: s.params?.["length"] === "abc" ? "“abc” can't be read" : null })),
-    undo: vi.fn(async () => { record.revision++; return Promise.resolve(open()); }),
+    sentence: vi.fn(async (s: Step) =>
+      Promise.resolve({
+        tokens: [{ text: `${s.kind} ${JSON.stringify(s.params?.["length"])}`, field: "length", editor: null }],
+        problem: s.params?.["length"] === "abc" ? "“abc” can't be read" : null,
+      }),
+    ),
+    undo: vi.fn(async () => {
+      record.revision++;
+      return Promise.resolve(open());
+    }),
     check: vi.fn(async () => Promise.resolve(done())),
     checkFound: vi.fn(async () => Promise.resolve({ views: [], gauge: null })),
-    parcel: vi.fn(async (_: string, what: string) => Promise.resolve(parcel(what === "part" ? { bodies: [], faces: [], edges: [], figures: {}, origin: [0, 0, 0] } : { ids: [], regions: [], origin: [0, 0], extents: [0, 0, 0, 0] }))),
+    parcel: vi.fn(async (_: string, what: string) =>
+      Promise.resolve(
+        parcel(
+          what === "part"
+            ? { bodies: [], faces: [], edges: [], figures: {}, origin: [0, 0, 0] }
+            : { ids: [], regions: [], origin: [0, 0], extents: [0, 0, 0, 0] },
+        ),
+      ),
+    ),
   };
   const finished: Surroundings["finished"] = async (first, _progress, given) => {
     if (given.aborted) throw new DOMException("superseded", "AbortError");
@@ -54,11 +121,18 @@ function around(id = 1) {
   return { state, record, api, given: { api: api as unknown as Surroundings["api"], finished, table } };
 }
 
-vi.mock("../scene/sheetData", () => ({ sheetOf: () => ({ facts: { regions: [] }, placedAs: () => ({ facts: { regions: [] } }) }) }));
-vi.mock("../scene/partData", () => ({ PartData: class { constructor(readonly parcel: unknown) {} } }));
+vi.mock("../scene/sheetData", () => ({
+  sheetOf: () => ({ facts: { regions: [] }, placedAs: () => ({ facts: { regions: [] } }) }),
+}));
+vi.mock("../scene/partData", () => ({
+  PartData: class {
+    constructor(readonly parcel: unknown) {}
+  },
+}));
 
 test("a save that comes back after the part was left changes nothing that is shown, and the next save of another part is its own", async () => {
-  const one = around(1), slow = later<ReturnType<typeof one.api.part> extends Promise<infer T> ? T : never>();
+  const one = around(1),
+    slow = later<ReturnType<typeof one.api.part> extends Promise<infer T> ? T : never>();
   const first = new Session(1, one.given);
   await first.open();
   one.api.save.mockImplementationOnce(async () => slow.promise);
@@ -68,7 +142,15 @@ test("a save that comes back after the part was left changes nothing that is sho
   const two = around(2);
   const second = new Session(2, { ...two.given, table: one.given.table });
   await second.open();
-  slow.resolve({ id: 1, name: "Part 1", revision: 2, change: "", card: { version: 2, steps: [step(10), step(20)], sources: {} }, undo: "x", redo: null });
+  slow.resolve({
+    id: 1,
+    name: "Part 1",
+    revision: 2,
+    change: "",
+    card: { version: 2, steps: [step(10), step(20)], sources: {} },
+    undo: "x",
+    redo: null,
+  });
   expect(await saving).toBe(true);
   expect((one.state as TableState).part?.id).toBe(2);
   await second.save({ version: 2, steps: [step(10), step(30)], sources: {} }, "Other");
@@ -79,7 +161,10 @@ test("changes that were asked for before the part was left are all saved, one af
   const one = around();
   const session = new Session(1, one.given);
   await session.open();
-  const both = [session.save({ version: 2, steps: [step(10), step(20)], sources: {} }, "a"), session.save({ version: 2, steps: [step(10), step(20), step(30)], sources: {} }, "b")];
+  const both = [
+    session.save({ version: 2, steps: [step(10), step(20)], sources: {} }, "a"),
+    session.save({ version: 2, steps: [step(10), step(20), step(30)], sources: {} }, "b"),
+  ];
   session.end();
   expect(await Promise.all(both)).toEqual([true, true]);
   expect(one.record.card.steps).toHaveLength(3);
@@ -111,7 +196,9 @@ test("what was put into an operation is set aside when another is begun, and can
   expect(one.state.aside?.step.params?.["length"]).toBe(33);
   await session.record();
   session.takeUp();
-  await vi.waitFor(() => { expect(one.state.draft?.step.kind).toBe("extrude"); });
+  await vi.waitFor(() => {
+    expect(one.state.draft?.step.kind).toBe("extrude");
+  });
   expect(one.state.draft?.step).toMatchObject({ number: 30, params: { length: 33 } });
   expect(one.state.aside).toBeNull();
 });
@@ -132,10 +219,34 @@ test("a step that fails is recorded only if that is asked for", async () => {
   const one = around();
   const session = new Session(1, one.given);
   await session.open();
-  one.api.run.mockImplementation(async () => Promise.resolve({
-    id: "c", state: "done", kind: "run", progress: "", message: "", code: "",
-    report: { keys: { whole: "w", linework: "l", placements: "p" }, steps: [{ number: 20, status: "failed", code: "pick_gone", message: "It is gone.", tokens: [], sentence: "", kind: "cut", where: { curves: [], point: null } }], gauges: [], figures: { bodies: 0 }, notes: [] } as unknown as Report,
-  }));
+  one.api.run.mockImplementation(async () =>
+    Promise.resolve({
+      id: "c",
+      state: "done",
+      kind: "run",
+      progress: "",
+      message: "",
+      code: "",
+      report: {
+        keys: { whole: "w", linework: "l", placements: "p" },
+        steps: [
+          {
+            number: 20,
+            status: "failed",
+            code: "pick_gone",
+            message: "It is gone.",
+            tokens: [],
+            sentence: "",
+            kind: "cut",
+            where: { curves: [], point: null },
+          },
+        ],
+        gauges: [],
+        figures: { bodies: 0 },
+        notes: [],
+      } as unknown as Report,
+    }),
+  );
   session.begin(CUT);
   await session.record();
   expect(one.state.trouble).toBe("It is gone.");
@@ -169,7 +280,21 @@ test("an older computation never shows over a newer one", async () => {
   const older = session.refresh();
   one.record.revision = 5;
   await session.refresh();
-  slow.resolve({ id: "old", state: "done", kind: "run", progress: "", message: "", code: "", report: { keys: { whole: "old", linework: "l", placements: "p" }, steps: [], gauges: [], figures: { bodies: 0 }, notes: [] } as unknown as Report });
+  slow.resolve({
+    id: "old",
+    state: "done",
+    kind: "run",
+    progress: "",
+    message: "",
+    code: "",
+    report: {
+      keys: { whole: "old", linework: "l", placements: "p" },
+      steps: [],
+      gauges: [],
+      figures: { bodies: 0 },
+      notes: [],
+    } as unknown as Report,
+  });
   await older;
   expect(one.state.shown?.report.keys.whole).toBe("w5");
 });

@@ -4,7 +4,19 @@
     is open. Nothing here knows the page: it is tested without a browser.
  */
 
-import { type api as Api, type Card, type CheckedView, type Computation, type Gauge, type Keys, type Kind, type PartOpen, Refused, type Report, type Step } from "../api/client";
+import {
+  type api as Api,
+  type Card,
+  type CheckedView,
+  type Computation,
+  type Gauge,
+  type Keys,
+  type Kind,
+  type PartOpen,
+  Refused,
+  type Report,
+  type Step,
+} from "../api/client";
 import { type Parcel, unpack } from "../api/parcel";
 import { PartData, type PartFacts } from "../scene/partData";
 import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
@@ -16,12 +28,18 @@ import type { Draft, Shown, TableState } from "./table";
 export interface Surroundings {
   api: typeof Api;
   /** Waits for a computation. */
-  finished(first: Computation, progress: (text: string) => void, given: AbortSignal, drawn?: () => void): Promise<Computation>;
+  finished(
+    first: Computation,
+    progress: (text: string) => void,
+    given: AbortSignal,
+    drawn?: () => void,
+  ): Promise<Computation>;
   table: { getState(): TableState; setState(change: Partial<TableState>): void };
 }
 
 const NO_PICKS = { regions: [], curves: [] };
-const SAY_BUSY_AFTER = 250, MOST_SHEETS = 5;
+const SAY_BUSY_AFTER = 250,
+  MOST_SHEETS = 5;
 
 export class Session {
   private readonly over = new AbortController();
@@ -38,9 +56,14 @@ export class Session {
   private recording = false;
   private changing: Promise<unknown> = Promise.resolve();
 
-  constructor(readonly id: number, private readonly around: Surroundings) {}
+  constructor(
+    readonly id: number,
+    private readonly around: Surroundings,
+  ) {}
 
-  private get(): TableState { return this.around.table.getState(); }
+  private get(): TableState {
+    return this.around.table.getState();
+  }
 
   private put(change: Partial<TableState>): void {
     if (!this.over.signal.aborted) this.around.table.setState(change);
@@ -80,17 +103,31 @@ export class Session {
   /** Compute what is to be shown, and show it. A newer call takes the place of an older one. */
   async refresh(): Promise<void> {
     this.computing?.abort();
-    const mine = (this.computing = new AbortController()), part = this.part;
+    const mine = (this.computing = new AbortController()),
+      part = this.part;
     if (!part || this.over.signal.aborted) return;
     const card = this.shownCard(part);
-    const say = (change: Partial<TableState>) => { if (!mine.signal.aborted) this.put(change); };
+    const say = (change: Partial<TableState>) => {
+      if (!mine.signal.aborted) this.put(change);
+    };
     let busy = { text: "Computing", id: null as string | null };
-    const later = setTimeout(() => { say({ busy }); }, SAY_BUSY_AFTER);
+    const later = setTimeout(() => {
+      say({ busy });
+    }, SAY_BUSY_AFTER);
     try {
       const asked = await this.around.api.run(part.id, card);
       busy = { text: asked.progress || "Computing", id: asked.id };
       if (this.get().busy) say({ busy });
-      const done = await this.around.finished(asked, (text) => { say({ busy: (busy = { text, id: asked.id }) }); }, mine.signal, () => { void this.showEarly(asked.id, mine.signal); });
+      const done = await this.around.finished(
+        asked,
+        (text) => {
+          say({ busy: (busy = { text, id: asked.id }) });
+        },
+        mine.signal,
+        () => {
+          void this.showEarly(asked.id, mine.signal);
+        },
+      );
       if (!mine.signal.aborted) await this.take(done, card !== null, mine.signal);
     } catch (error) {
       say({ trouble: sentenceOf(error) });
@@ -116,7 +153,15 @@ export class Session {
     const shown = await this.fetchShown(done.id, done.report);
     if (signal.aborted) return;
     const draft = this.get().draft;
-    this.put({ shown, early: null, shownStep: preview ? (draft?.step ?? null) : null, previewing: preview, trouble: null, pickedPieces: [], hover: { curves: [], region: -1, piece: null } });
+    this.put({
+      shown,
+      early: null,
+      shownStep: preview ? (draft?.step ?? null) : null,
+      previewing: preview,
+      trouble: null,
+      pickedPieces: [],
+      hover: { curves: [], region: -1, piece: null },
+    });
     const mine = draft && preview ? done.report.steps.find((s) => s.number === draft.step.number) : undefined;
     if (draft && mine) this.put({ draft: { ...draft, tokens: mine.tokens } });
   }
@@ -129,10 +174,14 @@ export class Session {
 
   /** The sheet of a computation; lines that are known lie in other planes at most. */
   private async fetchSheet(id: string, keys: Keys): Promise<SheetData> {
-    const parcel = async (what: "lines" | "regions" | "placements") => unpack<SheetFacts>(await this.around.api.parcel(id, what));
-    const known = this.lines.get(keys.linework), early = this.early?.of === id ? this.early.lines : null;
+    const parcel = async (what: "lines" | "regions" | "placements") =>
+      unpack<SheetFacts>(await this.around.api.parcel(id, what));
+    const known = this.lines.get(keys.linework),
+      early = this.early?.of === id ? this.early.lines : null;
     this.early = null;
-    const sheet = known ? known.placedAs(await parcel("placements")) : sheetOf(...(await Promise.all([early ?? parcel("lines"), parcel("regions"), parcel("placements")])));
+    const sheet = known
+      ? known.placedAs(await parcel("placements"))
+      : sheetOf(...(await Promise.all([early ?? parcel("lines"), parcel("regions"), parcel("placements")])));
     if (this.sheets.size >= MOST_SHEETS) {
       this.sheets.clear();
       this.lines.clear();
@@ -151,7 +200,9 @@ export class Session {
   async check(): Promise<void> {
     const of = this.get().shown?.computation;
     if (!of || this.get().checked?.of === of) return;
-    const put = (views: CheckedView[], gauge: Gauge | null, state: string) => { if (this.get().checked?.of === of) this.put({ checked: { of, views, gauge, state } }); };
+    const put = (views: CheckedView[], gauge: Gauge | null, state: string) => {
+      if (this.get().checked?.of === of) this.put({ checked: { of, views, gauge, state } });
+    };
     this.put({ checked: { of, views: [], gauge: null, state: "looking" } });
     try {
       const done = await this.around.finished(await this.around.api.check(of), () => undefined, this.over.signal);
@@ -169,10 +220,12 @@ export class Session {
 
   /** Begin to write an operation; what is picked goes into it. What was being written, if anything was put into it, is set aside. */
   begin(kind: Kind): void {
-    const { picks, shown, upto } = this.get(), part = this.part;
+    const { picks, shown, upto } = this.get(),
+      part = this.part;
     if (!part) return;
     const params: Record<string, unknown> = structuredClone(kind.defaults);
-    if ("profiles" in params && picks.regions.length && shown) params["profiles"] = choiceOf(picks.regions, shown.sheet);
+    if ("profiles" in params && picks.regions.length && shown)
+      params["profiles"] = choiceOf(picks.regions, shown.sheet);
     if ("curves" in params && picks.curves.length) params["curves"] = picks.curves;
     if (kind.name === "extrude" && shown?.report.figures.bodies) params["result"] = "join";
     this.setAside(kind.name);
@@ -187,11 +240,16 @@ export class Session {
 
   /** Go on with what was set aside. */
   takeUp(): void {
-    const { aside, draft, upto } = this.get(), part = this.part;
+    const { aside, draft, upto } = this.get(),
+      part = this.part;
     if (!aside || !part) return;
     this.put({ aside: draft?.touched ? draft : null });
     const taken = part.card.steps!.some((s) => s.number === aside.step.number);
-    void this.write(aside.isNew && taken ? { ...aside.step, number: freeNumber(part.card, upto) } : aside.step, aside.isNew, true);
+    void this.write(
+      aside.isNew && taken ? { ...aside.step, number: freeNumber(part.card, upto) } : aside.step,
+      aside.isNew,
+      true,
+    );
   }
 
   /** Write a step into the writing line, with its sentence and its preview. */
@@ -200,8 +258,18 @@ export class Session {
   }
 
   private async told(step: Step, isNew: boolean, touched: boolean): Promise<void> {
-    const before = this.get().draft, mine = ++this.asking;
-    this.put({ draft: { step, isNew, touched, tokens: before && before.step.kind === step.kind ? before.tokens : [], problem: before?.problem ?? null }, trouble: null });
+    const before = this.get().draft,
+      mine = ++this.asking;
+    this.put({
+      draft: {
+        step,
+        isNew,
+        touched,
+        tokens: before && before.step.kind === step.kind ? before.tokens : [],
+        problem: before?.problem ?? null,
+      },
+      trouble: null,
+    });
     try {
       const { tokens, problem } = await this.around.api.sentence(step);
       if (mine !== this.asking) return;
@@ -225,18 +293,27 @@ export class Session {
 
   /** Write a step of a kind with these values, in place of what is being written. */
   writeAs(kind: Kind, values: Record<string, unknown>): void {
-    const { draft, upto } = this.get(), part = this.part;
+    const { draft, upto } = this.get(),
+      part = this.part;
     if (!part) return;
     const number = draft?.isNew && draft.step.kind === kind.name ? draft.step.number : freeNumber(part.card, upto);
     this.setAside(kind.name);
-    void this.write({ number, kind: kind.name, params: { ...structuredClone(kind.defaults), ...values }, on: true }, true, true);
+    void this.write(
+      { number, kind: kind.name, params: { ...structuredClone(kind.defaults), ...values }, on: true },
+      true,
+      true,
+    );
   }
 
   /** Drop the draft; what is on record is shown again. */
   drop(): void {
     const { draft, upto, aside } = this.get();
     if (!draft && upto === null) {
-      this.put({ picks: NO_PICKS, pickedPieces: [], aside: aside && this.get().picks.regions.length + this.get().picks.curves.length ? aside : null });
+      this.put({
+        picks: NO_PICKS,
+        pickedPieces: [],
+        aside: aside && this.get().picks.regions.length + this.get().picks.curves.length ? aside : null,
+      });
       return;
     }
     this.asking++;
@@ -257,7 +334,8 @@ export class Session {
       card, marked, until what it lacks is there. */
   async record(anyway = false): Promise<void> {
     await this.writing;
-    const { draft } = this.get(), part = this.part;
+    const { draft } = this.get(),
+      part = this.part;
     if (!draft || !part || this.recording) return;
     if (draft.problem) {
       this.put({ trouble: draft.problem });
@@ -272,8 +350,18 @@ export class Session {
         return;
       }
       const words = draft.tokens.map((t) => t.text).join("");
-      if (draft.isNew && draft.step.kind === "from_views" && mine?.status !== "failed" && (await this.recordFromViews(part.card, draft))) return;
-      await this.save(withStep(part.card, draft.step), draft.isNew ? words : `Changed ${draft.step.number}: ${words}`, draft);
+      if (
+        draft.isNew &&
+        draft.step.kind === "from_views" &&
+        mine?.status !== "failed" &&
+        (await this.recordFromViews(part.card, draft))
+      )
+        return;
+      await this.save(
+        withStep(part.card, draft.step),
+        draft.isNew ? words : `Changed ${draft.step.number}: ${words}`,
+        draft,
+      );
     } finally {
       this.recording = false;
     }
@@ -281,13 +369,18 @@ export class Session {
 
   /** The part from its views goes on record as the ordinary operations it consists of, so that each can be changed or thrown away. */
   private async recordFromViews(card: Card, draft: Draft): Promise<boolean> {
-    const id = this.get().shown?.computation, from = draft.step.number;
+    const id = this.get().shown?.computation,
+      from = draft.step.number;
     if (!id || card.steps!.some((s) => s.number > from)) return false;
     const done = await this.around.finished(await this.around.api.steps(id), () => undefined, this.over.signal);
     if (done.state !== "done") return false;
     const { steps } = await this.around.api.stepsFound(done.id);
     const more = steps.map(({ kind, params }, n): Step => ({ number: from + 10 * n, kind, params, on: true }));
-    return this.save({ ...card, steps: [...card.steps!, ...more] }, `Built the part from its views in ${more.length} steps`, draft);
+    return this.save(
+      { ...card, steps: [...card.steps!, ...more] },
+      `Built the part from its views in ${more.length} steps`,
+      draft,
+    );
   }
 
   /** Changes of the record go one after another, so that undo pressed right after Enter undoes what Enter recorded. */
@@ -353,7 +446,8 @@ export class Session {
 
   /** Change one value of a step that is on record, at once. */
   async changeRecorded(number: number, field: string, value: unknown): Promise<boolean> {
-    const part = this.part, step = part?.card.steps!.find((s) => s.number === number);
+    const part = this.part,
+      step = part?.card.steps!.find((s) => s.number === number);
     if (!part || !step) return false;
     const changed: Step = { ...step, params: { ...step.params, [field]: value } };
     const { problem } = await this.around.api.sentence(changed);
@@ -366,8 +460,13 @@ export class Session {
 
   /** Change several values of a recorded step at once. */
   async changeStep(number: number, values: Record<string, unknown>, words: string): Promise<void> {
-    const part = this.part, step = part?.card.steps!.find((s) => s.number === number);
-    if (part && step) await this.save(withStep(part.card, { ...step, params: { ...step.params, ...values } }), `Changed ${number}: ${words}`);
+    const part = this.part,
+      step = part?.card.steps!.find((s) => s.number === number);
+    if (part && step)
+      await this.save(
+        withStep(part.card, { ...step, params: { ...step.params, ...values } }),
+        `Changed ${number}: ${words}`,
+      );
   }
 
   // picks and sources ---------------------------------------------------------------------------
@@ -384,7 +483,8 @@ export class Session {
 
   /** Put a point into the draft; a full field begins anew. */
   givePoint(snap: Snap): void {
-    const { draft, shown } = this.get(), field = wantedPoints(draft);
+    const { draft, shown } = this.get(),
+      field = wantedPoints(draft);
     if (!field || !shown) return;
     const [ox, oy] = shown.sheet.facts.origin;
     const id = (row: number | undefined) => (row !== undefined && row >= 0 ? shown.sheet.facts.ids[row]! : null);
@@ -394,16 +494,24 @@ export class Session {
 
   /** Put a face or an edge into the draft; `at` is where it was pressed, in space. */
   givePiece(type: "face" | "edge", index: number, at: number[]): void {
-    const { draft, shown } = this.get(), field = wantedPoints(draft);
+    const { draft, shown } = this.get(),
+      field = wantedPoints(draft);
     if (!shown) return;
     if (type === "edge") {
       const edge = shown.part.facts.edges[index];
-      if (edge && field?.ends) this.give(field, { edge: { faces: edge.faces.map((n) => shown.part.facts.faces[n]!.key), point: at } });
+      if (edge && field?.ends)
+        this.give(field, { edge: { faces: edge.faces.map((n) => shown.part.facts.faces[n]!.key), point: at } });
       return;
     }
     const face = shown.part.facts.faces[index];
     if (!face) return;
-    const pick = { name: face.key, body: face.body, beside: shown.part.beside(index), normal: face.normal ?? null, point: at };
+    const pick = {
+      name: face.key,
+      body: face.body,
+      beside: shown.part.beside(index),
+      normal: face.normal ?? null,
+      point: at,
+    };
     if (field?.ends) this.give(field, { face: pick });
     else void this.change("face", pick);
   }
@@ -413,7 +521,9 @@ export class Session {
   }
 
   private sending(file: File): (share: number) => void {
-    return (share) => { this.put({ busy: { text: `Sending ${file.name}: ${Math.round(share * 100)} %`, id: null } }); };
+    return (share) => {
+      this.put({ busy: { text: `Sending ${file.name}: ${Math.round(share * 100)} %`, id: null } });
+    };
   }
 
   /** Bring another file into this part, beside what is there. */
@@ -421,11 +531,20 @@ export class Session {
     if (!this.part) return;
     try {
       const source = await this.around.api.addSource(this.part.id, file, this.sending(file));
-      const { card } = this.part, taken = new Set(Object.keys(card.sources ?? {}));
+      const { card } = this.part,
+        taken = new Set(Object.keys(card.sources ?? {}));
       let name = source.name;
       for (let n = 2; taken.has(name); n++) name = `${source.name} (${n})`;
-      const step: Step = { number: freeNumber(card, this.get().upto), kind: "read", params: { source: name, place: taken.size ? "beside" : "own" }, on: true };
-      await this.save({ ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } }, `Brought in ${name}`);
+      const step: Step = {
+        number: freeNumber(card, this.get().upto),
+        kind: "read",
+        params: { source: name, place: taken.size ? "beside" : "own" },
+        on: true,
+      };
+      await this.save(
+        { ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } },
+        `Brought in ${name}`,
+      );
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });
     }
@@ -446,7 +565,10 @@ export class Session {
       this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS });
       await this.refresh();
       const lost = failed().filter((s) => !before.has(s.number));
-      if (lost.length) this.put({ trouble: `On ${file.name}, ${lost.length === 1 ? "one step" : `${lost.length} steps`} can't be done: ${lost.map((s) => `${s.number}: ${s.message}`).join(" ")}` });
+      if (lost.length)
+        this.put({
+          trouble: `On ${file.name}, ${lost.length === 1 ? "one step" : `${lost.length} steps`} can't be done: ${lost.map((s) => `${s.number}: ${s.message}`).join(" ")}`,
+        });
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });
     }

@@ -7,15 +7,34 @@ import type { PartData, Piece } from "../scene/partData";
 import type { SheetData } from "../scene/sheetData";
 
 export const STAGES: { key: Stage; label: string }[] = [
-  { key: "bring_in", label: "Bring in" }, { key: "tidy", label: "Tidy" }, { key: "close", label: "Close" }, { key: "arrange", label: "Arrange" },
-  { key: "build", label: "Build" }, { key: "check", label: "Check" }, { key: "hand_over", label: "Hand over" },
+  { key: "bring_in", label: "Bring in" },
+  { key: "tidy", label: "Tidy" },
+  { key: "close", label: "Close" },
+  { key: "arrange", label: "Arrange" },
+  { key: "build", label: "Build" },
+  { key: "check", label: "Check" },
+  { key: "hand_over", label: "Hand over" },
 ];
 
 /** `touched`: something was put into it since it was begun, which must not be lost. */
-export interface Draft { step: Step; isNew: boolean; touched: boolean; tokens: Token[]; problem: string | null }
+export interface Draft {
+  step: Step;
+  isNew: boolean;
+  touched: boolean;
+  tokens: Token[];
+  problem: string | null;
+}
 /** What is on the screen: the computation it came from, and what that found. */
-export interface Shown { computation: string; report: Report; sheet: SheetData; part: PartData }
-export interface Picks { regions: string[]; curves: string[] }
+export interface Shown {
+  computation: string;
+  report: Report;
+  sheet: SheetData;
+  part: PartData;
+}
+export interface Picks {
+  regions: string[];
+  curves: string[];
+}
 
 export interface TableState {
   part: PartOpen | null;
@@ -52,11 +71,34 @@ export interface TableState {
 }
 
 const START = {
-  part: null, stage: "bring_in" as Stage, shown: null, early: null, shownStep: null, previewing: false, busy: null, trouble: null, draft: null, aside: null, picks: { regions: [], curves: [] },
-  hover: { curves: [], region: -1, piece: null }, pickedPieces: [], upto: null, split: 0.5, finding: null, pickBy: "box" as const, sheetAsks: null, pictureShare: 0.55, checked: null,
+  part: null,
+  stage: "bring_in" as Stage,
+  shown: null,
+  early: null,
+  shownStep: null,
+  previewing: false,
+  busy: null,
+  trouble: null,
+  draft: null,
+  aside: null,
+  picks: { regions: [], curves: [] },
+  hover: { curves: [], region: -1, piece: null },
+  pickedPieces: [],
+  upto: null,
+  split: 0.5,
+  finding: null,
+  pickBy: "box" as const,
+  sheetAsks: null,
+  pictureShare: 0.55,
+  checked: null,
 };
 
-export const useTable = create<TableState>((set) => ({ ...START, set: (change) => { set(change); } }));
+export const useTable = create<TableState>((set) => ({
+  ...START,
+  set: (change) => {
+    set(change);
+  },
+}));
 
 export function clearTable(): void {
   useTable.setState(START);

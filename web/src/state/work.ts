@@ -20,8 +20,12 @@ export function openPart(id: number): () => void {
   };
 }
 
-export const begin = (kind: Kind) => { session?.begin(kind); };
-export const takeUp = () => { session?.takeUp(); };
+export const begin = (kind: Kind) => {
+  session?.begin(kind);
+};
+export const takeUp = () => {
+  session?.takeUp();
+};
 export const write = (step: Step, isNew: boolean) => session?.write(step, isNew) ?? Promise.resolve();
 export const writeAs = (kind: Kind, values: Record<string, unknown>) => {
   if (document.activeElement instanceof HTMLButtonElement) document.activeElement.blur(); // so that Enter records, and does not press that button again
@@ -29,18 +33,32 @@ export const writeAs = (kind: Kind, values: Record<string, unknown>) => {
 };
 export const change = (field: string, value: unknown) => session?.change(field, value) ?? Promise.resolve();
 export const changeMany = (values: Record<string, unknown>) => session?.changeMany(values) ?? Promise.resolve();
-export const goTo = (stage: Stage) => { session?.goTo(stage); };
-export const drop = () => { session?.drop(); };
+export const goTo = (stage: Stage) => {
+  session?.goTo(stage);
+};
+export const drop = () => {
+  session?.drop();
+};
 export const record = (anyway = false) => session?.record(anyway) ?? Promise.resolve();
 export const save = (card: Card, words: string) => session?.save(card, words) ?? Promise.resolve(false);
 export const move = (way: "undo" | "redo") => session?.move(way) ?? Promise.resolve();
-export const stepBack = (number: number | null) => { session?.stepBack(number); };
-export const changeRecorded = (number: number, field: string, value: unknown) => session?.changeRecorded(number, field, value) ?? Promise.resolve(false);
-export const changeStep = (number: number, values: Record<string, unknown>, words: string) => session?.changeStep(number, values, words) ?? Promise.resolve();
+export const stepBack = (number: number | null) => {
+  session?.stepBack(number);
+};
+export const changeRecorded = (number: number, field: string, value: unknown) =>
+  session?.changeRecorded(number, field, value) ?? Promise.resolve(false);
+export const changeStep = (number: number, values: Record<string, unknown>, words: string) =>
+  session?.changeStep(number, values, words) ?? Promise.resolve();
 export const stop = () => session?.stop() ?? Promise.resolve();
 export const check = () => session?.check() ?? Promise.resolve();
-export const toggleRegion = (id: string, add: boolean) => { session?.toggleRegion(id, add); };
-export const givePoint = (snap: Snap) => { session?.givePoint(snap); };
-export const givePiece = (type: "face" | "edge", index: number, at: number[]) => { session?.givePiece(type, index, at); };
+export const toggleRegion = (id: string, add: boolean) => {
+  session?.toggleRegion(id, add);
+};
+export const givePoint = (snap: Snap) => {
+  session?.givePoint(snap);
+};
+export const givePiece = (type: "face" | "edge", index: number, at: number[]) => {
+  session?.givePiece(type, index, at);
+};
 export const addSource = (file: File) => session?.addSource(file) ?? Promise.resolve();
 export const replaceSource = (old: string, file: File) => session?.replaceSource(old, file) ?? Promise.resolve();

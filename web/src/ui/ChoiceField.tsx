@@ -1,7 +1,18 @@
 import { DropdownMenu } from "radix-ui";
 
-interface Option { value: string; label: string }
-interface Props { text: string; value: string; label: string; options: Option[]; boxed: boolean; onValue(value: string): void; onEnter?(): void }
+interface Option {
+  value: string;
+  label: string;
+}
+interface Props {
+  text: string;
+  value: string;
+  label: string;
+  options: Option[];
+  boxed: boolean;
+  onValue(value: string): void;
+  onEnter?(): void;
+}
 
 export const MENU = "z-50 max-h-80 overflow-auto rounded-lg border border-rule bg-raised p-1 shadow-lg";
 export const ITEM = "cursor-pointer rounded-md px-3 py-1.5 outline-none data-[highlighted]:bg-blush";
@@ -17,8 +28,13 @@ export function ChoiceField({ text, value, label, options, boxed, onValue, onEnt
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
         <button
-          type="button" aria-label={`${label}: ${text}`}
-          className={boxed ? "rounded-lg border border-rule bg-paper px-2.5 py-1 font-medium hover:border-faint" : "border-b border-faint text-left font-semibold hover:border-brick"}
+          type="button"
+          aria-label={`${label}: ${text}`}
+          className={
+            boxed
+              ? "rounded-lg border border-rule bg-paper px-2.5 py-1 font-medium hover:border-faint"
+              : "border-b border-faint text-left font-semibold hover:border-brick"
+          }
           onKeyDown={(e) => {
             if (!boxed) return;
             if (e.key === "ArrowDown" || e.key === "ArrowUp") {
@@ -36,7 +52,13 @@ export function ChoiceField({ text, value, label, options, boxed, onValue, onEnt
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={MENU} sideOffset={6} align="start">
           {options.map((o) => (
-            <DropdownMenu.Item key={o.value} className={`${ITEM} ${o.value === value ? "font-semibold" : ""}`} onSelect={() => { onValue(o.value); }}>
+            <DropdownMenu.Item
+              key={o.value}
+              className={`${ITEM} ${o.value === value ? "font-semibold" : ""}`}
+              onSelect={() => {
+                onValue(o.value);
+              }}
+            >
               {o.label}
             </DropdownMenu.Item>
           ))}

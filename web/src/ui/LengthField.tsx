@@ -16,22 +16,40 @@ interface Props {
 
 /** A length as typed: numbers, units and sums. Keeps the typed text apart from the value it stands for. */
 export function LengthField({ value, label, first, bare = false, empty = "", onValue, onEnter, onEscape }: Props) {
-  const shown = bare ? String(value) : typeof value === "number" ? `${value} mm` : /^[\s\d.,+-]+$/.test(value) ? `${value} mm` : value;
+  const shown = bare
+    ? String(value)
+    : typeof value === "number"
+      ? `${value} mm`
+      : /^[\s\d.,+-]+$/.test(value)
+        ? `${value} mm`
+        : value;
   const [text, setText] = useState<string | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const box = useRef<HTMLInputElement>(null);
   useEffect(() => {
     if (first) box.current?.select();
   }, [first]);
-  useEffect(() => () => { clearTimeout(timer.current); }, []);
+  useEffect(
+    () => () => {
+      clearTimeout(timer.current);
+    },
+    [],
+  );
   const now = text ?? shown;
   return (
     <input
-      ref={box} data-typed="" aria-label={label} placeholder={empty} spellCheck={false} autoComplete="off" value={now}
+      ref={box}
+      data-typed=""
+      aria-label={label}
+      placeholder={empty}
+      spellCheck={false}
+      autoComplete="off"
+      value={now}
       className="num rounded-lg border border-rule bg-paper px-2 py-1 text-center focus:border-brick"
       style={{ width: `${Math.min(Math.max(now.length, 4) + 3, 28)}ch` }}
       onFocus={(e) => {
-        for (const other of e.target.form?.querySelectorAll<HTMLInputElement>("[data-typed]") ?? []) other.dataset["typed"] = "";
+        for (const other of e.target.form?.querySelectorAll<HTMLInputElement>("[data-typed]") ?? [])
+          other.dataset["typed"] = "";
         e.target.dataset["typed"] = "last";
         e.target.select();
       }}
@@ -39,7 +57,9 @@ export function LengthField({ value, label, first, bare = false, empty = "", onV
         const typed = e.target.value;
         setText(typed);
         clearTimeout(timer.current);
-        timer.current = setTimeout(() => { void onValue(typed); }, 220);
+        timer.current = setTimeout(() => {
+          void onValue(typed);
+        }, 220);
       }}
       onBlur={() => {
         clearTimeout(timer.current);
@@ -51,7 +71,9 @@ export function LengthField({ value, label, first, bare = false, empty = "", onV
           e.preventDefault();
           e.stopPropagation();
           clearTimeout(timer.current);
-          void onValue(now).then(() => { onEnter?.(); });
+          void onValue(now).then(() => {
+            onEnter?.();
+          });
         } else if (e.key === "Escape") {
           clearTimeout(timer.current);
           setText(null);

@@ -8,7 +8,11 @@ export function StateMark({ state }: { state: Gauge["state"] }) {
     wrong: <path d="M2 2l8 8M10 2l-8 8" stroke="var(--madder)" strokeWidth="2.2" />,
     none: <circle cx="6" cy="6" r="4.4" fill="none" stroke="var(--rule)" strokeWidth="1.4" />,
   };
-  return <svg viewBox="0 0 12 12" className="h-3 w-3 shrink-0" aria-label={state} role="img">{shapes[state]}</svg>;
+  return (
+    <svg viewBox="0 0 12 12" className="h-3 w-3 shrink-0" aria-label={state} role="img">
+      {shapes[state]}
+    </svg>
+  );
 }
 
 /** The mark of the house. */
