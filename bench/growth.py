@@ -16,10 +16,10 @@ _CHILD = """
 import json, sys
 from pathlib import Path
 sys.path[:0] = ["core", "server"]
-from tectogon_server.computing import call, child
+from tectogon_server.computing import functions, remote
 path, folder, previews, budget = Path(sys.argv[1]), Path(sys.argv[2]), int(sys.argv[3]), int(sys.argv[4])
 from make_room import make_room
-call.start(5_000_000_000)
+remote.start(5_000_000_000)
 steps = [
     {"number": 10, "kind": "read", "params": {"source": "a"}},
     {"number": 20, "kind": "move", "params": {"about": "origin", "x": 0}},
@@ -28,8 +28,8 @@ memory, disk = [], []
 for n in range(previews):
     steps[1]["params"]["x"] = n / 10
     card = {"version": 2, "steps": steps, "sources": {"a": "0" * 64}}
-    call.named("run", card, {"a": str(path)}, str(folder), "workshop 1", str(folder / "progress"))
-    memory.append(child._resident())
+    remote.named("run", card, {"a": str(path)}, str(folder), "workshop 1", str(folder / "progress"))
+    memory.append(functions._resident())
     disk.append(sum(p.stat().st_size for p in folder.iterdir()))
     if n % 10 == 9:  # as often as housekeeping looks, at a second a preview
         make_room(folder, int(0.8 * budget))

@@ -1,9 +1,8 @@
 """Damaged files by the hundred: python scripts/fuzz.py [--each 300] [--seed 1] [FORMAT…] (by `make fuzz`).
 
 Every sample is cut off, flipped, spliced, repeated and zeroed at random; each damaged file is inspected and searched
-for profiles by the
-command line in a child process with a time and a memory limit. A crash, a limit reached or exit status 6 is a fault:
-its file is kept.
+for profiles by the command line in a child process with a time and a memory limit. A crash, a limit reached or exit
+status 6 is a fault: its file is kept.
 """
 
 from __future__ import annotations

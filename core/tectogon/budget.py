@@ -19,8 +19,7 @@ def within(seconds: float, sentence: str) -> Iterator[None]:
     """Gives up on what is inside after so many seconds, with OverLimit and this sentence.
 
     Works in the main thread of a process, between two steps of Python; a single call into a compiled library is waited
-    for. Elsewhere, and inside another
-    budget, it does nothing: there who asked has a limit of their own.
+    for. Elsewhere, and inside another budget, it does nothing: there who asked has a limit of their own.
     """
     if threading.current_thread() is not threading.main_thread() or signal.getitimer(signal.ITIMER_REAL)[0] > 0:
         yield

@@ -47,8 +47,8 @@ MAX_COORDINATE = 1e9
 def resolution(size_mm: float) -> float:
     """The distance (mm) below which two points of a drawing of this size are one point.
 
-    A ten-millionth of the drawing, between a nanometre's thousandfold and a micrometre:
-    drawings are written with 6 to 16 digits, and neither loses more than that.
+    A ten-millionth of the drawing, between a nanometre's thousandfold and a micrometre: drawings are written with 6 to
+    16 digits, and neither loses more than that.
     """
     return min(max(size_mm * 1e-7, 1e-6), 1e-3)
 

@@ -100,8 +100,7 @@ def unit_words(unit: str) -> str:
 def short_unit(unit: str) -> str:
     """A unit in short: its name, or the length of one unit of the file.
 
-    >>> short_unit("mm"), short_unit("180")
-    ('mm', '180 mm a unit')
+    >>> short_unit("mm"), short_unit("180") ('mm', '180 mm a unit')
     """
     return unit if unit in MM_PER_UNIT else f"{show_number(mm_per_unit(unit), 6)} mm a unit"
 
@@ -166,9 +165,8 @@ def _tokens(text: str, shown: str) -> list[tuple[str, str]]:
 
 class _Sum:
     """Reads a sum by descent: sums of terms, terms of factors. A value is a number of mm and whether it is a length; a
-    plain number that stands in a
-    sum beside lengths, or alone, is in the default unit. A term holds one length at most: "5 in in", "10 in / 2 in" and
-    "2 in * 3 mm" are none.
+    plain number that stands in a sum beside lengths, or alone, is in the default unit. A term holds one length at most:
+    "5 in in", "10 in / 2 in" and "2 in * 3 mm" are none.
     """
 
     def __init__(self, words: list[tuple[str, str]], default_unit: str, shown: str) -> None:

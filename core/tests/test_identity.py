@@ -54,7 +54,7 @@ def face(run: Run, point: tuple[float, float, float]) -> dict[str, Any]:
 
 
 def laid(run: Run, number: int) -> Any:
-    return next(v for v in run.workpiece.views if v.operation == number)
+    return next(p for p in run.workpiece.planes if p.operation == number)
 
 
 def two_plates() -> Figure:
@@ -235,8 +235,7 @@ class Job:
     means, by that hole.
 
     20 scales; 30 moves; 50 and 60 extrude; 70 lays an emblem on one plate's top; 80 drills one plate's body alone; 100
-    thickens two loose lines, of
-    which 110 raises one.
+    thickens two loose lines, of which 110 raises one.
     """
 
     def __init__(self, seed: int, drawing: Drawing) -> None:

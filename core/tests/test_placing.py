@@ -137,7 +137,7 @@ def test_an_emblem_laid_on_a_face_is_raised_from_it(drawing: Callable[..., Path]
     (body,) = run.workpiece.bodies
     assert body.volume == pytest.approx(60 * 40 * 10 + math.pi * 25 * 2)
     assert measure.bounds(body.shape) == pytest.approx((0, 0, 0, 60, 40, 12), abs=1e-6)
-    side = run.workpiece.views[0].frame.at(*disc.centroid)
+    side = run.workpiece.planes[0].frame.at(*disc.centroid)
     assert side == pytest.approx((33, 20, 10))
 
 

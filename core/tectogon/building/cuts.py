@@ -29,8 +29,7 @@ from tectogon.workpiece.profile_picks import chosen_regions
 @dataclass(frozen=True)
 class Reach:
     """How far a cut goes: through everything, as seen in other views (or half of that), to picked ends, through the
-    next wall, or by a length
-    from a start to one side of the profile's plane."""
+    next wall, or by a length from a start to one side of the profile's plane."""
 
     depth: str
     length: str | float

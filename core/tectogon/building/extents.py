@@ -105,8 +105,7 @@ def next_spans(
     workpiece: Workpiece, regions: Sequence[Region], *, towards: bool, start: float, through_wall: bool
 ) -> list[tuple[float, float]]:
     """From `start` (mm over each region's plane) to the next face of the bodies on one side: the first that is met, or,
-    `through_wall`, the one where
-    the next wall ends, however many lie behind.
+    `through_wall`, the one where the next wall ends, however many lie behind.
 
     Raises PickGone without bodies, NothingToBuild where nothing is met, BadValue where the face is not one flat face
     across the profile.

@@ -1,9 +1,8 @@
 """Many Bézier curves of one degree at once: splines of a single span, which is what SVG and PDF hold, worked as arrays.
 
-Poles have shape (k, degree + 1, 2), one curve a row; t has shape (k,) or (k, m).
-Source of the formulas: de Casteljau's algorithm; chord deviation after Wang (1984): a curve of degree n split into m
-equal steps strays
-from its chords by at most n (n - 1) / 8 · max |second difference of the poles| / m².
+Poles have shape (k, degree + 1, 2), one curve a row; t has shape (k,) or (k, m). Source of the formulas: de Casteljau's
+algorithm; chord deviation after Wang (1984): a curve of degree n split into m equal steps strays from its chords by at
+most n (n - 1) / 8 · max |second difference of the poles| / m².
 """
 
 from __future__ import annotations

@@ -1,12 +1,10 @@
 """A chain of many points as few lines, arcs and splines within a stated deviation; corners stay corners.
 
 How: corners part the chain; between two of them runs grow as far as one line or one circle fits, whichever goes
-further; runs too
-short to mean anything join into free runs, which get a spline. Neighbours then meet where they cross.
+further; runs too short to mean anything join into free runs, which get a spline. Neighbours then meet where they cross.
 Circles by Kåsa's least squares (1976), which is linear; on runs of more than a few degrees its bias is far below the
-deviation.
-Tried first and dropped: a spline across corners (40 poles and twice the deviation allowed, against 16 poles between
-them).
+deviation. Tried first and dropped: a spline across corners (40 poles and twice the deviation allowed, against 16 poles
+between them).
 """
 
 from __future__ import annotations
@@ -42,8 +40,7 @@ def fit_chain(points: FloatArray, *, closed: bool, deviation: float, corner: flo
     """Curves through a chain of points (k, 2), the first not repeated when it is closed.
 
     deviation: the largest distance allowed between points and curves (mm).  corner: turns sharper than this (radians)
-    are kept exactly,
-    measured over `reach` points to either side (1 for exact vertices, more for traced outlines).
+    are kept exactly, measured over `reach` points to either side (1 for exact vertices, more for traced outlines).
     Neighbouring curves share their ends exactly. Fewer than three points give lines.
     """
     if len(points) < 3:

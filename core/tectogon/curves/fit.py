@@ -1,8 +1,7 @@
 """Curves through points: interpolating splines, and offsets of curves as splines.
 
 Source of the formulas: cubic interpolation with natural or not-a-knot ends by scipy's make_interp_spline; parameters by
-the centripetal
-rule of Lee (1989), which does not swing round uneven spacing.
+the centripetal rule of Lee (1989), which does not swing round uneven spacing.
 """
 
 from __future__ import annotations

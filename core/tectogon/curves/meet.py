@@ -3,8 +3,7 @@
 Pairs of lines and arcs are done in closed form on whole columns; pairs with an ellipse or a spline by meet_bent.py.
 
 Tried first and dropped: shapely's noding of the flattened curves (2.4 s for 100,000 segments, and the true parameters
-still to be
-found afterwards) against 0.3 s for a box tree and the closed forms here.
+still to be found afterwards) against 0.3 s for a box tree and the closed forms here.
 """
 
 from __future__ import annotations

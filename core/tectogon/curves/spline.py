@@ -1,8 +1,7 @@
 """B-splines of the sheet, rational or not, clamped, with knots from 0 to 1.
 
 Source of the formulas: knot insertion after Boehm (1980), as in The NURBS Book, chapter 5; evaluation by scipy's
-B-splines
-on homogeneous coordinates.
+B-splines on homogeneous coordinates.
 """
 
 from __future__ import annotations

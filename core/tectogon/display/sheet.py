@@ -20,6 +20,7 @@ from tectogon.operations.arrange import geometry_of
 from tectogon.profiles import Region, Regions
 from tectogon.profiles.section import section_of
 from tectogon.tolerances import display_chord
+from tectogon.views import Plane, View
 from tectogon.views.find import sheet_groups
 from tectogon.workpiece.model import Drawing, Workpiece
 
@@ -83,21 +84,17 @@ def lines_parcel(workpiece: Workpiece) -> bytes:
 def placements_parcel(workpiece: Workpiece) -> bytes:
     """The views and planes that the linework lies in, and how well they agree, as a parcel."""
     facts = {
-        "views": [
-            {
-                "name": v.name,
-                "box": list(v.box),
-                "operation": v.operation,
-                "origin": v.frame.origin,
-                "x": v.frame.x_dir,
-                "y": v.frame.y_dir,
-            }
-            for v in workpiece.views
-        ],
+        "views": [_plane_told(v) for v in workpiece.views],
+        "planes": [_plane_told(p) for p in workpiece.planes],
         "agreements": agreements_told(workpiece),
         "misfits": [a.misfit for a in workpiece.agreements if a.misfit],
     }
     return pack(facts, {"view": _view_numbers(workpiece)})
+
+
+def _plane_told(plane: View | Plane) -> dict[str, Any]:
+    frame = {"origin": plane.frame.origin, "x": plane.frame.x_dir, "y": plane.frame.y_dir}
+    return {"name": plane.name, "box": list(plane.box), "operation": plane.operation, **frame}
 
 
 def regions_parcel(workpiece: Workpiece) -> bytes:
@@ -204,9 +201,10 @@ def _states(drawing: Drawing) -> Any:
 
 
 def _view_numbers(workpiece: Workpiece) -> Any:
-    """For each curve: 0, or the number of its view from 1."""
+    """For each curve: 0, or the number from 1 of its view, or of its plane, which are counted on."""
     out = np.zeros(len(workpiece.drawing.linework), np.uint8)
-    for number, view in enumerate(workpiece.views, 1):
+    placed: tuple[View | Plane, ...] = (*workpiece.views, *workpiece.planes)
+    for number, view in enumerate(placed, 1):
         rows = [
             workpiece.drawing.linework.row_of[key] for key in view.curves if key in workpiece.drawing.linework.row_of
         ]

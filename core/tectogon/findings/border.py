@@ -1,10 +1,8 @@
 """The frame round the sheet, and the title block that stands in it.
 
 A frame is a rectangle of level and upright lines that reaches as far as the drawing does and holds the rest of it. A
-plate with holes is
-that too, so a frame must say more of itself: cells with words in them along its side, a second frame close inside the
-first, or the
-measure of a paper sheet with several things drawn on it.
+plate with holes is that too, so a frame must say more of itself: cells with words in them along its side, a second
+frame close inside the first, or the measure of a paper sheet with several things drawn on it.
 """
 
 from __future__ import annotations

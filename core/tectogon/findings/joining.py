@@ -2,8 +2,7 @@
 distance.
 
 How many loops close is told by counting: closing a gap between two parts of the same connected piece of linework closes
-one loop more,
-between two different pieces none (the cycle rank of the network, edges - nodes + pieces).
+one loop more, between two different pieces none (the cycle rank of the network, edges - nodes + pieces).
 """
 
 from __future__ import annotations

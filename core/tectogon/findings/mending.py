@@ -2,8 +2,7 @@
 it may.
 
 Lines give way to curves: where two lines meet they go to their crossing, where a line meets an arc or a spline to that
-one's end. Arcs keep
-the angle they sweep, so circles stay circles; splines carry their end and its tangent along.
+one's end. Arcs keep the angle they sweep, so circles stay circles; splines carry their end and its tangent along.
 """
 
 from __future__ import annotations
@@ -27,8 +26,7 @@ from tectogon.tolerances import resolution
 @dataclass(frozen=True, eq=False)
 class Mended:
     """The mended curves with the row each comes from (k,) and its number among those of that row; how many findings
-    were mended,
-    and the furthest that anything was moved (mm)."""
+    were mended, and the furthest that anything was moved (mm)."""
 
     table: CurveTable
     source: IntArray

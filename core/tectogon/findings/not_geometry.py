@@ -52,8 +52,8 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     """Everything that should be left out, by reason. Never everything there is.
 
     Layers that are off, guides, dashed lines, layers named for what is not geometry, border and title block, centre
-    marks, hatching and
-    pictorial views. On more than 60,000 curves only what line types and layers say is looked at, and the border.
+    marks, hatching and pictorial views. On more than 60,000 curves only what line types and layers say is looked at,
+    and the border.
     """
     found: list[Aside] = []
     left = np.ones(len(linework), bool)

@@ -1,10 +1,8 @@
 """Ends that do not meet: gaps, undershoots, overshoots, and ends with nothing near.
 
 An end is open where nothing else comes within the resolution. Its partner is the nearest of: another open end; a curve
-that it stops
-short of; or the crossing that it has run past. Ends are paired nearest first; an end that has found its partner is not
-offered to others,
-but a third end may still come to where two have met.
+that it stops short of; or the crossing that it has run past. Ends are paired nearest first; an end that has found its
+partner is not offered to others, but a third end may still come to where two have met.
 """
 
 from __future__ import annotations
@@ -34,8 +32,7 @@ distance."""
 @dataclass(frozen=True)
 class OpenEnds:
     """Open ends of a network: the end of a curve as 2 × row + side (k,), its point (k, 2), the length from it to the
-    next node (k,),
-    whether that node is a crossing (k,), and where it is (k, 2)."""
+    next node (k,), whether that node is a crossing (k,), and where it is (k, 2)."""
 
     end: IntArray
     point: FloatArray
@@ -166,8 +163,7 @@ def _nearest_ends(ends: OpenEnds, table: CurveTable, reach: float) -> tuple[Floa
     there is none within reach.
 
     The two ends of one curve are partners only where the curve is far longer than their distance. A third end that lies
-    as near to the partner
-    is no rival of it: all of them meet in one place.
+    as near to the partner is no rival of it: all of them meet in one place.
     """
     count = len(ends.end)
     near, who = cKDTree(ends.point).query(ends.point, k=min(6, count), distance_upper_bound=reach)

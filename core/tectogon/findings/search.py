@@ -46,10 +46,8 @@ def find_all(
     """All findings of the curves of a table; rows are the table's.
 
     `within`: the joining distance (mm) below which ends are certain partners, or None for the one proposed. `regions`:
-    of the same table,
-    for pinches and slivers; their network is taken where it was joined at the resolution. Without `offers` only faults
-    are looked for.
-    `marks`: what the file says of single rows (row, kind, mm).
+    of the same table, for pinches and slivers; their network is taken where it was joined at the resolution. Without
+    `offers` only faults are looked for. `marks`: what the file says of single rows (row, kind, mm).
     """
     size = max(table.size, 1e-9)
     fine = resolution(size)

@@ -2,10 +2,9 @@
 costs that process alone.
 
 A file of a few bytes can make a library take all memory there is, or never come back, before any limit of ours is
-asked. So the reader is forked off with
-a limit on its memory and its time, and what it read comes back through a pipe. Tried first and dropped: counting
-beforehand what a PDF will unfold to,
-which means reading it by a second library that has traps of its own.
+asked. So the reader is forked off with a limit on its memory and its time, and what it read comes back through a pipe.
+Tried first and dropped: counting beforehand what a PDF will unfold to, which means reading it by a second library that
+has traps of its own.
 """
 
 from __future__ import annotations

@@ -1,10 +1,9 @@
 """Coordinate tables: two or three columns of numbers with whatever stands around them, as curves through the points.
 
 Understood: comma, semicolon, tab or spaces between numbers; decimal comma; comments and titles; an index column;
-several curves in
-one file; foil sections in both common orders (one run round the section, or upper then lower surface from the nose,
-with or without
-a line of counts). Every row that is not taken, and every doubtful one, is said with its line number.
+several curves in one file; foil sections in both common orders (one run round the section, or upper then lower surface
+from the nose, with or without a line of counts). Every row that is not taken, and every doubtful one, is said with its
+line number.
 """
 
 from __future__ import annotations

@@ -1,9 +1,8 @@
 """DWG, R13 to 2018, decoded by ezdwg and read as the same drawing in DXF would be: one reader of entities serves both.
 
 The decoder gives entities by kind without the names of their layers and blocks; they are put back in the file's order
-here. What it
-can't decode is counted. Damage it does not notice, so objects are held against their check sums where the version has
-them.
+here. What it can't decode is counted. Damage it does not notice, so objects are held against their check sums where the
+version has them.
 """
 
 from __future__ import annotations

@@ -2,8 +2,7 @@
 word.
 
 The sum is the 16-bit cyclic redundancy check with polynomial x¹⁶ + x¹⁵ + x² + 1, reflected, begun at 0xC0C1, over an
-object's size and data,
-low byte first behind it.
+object's size and data, low byte first behind it.
 """
 
 from __future__ import annotations

@@ -1,6 +1,5 @@
 """DXF, ASCII and binary, R12 to the newest: plain entities as columns, all else through ezdxf; its recovery reader
-takes over when the
-strict one refuses."""
+takes over when the strict one refuses."""
 
 from __future__ import annotations
 

@@ -1,12 +1,10 @@
 """The plain entities of an ASCII DXF read as columns of numbers, and the file without them for ezdxf to read.
 
 Parsing is 95 % of the time of a large drawing, and nearly all of it goes into lines, arcs, circles, polylines and
-splines that say
-nothing unusual. Those are read here over numpy, a kind at a time, in the model space and in blocks. Whatever says
-anything that is not
-known here (an extrusion, a group of its own, a layer outside the tables, a value that is no number) stays in the rest
-and takes the usual
-way; a file that is not laid out as expected takes it as a whole. So the linework is the same, curve for curve.
+splines that say nothing unusual. Those are read here over numpy, a kind at a time, in the model space and in blocks.
+Whatever says anything that is not known here (an extrusion, a group of its own, a layer outside the tables, a value
+that is no number) stays in the rest and takes the usual way; a file that is not laid out as expected takes it as a
+whole. So the linework is the same, curve for curve.
 
 Tried first and dropped: lists of the file's lines (twice the memory), one regular expression an entity (three times the
 time).
@@ -103,8 +101,7 @@ class Bulk:
 @dataclass(frozen=True)
 class Columns:
     """What was read as columns: bulks by block name in lower case ("" for the model), the names they refer to, the rest
-    of the file,
-    and the place of each handle of the rest in its section."""
+    of the file, and the place of each handle of the rest in its section."""
 
     bulks: dict[str, Bulk]
     names: tuple[str, ...]

@@ -1,8 +1,7 @@
 """Gerber (RS-274X) and drill files, parsed by gerbonara: the painted image as true regions, drill holes as circles.
 
 Traps of the parser that are met here: its step-and-repeat drops copies, and an aperture that clears (a hole, a macro
-with exposure off)
-must clear within itself alone, not what lies under it.
+with exposure off) must clear within itself alone, not what lies under it.
 """
 
 from __future__ import annotations

@@ -2,8 +2,7 @@
 them.
 
 Filled shapes become the outline of what a renderer paints, over all shapes of the drawing; strokes without a fill their
-centre lines,
-or, on choice, their inked outline painted with the rest.
+centre lines, or, on choice, their inked outline painted with the rest.
 """
 
 from __future__ import annotations

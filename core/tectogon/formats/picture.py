@@ -2,8 +2,7 @@
 lines, arcs and splines.
 
 OpenCV finds which pixels lie on an outline; only the cells round those are looked at, so a picture of ten million
-pixels costs little
-more than finding them. One unit is a pixel; y runs upwards from the lower edge.
+pixels costs little more than finding them. One unit is a pixel; y runs upwards from the lower edge.
 """
 
 from __future__ import annotations

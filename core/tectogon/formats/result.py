@@ -31,12 +31,10 @@ class ReadOptions(BaseModel):
     polygon: corners (x, y) of the part to take, in pixels from the lower left (pictures).
     drawing_scale: size on the part over size on the page; 2 for a drawing at 1:2 (PDF).
     ends: how a run of points that ends near where it began is closed; curve: what goes through points; deviation_mm:
-    how far a
-    fitted spline may pass from them (coordinate tables).
+    how far a fitted spline may pass from them (coordinate tables).
     invert: light is material; contrast: how far grey values are spread about the middle; threshold: grey value 0..255
-    that parts dark from light, or none to have it found; colour: "#rrggbb" that
-    is material, with tolerance 0..255; speckle: smallest spot kept, in pixels; smooth: largest deviation of the fitted
-    outline, in pixels.
+    that parts dark from light, or none to have it found; colour: "#rrggbb" that is material, with tolerance 0..255;
+    speckle: smallest spot kept, in pixels; smooth: largest deviation of the fitted outline, in pixels.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)

@@ -2,9 +2,8 @@
 arcs.
 
 The tree is read by a parser that refuses entities which refer to anything outside; nothing is ever fetched. `use` is
-counted before it
-is laid out. Path data is parsed by svg_path.py. Lengths come out in the drawing's own user units, y upwards from the
-page's lower edge.
+counted before it is laid out. Path data is parsed by svg_path.py. Lengths come out in the drawing's own user units, y
+upwards from the page's lower edge.
 """
 
 from __future__ import annotations

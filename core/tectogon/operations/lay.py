@@ -10,7 +10,7 @@ import numpy as np
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import PickGone, Unfinished
 from tectogon.units import parse_length
-from tectogon.views import Frame, View, frame_of
+from tectogon.views import Frame, Plane, frame_of
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import FacePick, Length
@@ -18,7 +18,7 @@ from tectogon.workpiece.point_picks import Anchor
 from tectogon.workpiece.sentence import Sentence, Token, choice_token, length_token, words
 from tectogon.workpiece.transforms import PlacingParams, about_tokens, chosen, place_of, what_token
 
-Plane = Literal["face", "top", "front", "right", "left", "bottom", "rear"]
+Onto = Literal["face", "top", "front", "right", "left", "bottom", "rear"]
 PLANES = {
     "face": "a face",
     **{name: f"the {name} plane" for name in ("top", "front", "right", "left", "bottom", "rear")},
@@ -29,7 +29,7 @@ class LayParams(PlacingParams):
     """`about` of the linework comes to lie on the middle of the face, or on the origin of the plane, `x` and `y` mm
     from there."""
 
-    onto: Plane = "face"
+    onto: Onto = "face"
     face: FacePick | None = None
     about: Anchor = "centre"
     x: Length = 0.0
@@ -57,9 +57,11 @@ def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiec
         x, y, z = (np.array(flat.origin) + height * np.array(flat.normal)).tolist()
         frame = replace(flat, origin=(x, y, z))
     box = linework.table.take(rows).extents.tolist()
-    others = tuple(v for v in (replace(v, curves=v.curves - curves) for v in workpiece.views) if v.curves)
-    view = View(f"laid by {context.number}", curves, frame, (box[0], box[1], box[2], box[3]), context.number)
-    return replace(workpiece, views=(*others, view))
+    views = tuple(v for v in (replace(v, curves=v.curves - curves) for v in workpiece.views) if v.curves)
+    planes = tuple(p for p in (replace(p, curves=p.curves - curves) for p in workpiece.planes) if p.curves)
+    where = "on a face" if params.onto == "face" else PLANES[params.onto].removeprefix("the ")
+    plane = Plane(f"{where}, operation {context.number}", curves, frame, (box[0], box[1], box[2], box[3]), context.number)
+    return replace(workpiece, views=views, planes=(*planes, plane))
 
 
 def _frame_on(centre: FloatArray, normal: FloatArray, at: FloatArray) -> Frame:

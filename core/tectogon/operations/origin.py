@@ -58,7 +58,8 @@ def apply(workpiece: Workpiece, params: OriginParams, context: Context) -> Workp
                     low if params.at == "corner" or (params.at == "foot" and axis == 2) else (low + high) / 2.0
                 )
     views = tuple(replace(v, frame=moved(v.frame, -place)) for v in workpiece.views)
-    return replace(workpiece, views=views)
+    planes = tuple(replace(p, frame=moved(p.frame, -place)) for p in workpiece.planes)
+    return replace(workpiece, views=views, planes=planes)
 
 
 def sentence(params: OriginParams, workpiece: Workpiece | None) -> Sentence:

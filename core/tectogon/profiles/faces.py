@@ -1,12 +1,9 @@
 """The faces of a network of pieces, as rings of half-edges.
 
 Each piece gives two half-edges, one for either direction: 2k runs along piece k, 2k + 1 against it. Round every node
-they are ordered
-by direction (equal directions by curvature); following "next to the right of the way back" closes rings, the face lying
-on the left.
-Rings that pass a node twice are parted there, so that shapes which touch in a point stay shapes of their own. Pieces
-with the same
-face on both sides bound nothing and are dropped.
+they are ordered by direction (equal directions by curvature); following "next to the right of the way back" closes
+rings, the face lying on the left. Rings that pass a node twice are parted there, so that shapes which touch in a point
+stay shapes of their own. Pieces with the same face on both sides bound nothing and are dropped.
 
 Most nodes of a drawing join two pieces and need no angle: only the others are ordered.
 """

@@ -1,10 +1,8 @@
 """What a renderer paints: filled shapes, one over the other, become the outline of the inked area, true curves kept.
 
 All outlines are split where they cross and closed into faces; each face is asked, shape by shape in the order of
-painting, whether the
-shape covers it (winding number and the shape's fill rule) and whether the shape inks or clears. Pieces with ink on one
-side alone are
-the outline.
+painting, whether the shape covers it (winding number and the shape's fill rule) and whether the shape inks or clears.
+Pieces with ink on one side alone are the outline.
 """
 
 from __future__ import annotations

@@ -197,8 +197,8 @@ def places_of_nodes(points: FloatArray, node: IntArray, firm: BoolArray, table: 
     """Where each node sits: points (k, 2), the first of them the ends of the table's curves, with their nodes (k,).
 
     The mean of its firm points (ends of arcs and splines) if it has any. Ends of lines alone meet where the lines,
-    drawn out, cross:
-    the least squares of the distances to them, with a slight pull to the mean for lines that are parallel.
+    drawn out, cross: the least squares of the distances to them, with a slight pull to the mean for lines that are
+    parallel.
     """
     count = int(node.max()) + 1
     out = np.empty((count, 2))

@@ -1,9 +1,8 @@
 """Every closed region of linework, with its holes, level and exact area properties.
 
 How: split and join into pieces (network.py), close them into faces (faces.py), nest those by containment (nesting.py).
-Area, centroid
-and perimeter come from the true curves (moments.py). All of it stays in columns; a `Region` is made when it is asked
-for.
+Area, centroid and perimeter come from the true curves (moments.py). All of it stays in columns; a `Region` is made when
+it is asked for.
 
 Tried first and dropped: shapely's union + polygonize on flattened segments (twice the time, arcs lost, dead ends have
 to be matched back).
@@ -304,8 +303,7 @@ def _marks_of_pieces(net: Network, curve_hashes: Hashes) -> dict[int, str]:
     """For each piece of a curve that was split: which other curves meet it at its two ends, as a short mark.
 
     A piece keeps its mark when its curve is met by another one somewhere else, which would change its number along the
-    curve. Pieces of one curve
-    between the same others are told apart by their order along it.
+    curve. Pieces of one curve between the same others are told apart by their order along it.
     """
     rows = np.flatnonzero(net.cut)
     if not len(rows):

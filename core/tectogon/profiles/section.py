@@ -2,9 +2,8 @@
 for lines and arcs.
 
 By Green's theorem along the true boundary, ∬x² = ⅓∮x³dy, ∬y² = -⅓∮y³dx, ∬xy = ½∮x²y dy, in closed form for lines and by
-Gauss–Legendre
-quadrature for others: 1e-14 for arcs (24 nodes a right angle), 1e-12 for splines (by knot spans). See e.g. Timoshenko &
-Goodier, Theory of Elasticity.
+Gauss–Legendre quadrature for others: 1e-14 for arcs (24 nodes a right angle), 1e-12 for splines (by knot spans). See
+e.g. Timoshenko & Goodier, Theory of Elasticity.
 """
 
 from __future__ import annotations

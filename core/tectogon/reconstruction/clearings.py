@@ -2,12 +2,10 @@
 is drawn.
 
 A region of a view is one face, seen from in front. Its height is that of a line which another view draws across its
-whole width; if none fits,
-there is no face and one sees through. Outlines alone leave some regions unexplained; each of these is cleared down to
-the height that brings
-the part, seen straight on, nearest to the drawing. Nothing is taken on that does not bring it nearer. What dashed lines
-alone close is a face on the
-far side, and it is behind this one that there is nothing.
+whole width; if none fits, there is no face and one sees through. Outlines alone leave some regions unexplained; each of
+these is cleared down to the height that brings the part, seen straight on, nearest to the drawing. Nothing is taken on
+that does not bring it nearer. What dashed lines alone close is a face on the far side, and it is behind this one that
+there is nothing.
 """
 
 from __future__ import annotations
@@ -43,8 +41,8 @@ away."""
 @dataclass(frozen=True)
 class Clearing:
     """Nothing stands in front of a region of a view down to a height over the view's plane (mm), or behind it up to
-    that height; None: one sees
-    through. `ends`: a point of another view at that height, and for one behind also where the part begins."""
+    that height; None: one sees through. `ends`: a point of another view at that height, and for one behind also where
+    the part begins."""
 
     seen: Seen
     region: Region

@@ -2,8 +2,7 @@
 hidden.
 
 A hole seen in one view is as deep as the dashed lines at its width run in another; a raised part as high as the solid
-ones. Where neither
-is drawn, a hole goes through.
+ones. Where neither is drawn, a hole goes through.
 """
 
 from __future__ import annotations
@@ -230,8 +229,7 @@ def _cut_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[floa
 
 def dashed_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[float | None, float] | None:
     """From which to which height over its view's plane a region reaches that another view draws dashed at both of its
-    sides; None instead of the
-    lower where that is the part's own far side. None for a region that no view draws so."""
+    sides; None instead of the lower where that is the part's own far side. None for a region that no view draws so."""
     found = _stretch(s, region, seen, box)
     if found is None or not found[0]:
         return None

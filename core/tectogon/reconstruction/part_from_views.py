@@ -1,6 +1,5 @@
 """A part out of its views: outlines of all views extruded through each other and what is common kept, then all taken
-away that stands in front
-of the faces they show."""
+away that stands in front of the faces they show."""
 
 from __future__ import annotations
 

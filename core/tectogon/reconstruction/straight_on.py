@@ -21,8 +21,8 @@ from tectogon.workpiece.model import Workpiece
 @dataclass(frozen=True)
 class StraightOn:
     """A view against the bodies seen straight on: how much of its drawn length lies on an edge, visible or hidden, in
-    per cent; the drawn
-    lines that lie on none; and the visible edges that the drawing lacks. Polylines (n, 2) on the sheet, mm."""
+    per cent; the drawn lines that lie on none; and the visible edges that the drawing lacks. Polylines (n, 2) on the
+    sheet, mm."""
 
     name: str
     percent: float
@@ -59,8 +59,7 @@ def _straight_on(s: Seen, bodies: tuple[Body, ...]) -> StraightOn:
 @dataclass(frozen=True)
 class Likeness:
     """How far a part is from looking as its views are drawn: the length that is off (mm), the length below which it is
-    like them, and for
-    each view what is off there, on the sheet."""
+    like them, and for each view what is off there, on the sheet."""
 
     off: float
     least: float
@@ -72,8 +71,7 @@ def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
     edges seen and not drawn.
 
     A solid line on a hidden edge counts half, and so does an edge that is seen and drawn dashed; an edge hidden and not
-    drawn counts a quarter
-    where the sheet draws hidden edges at all.
+    drawn counts a quarter where the sheet draws hidden edges at all.
     """
     off, whole, faults = 0.0, 0.0, []
     for s in views:

@@ -16,8 +16,8 @@ from tectogon.route.keys import Keys
 from tectogon.route.weight import weight
 from tectogon.workpiece.model import Drawing, Workpiece
 
-MEMORY_BUDGET = 500_000_000
-"""Bytes of workpieces that one process keeps."""
+MEMORY_BUDGET = 300_000_000
+"""Bytes of workpieces that one process keeps, as weighed: what the system sees is about 1.7 times that."""
 
 
 class Store(Protocol):
@@ -65,9 +65,8 @@ class DiskStore:
     """Workpieces as files in a folder that only this program writes, behind a memory of the last few.
 
     A drawing is written once, however many steps build on it. With `late`, drawings are written by `flush`, so that who
-    waits for an answer
-    need not wait for them; that may run in a thread, as it touches nothing of the kernel's. A file that can't be
-    written, on a full disk, is left.
+    waits for an answer need not wait for them; that may run in a thread, as it touches nothing of the kernel's. A file
+    that can't be written, on a full disk, is left.
     """
 
     def __init__(self, folder: Path, memory: MemoryStore | None = None, *, late: bool = False) -> None:

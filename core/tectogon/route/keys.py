@@ -2,14 +2,13 @@
 was read changes it.
 
 A workpiece has three facets: the linework, the placements (views and planes, and what lies in them), and the bodies.
-Each kind of operation says which
-it reads and which it writes; a step that writes a facet gives it a key made of the step itself and the keys of all it
-reads or writes. So a changed
-length leaves the key of the linework alone, but changes that of a plane laid on the face that moved.
+Each kind of operation says which it reads and which it writes; a step that writes a facet gives it a key made of the
+step itself and the keys of all it reads or writes. So a changed length leaves the key of the linework alone, but
+changes that of a plane laid on the face that moved.
 
 A key also holds who it is for (results are never shared between workshops), the program's own code and its libraries (a
-newer program starts anew),
-and the hash of the bytes that a source really has, so that a run without them does not pass for one with them.
+newer program starts anew), and the hash of the bytes that a source really has, so that a run without them does not pass
+for one with them.
 """
 
 from __future__ import annotations

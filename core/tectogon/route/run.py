@@ -140,7 +140,7 @@ def _applied(name: str, before: Workpiece, params: Params, context: Context) -> 
     after = kind.apply(before, params, context)
     changed = {
         "linework": after.drawing is not before.drawing,
-        "placements": after.views != before.views,
+        "placements": (after.views, after.planes) != (before.views, before.planes),
         "bodies": after.bodies != before.bodies,
     }
     undeclared = [facet for facet, has in changed.items() if has and facet not in kind.writes]

@@ -1,9 +1,8 @@
 """Features: whatever makes a solid gives one, and the bodies are changed by features alone.
 
 A feature brings its own proof: the volume it must have, found without the kernel, and witnesses, points of which is
-known whether it holds them. So a new
-way of making a solid is a function that returns features; that they are proven, meet the bodies and name what comes of
-it is done here, once.
+known whether it holds them. So a new way of making a solid is a function that returns features; that they are proven,
+meet the bodies and name what comes of it is done here, once.
 """
 
 from __future__ import annotations
@@ -36,9 +35,8 @@ class Feature:
     """One solid on its way to the bodies.
 
     named: the solid with names for its faces.  expected: its volume (mm³) by a way that does not ask the kernel.
-    witnesses: points known to lie in it, or
-    not.  place: where on the sheet it comes from.  frame: the plane it stands on, where it stands on one: features of
-    one plane never overlap.
+    witnesses: points known to lie in it, or not.  place: where on the sheet it comes from.  frame: the plane it stands
+    on, where it stands on one: features of one plane never overlap.
     """
 
     named: NamedShape
@@ -58,8 +56,8 @@ def with_features(
     bodies: Sequence[Body], features: Sequence[Feature], result: Result, wanted: str | None, step: int
 ) -> tuple[Body, ...]:
     """The bodies after features of step `step` were put to them: as new bodies, or joined to, cut from or made common
-    with those they reach, or with the
-    one that is `wanted` by its key. Bodies that are not reached stay as they are (common drops them).
+    with those they reach, or with the one that is `wanted` by its key. Bodies that are not reached stay as they are
+    (common drops them).
 
     Raises PickGone where there is no body, NothingToBuild where nothing would change or nothing be left, KernelRefused
     on a wrong result.

@@ -30,8 +30,7 @@ def volume(shape: Shape) -> float:
     """Volume in mm³ by Gauss–Kronrod integration, span by span.
 
     On a body bounded by one long pointed spline the kernel's plain integration was 6 % off and its adaptive one 20 %;
-    this one was
-    right to 2e-9, and on a plate with 200 holes it takes an eighth of the time.
+    this one was right to 2e-9, and on a plate with 200 holes it takes an eighth of the time.
     """
     properties = GProp_GProps()
     BRepGProp.VolumePropertiesGK_s(shape, properties, _ACCURACY, False, True, False, False, False)

@@ -1,8 +1,7 @@
 """Bodies as triangles and polylines, for the screen and for mesh files.
 
 The triangles leave the kernel through its binary STL writer, whose order of faces is known: 16 ms for 50,000 triangles
-against 540 ms
-one node at a time.
+against 540 ms one node at a time.
 """
 
 from __future__ import annotations

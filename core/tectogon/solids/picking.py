@@ -2,10 +2,9 @@
 gone.
 
 A name alone is not enough: a slot parts one face into two of the same name. So a pick also keeps the body, the faces
-beside it, its outward normal
-and the point that was pressed, and they are asked in this order, each only to tell apart what the ones before leave
-over. Place comes last, as it
-changes with every length; where even place does not clearly tell, nothing is guessed.
+beside it, its outward normal and the point that was pressed, and they are asked in this order, each only to tell apart
+what the ones before leave over. Place comes last, as it changes with every length; where even place does not clearly
+tell, nothing is guessed.
 """
 
 from __future__ import annotations

@@ -41,8 +41,7 @@ def prism(
     profile: str | None = None,
 ) -> NamedShape:
     """A region raised from height `start` to height `end` (mm along the frame's normal), its faces named after the
-    operation and the profile
-    (the region itself, unless it is a part of another).
+    operation and the profile (the region itself, unless it is a part of another).
 
     Raises KernelRefused naming the curves when the outline pinches itself or the kernel gives no solid.
     """

@@ -7,6 +7,6 @@ Glossary
 """
 
 from tectogon.views.frame import VIEW_NAMES, Frame, frame_of
-from tectogon.views.view import View
+from tectogon.views.view import Plane, View
 
-__all__ = ["VIEW_NAMES", "Frame", "View", "frame_of"]
+__all__ = ["VIEW_NAMES", "Frame", "Plane", "View", "frame_of"]

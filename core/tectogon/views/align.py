@@ -1,9 +1,8 @@
 """Lining views up by what they share, and telling how well they agree.
 
 Front and top share the x of the part, front and side the z, top and side the y. Coordinates that a view shows (ends,
-extremes, centres) are
-voted for: the shift under which most of them fall on those of the views that stand already. Extra and missing edges do
-not matter.
+extremes, centres) are voted for: the shift under which most of them fall on those of the views that stand already.
+Extra and missing edges do not matter.
 """
 
 from __future__ import annotations
@@ -164,12 +163,10 @@ def _outermost(values: FloatArray) -> FloatArray:
 
 def in_line(table: CurveTable, view: Shown, others: Sequence[Shown], guides: IntArray | None = None) -> Frame:
     """The view's frame moved along the axes it shows so that what it shares with the others falls together; along an
-    axis that none of
-    them shows, its lowest coordinate goes to nought.
+    axis that none of them shows, its lowest coordinate goes to nought.
 
     `guides`: rows of guide lines. Two views that one of them runs through are meant to stand in line as they are drawn:
-    of shifts that the
-    coordinates allow, that one is taken.
+    of shifts that the coordinates allow, that one is taken.
     """
     origin = np.array(view.frame.origin)
     for axis, column in axes_shown(view.frame).items():
@@ -218,8 +215,7 @@ def guided(table: CurveTable, guides: IntArray | None, view: Shown, other: Shown
 
 def fit(table: CurveTable, view: Shown, others: Sequence[Shown]) -> tuple[int, float]:
     """How well a view fits others: along how many axes they give the part the same stretch, and the mean share of its
-    coordinates that
-    they show too; nothing of either where a stretch differs, or no axis is shared."""
+    coordinates that they show too; nothing of either where a stretch differs, or no axis is shared."""
     shares = []
     for axis in axes_shown(view.frame):
         own, fixed = on_axis(table, view, axis), _known(table, others, axis)

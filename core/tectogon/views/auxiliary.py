@@ -2,8 +2,7 @@
 true size.
 
 Along the edge both views show the same; square to it the auxiliary view shows the depth of the part, nearest to the
-other view what is
-nearest to its viewer in third angle, what is farthest in first angle.
+other view what is nearest to its viewer in third angle, what is farthest in first angle.
 """
 
 from __future__ import annotations
@@ -28,8 +27,7 @@ def auxiliary_frame(
     """The frame of an auxiliary view.
 
     base: of the view whose edge (2, 2 on the sheet) it is drawn square to.  box: of the auxiliary view.  lows: the
-    lowest coordinate of the part
-    along each axis that is known, by axis.  rows: its curves.
+    lowest coordinate of the part along each axis that is known, by axis.  rows: its curves.
     """
     along = (edge[1] - edge[0]) / max(float(np.hypot(*(edge[1] - edge[0]))), 1e-300)
     away = np.array([-along[1], along[0]])

@@ -57,12 +57,11 @@ def find_views(
     linework: Linework, rows: IntArray, *, projection: str | None = None, guides: IntArray | None = None
 ) -> FoundViews:
     """The views among `rows`, named, with origins so that shared axes agree; `projection` overrules what the sheet
-    shows. `guides`: rows of
-    guide lines, which bind the views that they run through.
+    shows. `guides`: rows of guide lines, which bind the views that they run through.
 
     Views that lie turned on the sheet, or are drawn in another scale, are found by what they share with the others once
-    they are righted;
-    their origin is that of the righted view (turned and scaled about the middle of its box, see `righting`).
+    they are righted; their origin is that of the righted view (turned and scaled about the middle of its box, see
+    `righting`).
     """
     table = linework.table.take(rows)
     groups, small = _groups(table)
@@ -216,8 +215,7 @@ def _front(
     stated: str | None,
 ) -> int:
     """The view that the others stand in line with: above or below and beside it. Of two stacked views the one that the
-    stated angle has as
-    the front (third: below, first: above), else the one that shows fewer circles."""
+    stated angle has as the front (third: below, first: above), else the one that shows fewer circles."""
     score = [(bool(stacked[i]) + bool(beside[i]), len(stacked[i]) + len(beside[i])) for i in range(len(groups))]
     best = max(score)
     chosen = [i for i, s in enumerate(score) if s == best]

@@ -107,8 +107,7 @@ def _as_view(
     table: CurveTable, views: list[FoundView], rows: IntArray, box: Box, title: str, *, third: bool
 ) -> FoundView | None:
     """A loose group as the view that it fits best, turned or scaled where it must be; None where nothing fits. Of
-    equals the side that its
-    place on the sheet has is taken."""
+    equals the side that its place on the sheet has is taken."""
     section = _SECTION.search(title)
     taken = {v.side for v in views}
     sides = _SIDES if section else tuple(s for s in _SIDES if s not in taken)

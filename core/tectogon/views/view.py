@@ -23,6 +23,21 @@ class View:
 
 
 @dataclass(frozen=True)
+class Plane:
+    """A named plane that linework lies in without being a view of the part: on a face, or free in space. Its curves'
+    ids, the frame they stand in, their box on the sheet (mm), and the operation that laid them there.
+
+    It explains nothing of the part and agrees with no view.
+    """
+
+    name: str
+    curves: frozenset[str]
+    frame: Frame
+    box: Box
+    operation: int
+
+
+@dataclass(frozen=True)
 class FoundView:
     """A view on the sheet: its name, the side of the part that it shows, its rows, its box (mm), and the sheet point on
     the part's origin.

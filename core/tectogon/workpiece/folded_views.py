@@ -12,6 +12,7 @@ from tectogon.errors import NothingToBuild, PickGone, Place
 from tectogon.linework import identity
 from tectogon.views import VIEW_NAMES, Frame, View
 from tectogon.views.align import axes_shown, in_line, shown_of
+from tectogon.views.view import Box
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.parameters import PointPick
 from tectogon.workpiece.point_picks import point_of
@@ -85,10 +86,9 @@ def relined(workpiece: Workpiece, view: View) -> View:
 
 def followed(before: Workpiece, after: Workpiece) -> Workpiece:
     """The workpiece after a step that changed the linework, its views holding what became of their curves: pieces of
-    them, and curves drawn new
-    within their box; what is gone is dropped from them."""
+    them, and curves drawn new within their box; what is gone is dropped from them."""
     linework = after.drawing.linework
-    if not after.views or linework is before.drawing.linework:
+    if not (after.views or after.planes) or linework is before.drawing.linework:
         return after
     known = before.drawing.linework.row_of
     fresh = [key for key in linework.ids if key not in known]
@@ -97,15 +97,15 @@ def followed(before: Workpiece, after: Workpiece) -> Workpiece:
     pieces = {key: parent for key in fresh if (parent := identity.cut_from(key, known))}
     drawn = [key for key in fresh if key not in pieces]
     bounds = linework.table.take(np.array([linework.row_of[key] for key in drawn], np.int64)).bounds
-    views = []
-    for view in after.views:
-        own = {key for key in view.curves if key in linework.row_of} | {
-            key for key, parent in pieces.items() if parent in view.curves
-        }
-        margin = 0.01 * max(view.box[2] - view.box[0], view.box[3] - view.box[1])
-        held = (bounds[:, :2] >= np.array(view.box[:2]) - margin).all(axis=1) & (
-            bounds[:, 2:] <= np.array(view.box[2:]) + margin
-        ).all(axis=1)
-        own |= {drawn[n] for n in np.flatnonzero(held).tolist()}
-        views.append(replace(view, curves=frozenset(own)))
-    return replace(after, views=tuple(views))
+
+    def now(curves: frozenset[str], box: Box) -> frozenset[str]:
+        """What became of these curves, with what was drawn within their box."""
+        own = {key for key in curves if key in linework.row_of}
+        own |= {key for key, parent in pieces.items() if parent in curves}
+        margin = 0.01 * max(box[2] - box[0], box[3] - box[1])
+        starts = (bounds[:, :2] >= np.array(box[:2]) - margin).all(axis=1)
+        held = starts & (bounds[:, 2:] <= np.array(box[2:]) + margin).all(axis=1)
+        return frozenset(own | {drawn[n] for n in np.flatnonzero(held).tolist()})
+
+    views = tuple(replace(v, curves=now(v.curves, v.box)) for v in after.views)
+    return replace(after, views=views, planes=tuple(replace(p, curves=now(p.curves, p.box)) for p in after.planes))

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 
@@ -19,7 +20,7 @@ from tectogon.linework.evidence import UnitEvidence
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.profiles.regions import no_regions
 from tectogon.tolerances import resolution
-from tectogon.views import Frame, View, frame_of
+from tectogon.views import Frame, Plane, View, frame_of
 from tectogon.views.align import Agreement, agreements_of, shown_of
 
 if TYPE_CHECKING:
@@ -175,6 +176,8 @@ class Workpiece:
     drawing: Drawing = field(default_factory=Drawing)
     sources: tuple[Source, ...] = ()
     views: tuple[View, ...] = ()
+    planes: tuple[Plane, ...] = ()
+    """Where linework lies that is no view: on faces, and free in space."""
     bodies: tuple[Body, ...] = ()
     material: Material | None = None
     notes: tuple[Note, ...] = ()
@@ -191,14 +194,19 @@ class Workpiece:
 
     def view_of(self, region: Region) -> View | None:
         """The view that holds most of a region's outline, if any was folded."""
-        if not self.views:
-            return None
-        regions = self.drawing.regions_of(region)
-        curves = set(regions.curves_of(region.outer))
-        best = max(self.views, key=lambda v: len(curves & v.curves))
-        return best if curves & best.curves else None
+        return _holding(self.views, self.drawing.regions_of(region).curves_of(region.outer))
 
     def frame_of(self, region: Region) -> Frame:
-        """Where a region lies in space: in its view's plane, else flat on the ground as seen from the top."""
-        view = self.view_of(region)
-        return view.frame if view else frame_of("top")
+        """Where a region lies in space: in its plane or its view's, else flat on the ground as seen from the top."""
+        curves = self.drawing.regions_of(region).curves_of(region.outer)
+        holds = _holding(self.planes, curves) or _holding(self.views, curves)
+        return holds.frame if holds else frame_of("top")
+
+
+Holding = TypeVar("Holding", View, Plane)
+
+
+def _holding(among: tuple[Holding, ...], curves: Sequence[str]) -> Holding | None:
+    """The one that holds most of some curves; None where none holds any."""
+    best = max(among, key=lambda one: len(one.curves.intersection(curves)), default=None)
+    return best if best is not None and best.curves.intersection(curves) else None

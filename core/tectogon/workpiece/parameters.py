@@ -57,8 +57,7 @@ class PointPick(Params):
     """A point of the drawing: a free place, or one that a curve by id has; `at` (mm) is where it was when picked.
 
     crossing: where the curve meets the `other`.  tangent, perpendicular: where a line from the point before touches the
-    curve, or meets it
-    square. Of several such places the one nearest to `at` is meant.
+    curve, or meets it square. Of several such places the one nearest to `at` is meant.
     """
 
     at: tuple[float, float]
@@ -69,8 +68,7 @@ class PointPick(Params):
 
 class FacePick(Params):
     """A face by its name, with the body it was on, the names of the faces beside it, its outward normal, and the point
-    that was pressed (mm), which
-    tell it from others of that name."""
+    that was pressed (mm), which tell it from others of that name."""
 
     name: str
     body: str | None = None

@@ -13,7 +13,8 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import BoolArray
 from tectogon.errors import NothingToBuild, PickGone
 from tectogon.linework import Linework, identity
-from tectogon.views import View
+from tectogon.views import Plane, View
+from tectogon.views.view import Box
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.parameters import Params, PointPick
 from tectogon.workpiece.point_picks import ANCHORS, Anchor, anchor_of
@@ -85,16 +86,18 @@ def mapped(workpiece: Workpiece, rows: BoolArray, matrix: FloatArray) -> Workpie
     drawing = replace(workpiece.drawing, linework=linework.transformed(matrix, None if rows.all() else rows))
     if not rows.all() and linework.pictures:
         drawing = replace(drawing, linework=replace(drawing.linework, pictures=_pictures(workpiece, rows, matrix)))
-    return replace(workpiece, drawing=drawing, views=tuple(_boxed(view, drawing.linework) for view in workpiece.views))
+    views = tuple(replace(v, box=_boxed(v, drawing.linework)) for v in workpiece.views)
+    planes = tuple(replace(p, box=_boxed(p, drawing.linework)) for p in workpiece.planes)
+    return replace(workpiece, drawing=drawing, views=views, planes=planes)
 
 
-def _boxed(view: View, linework: Linework) -> View:
-    """A view with its box round its curves as they are now."""
-    rows = np.array([linework.row_of[key] for key in view.curves if key in linework.row_of], np.int64)
+def _boxed(placed: View | Plane, linework: Linework) -> Box:
+    """The box round the curves of a view or a plane as they are now."""
+    rows = np.array([linework.row_of[key] for key in placed.curves if key in linework.row_of], np.int64)
     if not len(rows):
-        return view
+        return placed.box
     x0, y0, x1, y1 = linework.table.take(rows).extents.tolist()
-    return replace(view, box=(x0, y0, x1, y1))
+    return (x0, y0, x1, y1)
 
 
 def _pictures(workpiece: Workpiece, rows: BoolArray, matrix: FloatArray) -> Any:

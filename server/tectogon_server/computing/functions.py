@@ -46,8 +46,8 @@ _STORES: dict[str, DiskStore] = {}
 
 def start(memory: int) -> None:
     """Called once in each child: a limit on its memory. What is loaded by now stays, so the collector need not look at
-    it again; and a drawing
-    of 100,000 curves is made without its looking through them a hundred times (a quarter of the time)."""
+    it again; and a drawing of 100,000 curves is made without its looking through them a hundred times (a quarter of the
+    time)."""
     gc.freeze()
     gc.set_threshold(500_000, 20, 100)
     if memory:

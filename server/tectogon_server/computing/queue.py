@@ -2,10 +2,9 @@
 due, one after another.
 
 Due is, first, what belongs to the workshop and then to the person with the least at work; then previews and what a
-person waits for before what is on
-record, and that before files; then the oldest. One workshop never has all children at work, nor one person all of their
-workshop's, so that somebody
-who brings in a hostile file keeps nobody else waiting. A computation whose key is at work already waits for that.
+person waits for before what is on record, and that before files; then the oldest. One workshop never has all children
+at work, nor one person all of their workshop's, so that somebody who brings in a hostile file keeps nobody else
+waiting. A computation whose key is at work already waits for that.
 """
 
 from __future__ import annotations

@@ -27,8 +27,8 @@ OPEN = (State.QUEUED, State.RUNNING)
 
 def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
     """Run a card for a part: `saved` for the card on record, `preview` for one that is being written. A run of the same
-    card that is under way is
-    joined. Raises CardUnreadable where the card names a file that the workshop does not have."""
+    card that is under way is joined. Raises CardUnreadable where the card names a file that the workshop does not
+    have."""
     check_sources(user, card)
     key = key_of(card, scope_of(part.workshop_id))
     with transaction.atomic():
@@ -51,8 +51,8 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
 
 def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind: str = "export") -> Computation:
     """Write a file of the part: an `export`, a `distance` between two of its pieces, a `check` of its views against it,
-    the `depths` that other
-    views propose for a profile, or the `steps` that build it from its views. Raises CardUnreadable as `ask_run` does.
+    the `depths` that other views propose for a profile, or the `steps` that build it from its views. Raises
+    CardUnreadable as `ask_run` does.
     """
     check_sources(user, card)
     text = json.dumps([key_of(card, scope_of(part.workshop_id)), kind, options], sort_keys=True)
@@ -106,8 +106,7 @@ def _row(
 
 def _under_way(user: User, part: Part, key: str, purpose: str) -> Computation | None:
     """A run of this card for this part that is not done yet: the one on record, or a preview of the same person, which
-    becomes the one on record
-    when that is what is asked for."""
+    becomes the one on record when that is what is asked for."""
     rows = Computation.objects.filter(part=part, kind="run", key=key, state__in=OPEN).order_by("asked")
     found: Computation | None = rows.filter(purpose="saved").first() or rows.filter(user=user).first()
     if found is not None and purpose == "saved" and found.purpose != "saved":

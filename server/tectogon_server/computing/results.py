@@ -1,8 +1,7 @@
 """The results folder: what was computed, by content, within a budget. It may be emptied at any time.
 
 Keys hold the workshop (see `tectogon.route.keys`), and the bytes of sources lie in a folder for each workshop, so that
-nobody gets at what another
-brought in by knowing its hash.
+nobody gets at what another brought in by knowing its hash.
 """
 
 from __future__ import annotations
@@ -95,8 +94,7 @@ def source_files(workshop_id: int, sources: Mapping[str, str]) -> dict[str, str]
 
 def make_room(budget: int) -> int:
     """Remove what was of no use for longest until the folder takes 80 % of `budget` bytes, if it takes more than that;
-    and temporary files that were
-    left behind. Returns the bytes that are there now."""
+    and temporary files that were left behind. Returns the bytes that are there now."""
     found: list[tuple[float, int, Path]] = []
     total = 0
     now = time.time()

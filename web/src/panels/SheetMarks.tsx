@@ -47,7 +47,7 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
           />
         </svg>
       ) : null}
-      {facts.views.map((v) => {
+      {[...facts.views, ...facts.planes].map((v) => {
         const [x, y] = scene.toScreen(v.box[0] - ox, v.box[1] - oy);
         return (
           <span

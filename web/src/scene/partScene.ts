@@ -24,6 +24,7 @@ import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeome
 
 import { readInk } from "./ink";
 import type { PartData, Piece } from "./partData";
+import { type FaceHit, PartIndex } from "./partPicking";
 import { GUIDE, LEFT_OUT, type SheetData } from "./sheetData";
 
 export interface PartEvents {
@@ -50,6 +51,7 @@ export type Direction = keyof typeof LOOKS;
 const DIRECTIONS: Record<Direction, { back: Triple; up: Triple }> = LOOKS;
 
 const EDGE_REACH = 5,
+  EDGE_SLACK = 4,
   FOLD_MS = 190;
 interface Plane {
   origin: number[];
@@ -105,6 +107,8 @@ export class PartScene {
   private readonly off: (() => void)[] = [];
   private readonly watcher: ResizeObserver;
   private data: PartData | null = null;
+  /** Made when something is first pointed at. */
+  private index: PartIndex | null = null;
   private sheet: SheetData | null = null;
   private frame = 0;
   private target = new Vector3();
@@ -232,6 +236,7 @@ export class PartScene {
 
   show(data: PartData, sheet: SheetData | null): void {
     this.data = data;
+    this.index = null;
     this.sheet = sheet;
     const geometry = new BufferGeometry();
     geometry.setAttribute("position", new BufferAttribute(data.triangles, 3));
@@ -290,11 +295,12 @@ export class PartScene {
     this.linework.visible = false;
     if (!sheet || !data || !this.showLinework) return;
     const flat: number[] = [];
-    const views = sheet.facts.views.length ? sheet.facts.views : [{ origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0] }];
+    const placed = [...sheet.facts.views, ...sheet.facts.planes];
+    const views = placed.length ? placed : [{ origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0] }];
     const planes = this.folded < 1 ? views.map((v) => between(flatUnder(views[0]!), v, this.folded)) : views;
     for (let row = 0; row < sheet.curves; row++) {
       if (sheet.state[row] === LEFT_OUT || sheet.state[row] === GUIDE) continue;
-      const view = sheet.facts.views.length ? planes[sheet.view[row]! - 1] : planes[0];
+      const view = placed.length ? planes[sheet.view[row]! - 1] : planes[0];
       if (!view) continue;
       for (let i = sheet.offsets[row]!; i + 1 < sheet.offsets[row + 1]!; i++) {
         for (const j of [i, i + 1]) {
@@ -345,21 +351,31 @@ export class PartScene {
   }
 
   private pieceAt(px: number, py: number): Piece | null {
-    const data = this.data;
-    if (!data?.triangles.length) return null;
+    const hit = this.hitAt(px, py);
+    return hit && "edge" in hit ? { type: "edge", index: hit.edge } : hit ? { type: "face", index: hit.face } : null;
+  }
+
+  private hitAt(px: number, py: number): FaceHit | { edge: number } | null {
+    if (!this.data?.triangles.length) return null;
+    this.index ??= new PartIndex(this.data);
     this.caster.setFromCamera(new Vector2((px / this.width) * 2 - 1, 1 - (py / this.height) * 2), this.camera);
-    this.caster.ray.origin.addScaledVector(this.back, 1e5 / this.scale);
-    const hit = this.caster.intersectObject(this.clay, false)[0];
-    const edge = this.edgeAt(px, py, hit ? hit.point.dot(this.back) : -Infinity);
-    if (edge >= 0) return { type: "edge", index: edge };
-    return hit ? { type: "face", index: data.face[hit.faceIndex!]! } : null;
+    const { ray } = this.caster;
+    ray.origin.addScaledVector(this.back, 1e5 / this.scale);
+    const hit = this.index.faceAt(ray);
+    const depth = hit ? hit.point.clone().sub(ray.origin).dot(ray.direction) + EDGE_SLACK / this.scale : Infinity;
+    const edge = this.index.edgeAt(ray, EDGE_REACH / this.scale, depth);
+    return edge >= 0 ? { edge } : hit;
   }
 
   /** Where a piece was pressed, in the part's own place (mm): the end of an edge that is nearest, the point of a face. */
   private placeOn(piece: Piece, px: number, py: number): number[] {
     const data = this.data!,
       o = data.facts.origin;
-    if (piece.type === "face") return data.facts.faces[piece.index]?.point ?? [];
+    const place = (v: Vector3) => [v.x + o[0]!, v.y + o[1]!, v.z + o[2]!];
+    if (piece.type === "face") {
+      const hit = this.hitAt(px, py);
+      return hit && "point" in hit ? place(hit.point) : (data.facts.faces[piece.index]?.point ?? []);
+    }
     const ends = [data.edgeEnds[piece.index]!, data.edgeEnds[piece.index + 1]! - 1].map((i) =>
       new Vector3().fromArray(data.edgePoints, 3 * i),
     );
@@ -367,38 +383,7 @@ export class PartScene {
       const [x, y] = this.toScreen(v);
       return Math.hypot(x - px, y - py);
     };
-    const near = away(ends[0]!) <= away(ends[1]!) ? ends[0]! : ends[1]!;
-    return [near.x + o[0]!, near.y + o[1]!, near.z + o[2]!];
-  }
-
-  private edgeAt(px: number, py: number, depth: number): number {
-    const data = this.data!,
-      a = new Vector3(),
-      slack = 4 / this.scale;
-    let best = -1,
-      nearest = EDGE_REACH;
-    for (let e = 0; e + 1 < data.edgeEnds.length; e++) {
-      let x0 = 0,
-        y0 = 0;
-      for (let i = data.edgeEnds[e]!; i < data.edgeEnds[e + 1]!; i++) {
-        a.fromArray(data.edgePoints, 3 * i);
-        const near = a.dot(this.back) + slack >= depth;
-        const [x1, y1] = this.toScreen(a);
-        if (i > data.edgeEnds[e]! && near) {
-          const dx = x1 - x0,
-            dy = y1 - y0,
-            t = Math.max(0, Math.min(1, ((px - x0) * dx + (py - y0) * dy) / (dx * dx + dy * dy || 1)));
-          const d = Math.hypot(px - x0 - t * dx, py - y0 - t * dy);
-          if (d < nearest) {
-            nearest = d;
-            best = e;
-          }
-        }
-        x0 = x1;
-        y0 = y1;
-      }
-    }
-    return best;
+    return place(away(ends[0]!) <= away(ends[1]!) ? ends[0]! : ends[1]!);
   }
 
   /** Where a point of the scene falls on the pane, in pixels. */

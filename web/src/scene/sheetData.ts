@@ -145,6 +145,8 @@ export interface SheetFacts {
   skipped: Record<string, number>;
   sources: SourceFacts[];
   views: ViewFacts[];
+  /** Planes that hold linework which is no view: on faces, and free ones. */
+  planes: ViewFacts[];
   agreements: AgreementFacts[];
   misfits: string[];
   contradictions: ContradictionFacts[];
@@ -159,6 +161,7 @@ export interface SheetFacts {
 /** What the regions' parcel holds, while it is still on its way. */
 const NOTHING_FOUND = {
   views: [],
+  planes: [],
   agreements: [],
   misfits: [],
   regions: [],
