@@ -12,6 +12,7 @@ import numpy.typing as npt
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.display.packing import pack
+from tectogon.display.remedies import remedy_of
 from tectogon.display.views import agreements_told, contradictions_told
 from tectogon.findings.finding import FINDING_KINDS, Finding
 from tectogon.findings.not_geometry import ASIDES
@@ -155,14 +156,16 @@ def _findings(drawing: Drawing) -> dict[str, Any]:
 
     def told(finding: Finding) -> dict[str, Any]:
         name, remedy = FINDING_KINDS[finding.kind]
+        curves = [ids[r] for r in finding.rows[: _MOST_RUN if finding.kind in ("run", "stray") else 50]]
+        step = remedy_of(finding, curves, ids)
         return {
             "key": finding.key(ids),
             "kind": finding.kind,
             "name": name,
-            "remedy": remedy,
+            "remedy": {"words": remedy, **step} if step else None,
             "size": finding.size,
             "point": finding.point,
-            "curves": [ids[r] for r in finding.rows[: _MOST_RUN if finding.kind in ("run", "stray") else 50]],
+            "curves": curves,
             "sure": bool(finding.sure),
             "words": finding.words,
         }

@@ -136,7 +136,7 @@ def sentence(params: DrawParams, workpiece: Workpiece | None) -> Sentence:
         words("Draw "),
         choice_token("shape", params.shape, SHAPES),
         words(": "),
-        points_token("points", params.points, wanted),
+        points_token("points", params.points, wanted, drawn=True),
     ]
     if params.shape in ("circle", "arc_of_radius"):
         out += [words(", radius "), length_token("length", params.length)]

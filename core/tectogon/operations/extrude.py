@@ -164,4 +164,5 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK | PLACEMENTS,
     writes=BODIES,
+    beside_bodies={"result": "join"},
 )

@@ -41,4 +41,5 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK | PLACEMENTS,
     writes=BODIES,
+    becomes_steps=True,
 )

@@ -60,7 +60,8 @@ def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiec
     views = tuple(v for v in (replace(v, curves=v.curves - curves) for v in workpiece.views) if v.curves)
     planes = tuple(p for p in (replace(p, curves=p.curves - curves) for p in workpiece.planes) if p.curves)
     where = "on a face" if params.onto == "face" else PLANES[params.onto].removeprefix("the ")
-    plane = Plane(f"{where}, operation {context.number}", curves, frame, (box[0], box[1], box[2], box[3]), context.number)
+    name = f"{where}, operation {context.number}"
+    plane = Plane(name, curves, frame, (box[0], box[1], box[2], box[3]), context.number)
     return replace(workpiece, views=views, planes=(*planes, plane))
 
 

@@ -140,7 +140,8 @@ def check_gauge(workpiece: Workpiece, percents: Sequence[float] | None) -> Gauge
     if not percents:
         return Gauge("check", "none", "", "no view shows a side")
     worst = math.floor(min(percents) * 10.0) / 10.0
-    return Gauge("check", "agreed" if min(percents) >= EXPLAINED else "attention", f"{worst:.1f}".removesuffix(".0") + " %", "explained")
+    figure = f"{worst:.1f}".removesuffix(".0") + " %"
+    return Gauge("check", "agreed" if min(percents) >= EXPLAINED else "attention", figure, "explained")
 
 
 def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:

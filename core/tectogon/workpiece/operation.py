@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
@@ -60,3 +60,7 @@ class Operation:
     """What its outcome depends on beside its own parameters; what it writes counts as read."""
     writes: frozenset[Facet]
     """What it may change."""
+    beside_bodies: Mapping[str, Any] = field(default_factory=dict)
+    """Values that it begins with where there are bodies already, instead of its defaults."""
+    becomes_steps: bool = False
+    """Whether it goes on record as the ordinary operations that it stands for."""

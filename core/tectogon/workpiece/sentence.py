@@ -49,15 +49,17 @@ def _called(pick: PointPick) -> str:
     return {"free": "point", "start": "end", "perpendicular": "foot"}.get(pick.kind, pick.kind)
 
 
-def points_token(field: str, picks: Sequence[PointPick], wanted: int) -> Token:
-    """Points picked on the sheet, as many as are wanted."""
+def points_token(field: str, picks: Sequence[PointPick], wanted: int, *, drawn: bool = False) -> Token:
+    """Points picked on the sheet, as many as are wanted. `drawn`: a line is drawn from one to the next."""
     if not picks:
         shown = "a point: press one" if wanted == 1 else f"{wanted} points: press them"
     else:
         names = [f"{_called(p)} at {show_number(p.at[0], 2)} / {show_number(p.at[1], 2)}" for p in picks]
         shown = " and ".join(names) + (" and another: press it" if len(picks) < wanted else "")
     return Token(
-        shown, field, {"type": "points", "value": [p.model_dump(mode="json") for p in picks], "wanted": wanted}
+        shown,
+        field,
+        {"type": "points", "value": [p.model_dump(mode="json") for p in picks], "wanted": wanted, "drawn": drawn},
     )
 
 

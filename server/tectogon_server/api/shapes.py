@@ -99,6 +99,8 @@ class KindOut(Schema):
     label: str
     help: str
     defaults: dict[str, Any]
+    beside_bodies: dict[str, Any]
+    becomes_steps: bool
 
 
 class TokensIn(Schema):

@@ -31,6 +31,8 @@ export interface Editor {
     | "findings";
   value: unknown;
   wanted?: number;
+  /** Of points: a line is drawn from one to the next. */
+  drawn?: boolean;
   options?: { value: string; label: string }[] | string[];
 }
 export interface Token {

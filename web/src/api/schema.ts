@@ -35,7 +35,8 @@ export interface paths {
         put?: never;
         /**
          * Sign In
-         * @description Wrong passwords are counted for a name at an address and for an address; after some, nobody gets in from there for a while.
+         * @description Wrong passwords are counted for a name at an address and for an address; after some, nobody gets in from there
+         *     for a while.
          */
         post: operations["tectogon_server_api_main_sign_in"];
         delete?: never;
@@ -721,6 +722,12 @@ export interface components {
             defaults: {
                 [key: string]: unknown;
             };
+            /** Beside Bodies */
+            beside_bodies: {
+                [key: string]: unknown;
+            };
+            /** Becomes Steps */
+            becomes_steps: boolean;
         };
         /** TokensOut */
         TokensOut: {

@@ -10,29 +10,6 @@ import { writeAs } from "../state/work";
 import { Button } from "../ui/Button";
 import { JoiningChart } from "./JoiningChart";
 
-/** The operation that remedies a kind of finding, and its values. */
-const REMEDIES: Record<string, (f: FindingFacts) => [kind: string, values: Record<string, unknown>]> = {
-  ...Object.fromEntries(
-    ["gap", "undershoot", "overshoot", "double", "short"].map((kind) => [
-      kind,
-      (f: FindingFacts) => ["mend", { what: "picked", picked: [f.key] }],
-    ]),
-  ),
-  pinch: (f) => ["separate", { points: [{ at: f.point, curve: null, kind: "free" }] }],
-  crossing: (f) => ["split", { curves: f.curves }],
-  touching: (f) => ["split", { curves: f.curves }],
-  self_crossing: (f) => ["split", { curves: f.curves }],
-  run: (f) => ["smooth", { curves: f.curves }],
-  stray: (f) => ["leave_out", { curves: f.curves }],
-  nearly_straight: (f) => ["regularise", { curves: f.curves, how: "level" }],
-  nearly_round: (f) => ["regularise", { curves: f.curves, how: "circle" }],
-  nearly_equal: (f) => ["regularise", { curves: f.curves, how: "radius" }],
-  closed_flag: (f) => [
-    "bridge",
-    { by: "smooth", points: (["start", "end"] as const).map((kind) => ({ at: f.point, curve: f.curves[0], kind })) },
-  ],
-};
-
 /** So many findings are listed at once; the keys go on through all that came. */
 const MOST = 400;
 
@@ -62,9 +39,8 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
   const remedy = useCallback(
     (f: FindingFacts) => {
       visit(f);
-      const [name, values] = REMEDIES[f.kind]?.(f) ?? [],
-        kind = kinds.find((k) => k.name === name);
-      if (kind && values) writeAs(kind, values);
+      const kind = kinds.find((k) => k.name === f.remedy?.operation);
+      if (kind && f.remedy) writeAs(kind, f.remedy.values);
     },
     [kinds, visit],
   );
@@ -199,7 +175,7 @@ const Row = memo(function Row({
           remedy(f);
         }}
       >
-        {REMEDIES[f.kind] ? f.remedy : "Show"}
+        {f.remedy?.words ?? "Show"}
       </Button>
     </li>
   );

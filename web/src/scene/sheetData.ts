@@ -37,7 +37,8 @@ export interface FindingFacts {
   key: string;
   kind: string;
   name: string;
-  remedy: string;
+  /** The step that remedies it, in words and as it is written; none where only looking helps. */
+  remedy: { words: string; operation: string; values: Record<string, unknown> } | null;
   size: number;
   point: [number, number];
   curves: string[];

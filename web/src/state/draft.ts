@@ -85,7 +85,7 @@ export function wantedPoints(draft: Draft | null): Wanted | null {
       {
         field: t.field,
         ends,
-        drawn: draft?.step.kind === "draw",
+        drawn: t.editor.drawn ?? false,
         wanted: t.editor.wanted ?? 1,
         given,
         picks: ends ? (given as EndPick[]).flatMap((e) => (e.point ? [e.point] : [])) : (given as PointPick[]),

@@ -16,6 +16,8 @@ const EXTRUDE = {
   label: "Extrude",
   help: "",
   defaults: { profiles: { rule: "picked", picks: [] }, length: 10 },
+  beside_bodies: { result: "join" },
+  becomes_steps: false,
 };
 const CUT = { ...EXTRUDE, name: "cut", label: "Cut" };
 

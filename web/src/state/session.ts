@@ -52,6 +52,8 @@ export class Session {
   /** Lines that came ahead of what is found in them, and the computation they are of. */
   private early: { of: string; lines: Parcel<SheetFacts> } | null = null;
   private asking = 0;
+  /** Operations that go on record as the ordinary ones they stand for. */
+  private readonly becoming = new Set<string>();
   private writing: Promise<void> = Promise.resolve();
   private recording = false;
   private changing: Promise<unknown> = Promise.resolve();
@@ -227,9 +229,14 @@ export class Session {
     if ("profiles" in params && picks.regions.length && shown)
       params["profiles"] = choiceOf(picks.regions, shown.sheet);
     if ("curves" in params && picks.curves.length) params["curves"] = picks.curves;
-    if (kind.name === "extrude" && shown?.report.figures.bodies) params["result"] = "join";
+    if (shown?.report.figures.bodies) Object.assign(params, kind.beside_bodies);
     this.setAside(kind.name);
+    this.remember(kind);
     void this.write({ number: freeNumber(part.card, upto), kind: kind.name, params, on: true }, true);
+  }
+
+  private remember(kind: Kind): void {
+    if (kind.becomes_steps) this.becoming.add(kind.name);
   }
 
   /** Keep what is being written, so that it can be taken up again, unless nothing was put into it yet. */
@@ -297,6 +304,7 @@ export class Session {
       part = this.part;
     if (!part) return;
     const number = draft?.isNew && draft.step.kind === kind.name ? draft.step.number : freeNumber(part.card, upto);
+    this.remember(kind);
     this.setAside(kind.name);
     void this.write(
       { number, kind: kind.name, params: { ...structuredClone(kind.defaults), ...values }, on: true },
@@ -352,9 +360,9 @@ export class Session {
       const words = draft.tokens.map((t) => t.text).join("");
       if (
         draft.isNew &&
-        draft.step.kind === "from_views" &&
+        this.becoming.has(draft.step.kind) &&
         mine?.status !== "failed" &&
-        (await this.recordFromViews(part.card, draft))
+        (await this.recordAsSteps(part.card, draft))
       )
         return;
       await this.save(
@@ -368,7 +376,7 @@ export class Session {
   }
 
   /** The part from its views goes on record as the ordinary operations it consists of, so that each can be changed or thrown away. */
-  private async recordFromViews(card: Card, draft: Draft): Promise<boolean> {
+  private async recordAsSteps(card: Card, draft: Draft): Promise<boolean> {
     const id = this.get().shown?.computation,
       from = draft.step.number;
     if (!id || card.steps!.some((s) => s.number > from)) return false;
