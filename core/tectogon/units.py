@@ -100,7 +100,8 @@ def unit_words(unit: str) -> str:
 def short_unit(unit: str) -> str:
     """A unit in short: its name, or the length of one unit of the file.
 
-    >>> short_unit("mm"), short_unit("180") ('mm', '180 mm a unit')
+    >>> short_unit("mm"), short_unit("180")
+    ('mm', '180 mm a unit')
     """
     return unit if unit in MM_PER_UNIT else f"{show_number(mm_per_unit(unit), 6)} mm a unit"
 

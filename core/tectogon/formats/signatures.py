@@ -65,7 +65,8 @@ def is_row(line: str) -> bool:
     """Whether a line holds two or more numbers and nothing else. Without a pattern: one that tells numbers apart can be
     made to try for ever.
 
-    >>> is_row("1.0, 2e-3;"), is_row("12 3 ab"), is_row("1" * 200) (True, False, False)
+    >>> is_row("1.0, 2e-3;"), is_row("12 3 ab"), is_row("1" * 200)
+    (True, False, False)
     """
     parts = line.replace(",", " ").replace(";", " ").split()
     return len(parts) >= 2 and all(map(is_number, parts))

@@ -483,9 +483,16 @@ def operations(request: HttpRequest) -> list[shapes.KindOut]:
             if field.get_default(call_default_factory=True) is not PydanticUndefined
         }
         plain = {k: v.model_dump(mode="json") if hasattr(v, "model_dump") else v for k, v in defaults.items()}
-        more = {"beside_bodies": dict(kind.beside_bodies), "becomes_steps": kind.becomes_steps}
         out.append(
-            shapes.KindOut(name=kind.name, stage=kind.stage, label=kind.label, help=kind.help, defaults=plain, **more)
+            shapes.KindOut(
+                name=kind.name,
+                stage=kind.stage,
+                label=kind.label,
+                help=kind.help,
+                defaults=plain,
+                beside_bodies=dict(kind.beside_bodies),
+                becomes_steps=kind.becomes_steps,
+            )
         )
     return out
 
