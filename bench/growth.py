@@ -4,13 +4,14 @@ earlier values change."""
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 import tempfile
 from pathlib import Path
 
 BASE = Path(__file__).resolve().parents[1]
-PREVIEWS, CURVES, BUDGET = 500, 48_000, 4_000_000_000
+PREVIEWS, CURVES, BUDGET = 150, 48_000, 4_000_000_000
 
 _CHILD = """
 import json, sys
@@ -55,12 +56,7 @@ def previews(count: int = PREVIEWS) -> dict[str, list[int]]:
         results.mkdir()
         words = [sys.executable, "-c", _CHILD, str(short_lines_dxf(CURVES)), str(results), str(count), str(BUDGET)]
         done = subprocess.run(
-            words,
-            capture_output=True,
-            text=True,
-            check=True,
-            cwd=BASE,
-            env={**__import__("os").environ, "PYTHONPATH": folder},
+            words, capture_output=True, text=True, check=True, cwd=BASE, env={**os.environ, "PYTHONPATH": folder}
         )
         found: dict[str, list[int]] = json.loads(done.stdout.splitlines()[-1])
         return found

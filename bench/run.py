@@ -573,6 +573,29 @@ def bench_change() -> None:
     row("Sheet of 100,000 short curves, JavaScript a pan frame", f"{frame:.2f} ms", "8 ms", frame / 8.0, 1.0)
 
 
+def bench_growth() -> None:
+    """Whether previews of a large drawing fill memory or disk, and whether a pick ever means another thing."""
+    import growth
+
+    count = 12 if QUICK else growth.PREVIEWS
+    found = growth.previews(count)
+    peak, disk = max(found["memory"]) / 1e6, max(found["disk"]) / 1e6
+    third = len(found["memory"]) // 3
+    early, late = max(found["memory"][third : 2 * third]) / 1e6, max(found["memory"][2 * third :]) / 1e6
+    row(
+        f"{count} previews of {growth.CURVES:,} curves, memory of the child",
+        f"{peak:.0f} MB",
+        "1500 MB",
+        peak / 1500,
+        1,
+    )
+    row("the same, last third against the middle one", f"{late:.0f} MB", f"{early:.0f} MB", late / early, 1.1)
+    row("the same, results on disk", f"{disk:.0f} MB", "4000 MB", disk / 4000, 1)
+    cards = 10 if QUICK else 300
+    wrong = growth.wrong_picks(cards)
+    row(f"{cards} made-up cards, ten changes each, picks that mean another thing", str(wrong), "1", float(wrong), 0)
+
+
 def write_table() -> None:
     """The rows of this run into docs/BENCH.md; rows of other parts stay as they are."""
     page = BASE / "docs" / "BENCH.md"
@@ -614,6 +637,7 @@ def main() -> None:
         ("views", bench_views),
         ("plate", bench_plate),
         ("change", bench_change),
+        ("growth", bench_growth),
     ):
         if not only or name in only:
             work()

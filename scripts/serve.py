@@ -27,7 +27,7 @@ from typing import IO
 BASE = Path(__file__).resolve().parents[1]
 PYTHON = str(BASE / ".venv" / "bin" / "python")
 VAR = Path(os.environ.get("TECTOGON_VAR", BASE / "var"))
-ANSWER_SECONDS, DEAF_LOOKS, WORKER_SECONDS = 5.0, 3, 40.0
+ANSWER_SECONDS, DEAF_LOOKS, WORKER_SECONDS, DATABASE_SECONDS = 5.0, 3, 40.0, 8.0
 """A web process that does not answer within so long, so many times in a row, is started again; a worker that has not
 stirred for so long too."""
 _PR_SET_PDEATHSIG = 1
@@ -135,6 +135,7 @@ class Site:
         self.running: dict[str, subprocess.Popen[bytes]] = {}
         self.deaf = 0
         self.stirred = time.time()
+        self.asked = time.monotonic()
 
     def start(self, *names: str) -> None:
         for name in names or ("web", "worker"):
@@ -159,8 +160,10 @@ class Site:
             self.stirred = max(self.stirred, (VAR / "worker-beat").stat().st_mtime)
         if time.time() - self.stirred > WORKER_SECONDS:
             self.restart("worker", "does not stir")
-        with contextlib.suppress(subprocess.CalledProcessError):
-            database("start")  # does nothing while it runs
+        if time.monotonic() - self.asked > DATABASE_SECONDS:
+            self.asked = time.monotonic()
+            with contextlib.suppress(subprocess.CalledProcessError):
+                database("start")  # does nothing while it runs
 
     def stop(self) -> None:
         for process in self.running.values():
