@@ -29,6 +29,11 @@ test("the nearest edge within reach is found, unless it lies behind", () => {
   expect(index.edgeAt(down(3, 0.2), 0.5, 900)).toBe(-1);
 });
 
+test("an edge without a line is passed over", () => {
+  const tip = { ...part, edgeEnds: new Uint32Array([0, 3, 3, 3, 5]) } as unknown as PartData;
+  expect(new PartIndex(tip).edgeAt(down(24, 0.1), 0.5, Infinity)).toBe(3);
+});
+
 test("nothing is found on nothing", () => {
   const none = {
     triangles: new Float32Array(0),

@@ -22,8 +22,11 @@ export class PartIndex {
   constructor(private readonly data: PartData) {
     this.caster.firstHitOnly = true;
     this.mesh = data.triangles.length ? indexed(data.triangles) : null;
-    const count = data.edgePoints.length ? data.edgePoints.length / 3 - (data.edgeEnds.length - 1) : 0;
-    this.edgeOf = new Uint32Array(Math.max(count, 0));
+    let count = 0;
+    for (let e = 0; e + 1 < data.edgeEnds.length; e++) {
+      count += Math.max(0, data.edgeEnds[e + 1]! - data.edgeEnds[e]! - 1); // an edge that is one point has no line
+    }
+    this.edgeOf = new Uint32Array(count);
     this.segments = new Float32Array(6 * this.edgeOf.length);
     let n = 0;
     for (let e = 0; e + 1 < data.edgeEnds.length; e++) {
