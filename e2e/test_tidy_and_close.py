@@ -131,7 +131,7 @@ def test_each_finding_has_a_remedy_that_writes_its_sentence(page: Page, a_hair_o
     remedied(1, "Straighten", "True up", "True up 1 curve, each level or upright")
     remedied(1, "Make equal", "of one radius", "True up 2 curves, each of one radius the middle one of theirs")
     expect(findings).to_contain_text("Nothing is wrong with this linework")
-    expect(findings.get_by_role("button", name="Make equal")).to_have_count(0)
+    expect(findings.get_by_role("button", name="Make equal")).to_have_count(0, timeout=15_000)
 
 
 def test_a_value_that_can_t_be_read_leaves_the_sentence_to_be_put_right(page: Page, a_hair_off: Path) -> None:
