@@ -321,12 +321,13 @@ def bench_smooth() -> None:
     """An outline of 5,000 pieces, raised and engraved as it is, and smoothed first."""
     import math
 
-    from tectogon.building.extrusion import make_tools, new_bodies
+    from tectogon.building.extrusion import extrusions
     from tectogon.curves import CurveTable, Line
     from tectogon.curves.chain_fit import fit_chain
     from tectogon.linework import Layer, LineType, Linework
     from tectogon.solids.body import NamedShape
     from tectogon.solids.combine import combine
+    from tectogon.solids.features import with_features
     from tectogon.workpiece.model import Drawing, Workpiece
 
     count = 1000 if QUICK else 5000
@@ -350,8 +351,9 @@ def bench_smooth() -> None:
             )
         )
         workpiece = Workpiece(drawing=drawing)
-        plate = new_bodies(workpiece, make_tools(workpiece, list(drawing.regions.profiles), [(0.0, 8.0)], 10), 10)[0]
-        tool = make_tools(workpiece, list(drawing.regions.profiles), [(6.0, 9.0)], 20)[0].named
+        raised = extrusions(workpiece, list(drawing.regions.profiles), [(0.0, 8.0)], 10)
+        plate = with_features((), raised, "new", None, 10)[0]
+        tool = extrusions(workpiece, list(drawing.regions.profiles), [(6.0, 9.0)], 20)[0].named
         combine("cut", [NamedShape(plate.shape, plate.names)], [tool])
 
     smooth = fit_chain(points, closed=True, deviation=0.02, corner=math.radians(25))
@@ -503,8 +505,9 @@ def bench_plate() -> None:
     )
     from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
     from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pnt, gp_Vec
-    from tectogon.building.extrusion import make_tools, new_bodies
+    from tectogon.building.extrusion import extrusions
     from tectogon.linework import Layer, LineType, Linework
+    from tectogon.solids.features import with_features
     from tectogon.workpiece.model import Drawing, Workpiece
 
     figure = Figure().rectangle(0, 0, 420, 220)
@@ -538,7 +541,7 @@ def bench_plate() -> None:
 
     def ours() -> None:
         workpiece = Workpiece(drawing=drawing)
-        new_bodies(workpiece, make_tools(workpiece, list(regions.profiles), [(0.0, 10.0)], 10), 10)
+        with_features((), extrusions(workpiece, list(regions.profiles), [(0.0, 10.0)], 10), "new", None, 10)
 
     from tectogon.solids.prism import prism
     from tectogon.views import frame_of

@@ -33,7 +33,7 @@ def damaged(data: bytes, chooser: random.Random) -> bytes:
         if not out:
             break
         at = chooser.randrange(len(out))
-        way = chooser.choice(("cut", "flip", "flip", "flip", "splice", "repeat", "zero", "digits", "drop"))
+        way = chooser.choice(("cut", "flip", "flip", "flip", "splice", "repeat", "block", "zero", "digits", "drop"))
         if way == "cut":
             del out[at:]
         elif way == "flip":
@@ -44,6 +44,8 @@ def damaged(data: bytes, chooser: random.Random) -> bytes:
             out[at:at] = out[begin : begin + chooser.randrange(1, 400)]
         elif way == "repeat":
             out[at : at + 1] = out[at : at + 1] * chooser.choice((2, 50, 3000))
+        elif way == "block":
+            out[at:at] = out[at : at + chooser.randrange(200, 4000)] * chooser.choice((3, 30, 300))
         elif way == "zero":
             span = chooser.randrange(1, 60)
             out[at : at + span] = bytes(len(out[at : at + span]))

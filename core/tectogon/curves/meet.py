@@ -14,11 +14,10 @@ import numpy as np
 import shapely
 
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.meet_bent import MOST_MEETINGS, boxes_as_lines, meet_bent, refuse_many
+from tectogon.curves.meet_bent import MOST_MEETINGS, boxes_as_lines, meet_bent, refuse_crowds, refuse_many
 from tectogon.curves.shapes import TURN
 from tectogon.curves.table import ARC, LINE, CurveTable, IntArray
 
-_SAMPLED = 400
 _MOST_PAIRS = 20_000_000
 
 
@@ -35,9 +34,7 @@ def box_pairs(bounds: FloatArray, *, margin: float) -> IntArray:
     """Pairs (k, 2), i < j, whose boxes (n, 4) come within `margin` of each other."""
     lines = boxes_as_lines(bounds + np.array([-margin, -margin, margin, margin]) / 2.0)
     tree = shapely.STRtree(lines)
-    if len(lines) > _SAMPLED:
-        some = tree.query(lines[:: len(lines) // _SAMPLED])
-        refuse_many(len(some[0]) * (len(lines) // _SAMPLED) // 2, _MOST_PAIRS)
+    refuse_crowds(tree, _MOST_PAIRS)
     pairs = tree.query(lines).T
     return np.asarray(pairs[pairs[:, 0] < pairs[:, 1]])
 

@@ -34,6 +34,16 @@ def refuse_many(count: int, most: int) -> None:
         )
 
 
+def refuse_crowds(tree: shapely.STRtree, most: int) -> None:
+    """Raises OverLimit where far more boxes of a tree meet than `most`: judged by a sample, before all are asked for."""
+    boxes = tree.geometries
+    if len(boxes) > _SAMPLED:
+        some = boxes[:: len(boxes) // _SAMPLED]
+        own = len(some)  # each meets itself
+        refuse_many((len(tree.query(some)[0]) - own) * len(boxes) // (2 * len(some)), most)
+
+
+_SAMPLED = 400
 Found = tuple[IntArray, FloatArray, FloatArray]
 
 
@@ -110,6 +120,7 @@ def _steps(table: CurveTable) -> IntArray:
 def _near_pairs(chords: _Chords, table: CurveTable, i: IntArray, j: IntArray) -> IntArray:
     """Pairs of chords (k, 2) whose boxes meet: of the curves asked for, and of one bent curve with itself; never two
     chords that share a node."""
+    refuse_crowds(chords.tree, _MOST_CHORD_PAIRS)
     pairs = chords.tree.query(chords.tree.geometries).T
     pairs = pairs[pairs[:, 0] < pairs[:, 1]]
     a, b = chords.row[pairs].T

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tectogon import budget
 from tectogon.curves import CurveTable
 from tectogon.findings.doubles import find_doubles
 from tectogon.findings.finding import Finding
@@ -20,6 +21,9 @@ from tectogon.findings.touching import find_crossings, find_pinches, find_self_c
 from tectogon.profiles import Regions
 from tectogon.profiles.network import build_network
 from tectogon.tolerances import resolution
+
+_SECONDS, _SECONDS_A_CURVE = 12.0, 3e-4
+"""Time that mending may take: so much, and more for many curves."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,6 +78,11 @@ def find_all(
 def mend_certain(table: CurveTable, *, within: float | None) -> tuple[Mended, float]:
     """Everything certain mended, again and again until nothing certain is left; and the joining distance that was used
     (mm)."""
+    with budget.within(_SECONDS + _SECONDS_A_CURVE * len(table), "Mending takes too long; take a part of the drawing."):
+        return _mended(table, within)
+
+
+def _mended(table: CurveTable, within: float | None) -> tuple[Mended, float]:
     now, source, number = table, np.arange(len(table)), np.zeros(len(table), np.int64)
     done, moved, distance = 0, 0.0, within or 0.0
     for turn in range(5):

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 
 
 _MOST_OFFERED = 60_000
-_SECONDS, _SECONDS_A_CURVE = 20.0, 3e-4
+_SECONDS, _SECONDS_A_CURVE = 12.0, 3e-4
 """Time that finding regions may take: so much, and more for many curves."""
 _HIDDEN_GAP = 1e-5
 """Ends of dashed lines that are no further apart than this share of the drawing's size count as met."""
