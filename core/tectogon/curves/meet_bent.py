@@ -35,7 +35,7 @@ def refuse_many(count: int, most: int) -> None:
 
 
 def refuse_crowds(tree: shapely.STRtree, most: int) -> None:
-    """Raises OverLimit where far more boxes of a tree meet than `most`: judged by a sample, before all are asked for."""
+    """Raises OverLimit where far more boxes of a tree meet than `most`: judged by a sample, before all are asked."""
     boxes = tree.geometries
     if len(boxes) > _SAMPLED:
         some = boxes[:: len(boxes) // _SAMPLED]
