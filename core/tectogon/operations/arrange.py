@@ -80,6 +80,10 @@ def arranged(drawing: Drawing, found: FoundViews, number: int, *, scale: bool) -
 
 
 def apply(workpiece: Workpiece, params: ArrangeParams, context: Context) -> Workpiece:
+    """Find the views of the sheet, name them, fold them and line them up by what they share (mm on the part).
+
+    Raises NothingToBuild where no group of lines could be a view.
+    """
     found = found_in(workpiece.drawing, params.projection)
     if not found.views:
         raise NothingToBuild(

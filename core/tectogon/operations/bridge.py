@@ -70,6 +70,11 @@ def between(by: str, a: FloatArray, way_a: FloatArray, b: FloatArray, way_b: Flo
 
 
 def apply(workpiece: Workpiece, params: BridgeParams, context: Context) -> Workpiece:
+    """Close the gap between two picked ends (mm).
+
+    Raises Unfinished for fewer than two, PickGone, NothingToBuild where they are one already, BadValue where no arc
+    fits.
+    """
     if len(params.points) < 2:
         raise Unfinished("Press the two ends of the gap.")
     drawing = workpiece.drawing

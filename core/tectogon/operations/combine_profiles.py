@@ -29,6 +29,10 @@ class CombineParams(Params):
 
 
 def apply(workpiece: Workpiece, params: CombineParams, context: Context) -> Workpiece:
+    """Unite, subtract, overlap or exclude profiles; arcs stay arcs.
+
+    Raises Unfinished for fewer than two, NothingToBuild where nothing is left, and what `chosen_regions` raises.
+    """
     regions = chosen_regions(workpiece, params.profiles)
     if len(regions) < 2:
         raise Unfinished(

@@ -46,6 +46,10 @@ class CutParams(Params):
 
 
 def apply(workpiece: Workpiece, params: CutParams, context: Context) -> Workpiece:
+    """Take the inside or the outside of profiles away from the bodies.
+
+    Raises what `building.cuts.cut` raises.
+    """
     from tectogon.building import cuts  # the kernel takes 2 s to load: only where it is needed
 
     reach = cuts.Reach(params.depth, params.length, params.side, params.start, params.ends)

@@ -114,6 +114,10 @@ def _of_radius(a: FloatArray, b: FloatArray, radius: float) -> Arc:
 
 
 def apply(workpiece: Workpiece, params: DrawParams, context: Context) -> Workpiece:
+    """Add the drawn curves (mm) on a layer of their own.
+
+    Raises Unfinished for too few points, BadValue where they give no curve.
+    """
     least = {"chain": 2, "spline": 2}.get(params.shape, _WANTED[params.shape])
     if len(params.points) < least:
         raise Unfinished(

@@ -76,6 +76,10 @@ def span(params: ExtrudeParams) -> tuple[float, float]:
 
 
 def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Workpiece:
+    """Raise profiles between two heights over their planes (mm) and put them to the bodies.
+
+    Raises BadValue for a length of nothing, and what `chosen_regions`, `picked_spans` and `with_features` raise.
+    """
     from tectogon.building.extrusion import extrusions  # the kernel takes 2 s to load: only where it is needed
     from tectogon.solids.features import with_features
 

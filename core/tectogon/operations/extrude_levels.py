@@ -29,6 +29,11 @@ class LevelsParams(Params):
 
 
 def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workpiece:
+    """Raise each level of nesting to its own thickness (mm).
+
+    Raises BadValue for a thickness that makes no sense, NothingToBuild where no level has one, and what `with_features`
+    raises.
+    """
     from tectogon.building.extrusion import extrusions  # the kernel takes 2 s to load: only where it is needed
     from tectogon.solids.features import with_features
 

@@ -48,6 +48,10 @@ class FoldParams(Params):
 
 
 def apply(workpiece: Workpiece, params: FoldParams, context: Context) -> Workpiece:
+    """Stand a group of curves up as a view.
+
+    Raises Unfinished where none is picked, PickGone where none of them is left.
+    """
     drawing = workpiece.drawing
     linework = drawing.linework
     kept = drawing.kept & ~drawing.guiding

@@ -16,6 +16,10 @@ class FromViewsParams(Params):
 
 
 def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Workpiece:
+    """Build the part from its views.
+
+    Raises NothingToBuild where they do not close or share nothing, KernelRefused on a wrong result.
+    """
     from tectogon.reconstruction import part_from_views  # the kernel takes 2 s to load: only where it is needed
 
     part_from_views.closed_views(workpiece)

@@ -16,6 +16,10 @@ class GuideParams(Params):
 
 
 def apply(workpiece: Workpiece, params: GuideParams, context: Context) -> Workpiece:
+    """Make curves guides: they help, and bound nothing.
+
+    Raises what `picked_rows` raises.
+    """
     rows = picked_rows(workpiece, params.curves, "to be a guide")
     drawing = workpiece.drawing
     fresh = frozenset(drawing.linework.ids[r] for r in rows.tolist())

@@ -17,6 +17,10 @@ class JoinEndsParams(Params):
 
 
 def apply(workpiece: Workpiece, params: JoinEndsParams, context: Context) -> Workpiece:
+    """Set the joining distance (mm): ends closer than it count as met.
+
+    Raises BadValue for one of nothing, or of more than a twentieth of the drawing.
+    """
     distance = parse_length(params.distance)
     size = workpiece.drawing.linework.size
     if not 0.0 < distance <= max(size / 20.0, 1e-6):

@@ -38,6 +38,10 @@ class LayParams(PlacingParams):
 
 
 def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiece:
+    """Lay linework into a plane: on a face of the part, or on one of its own (mm).
+
+    Raises Unfinished where no face is pressed, PickGone where it, or all of the linework, is gone.
+    """
     rows = chosen(workpiece, params) & workpiece.drawing.kept
     linework = workpiece.drawing.linework
     curves = frozenset(linework.ids[i] for i in np.flatnonzero(rows).tolist())

@@ -83,6 +83,10 @@ def named(workpiece: Workpiece, params: LeaveOutParams) -> BoolArray:
 
 
 def apply(workpiece: Workpiece, params: LeaveOutParams, context: Context) -> Workpiece:
+    """Leave curves out of the work; they stay in the drawing.
+
+    Raises Unfinished where nothing is named, NothingToBuild where nothing would be left, and what `named` raises.
+    """
     if params == LeaveOutParams() or params == LeaveOutParams(only=True):
         raise Unfinished("Nothing is picked to leave out: pick curves on the sheet, a layer, or what is proposed.")
     linework = workpiece.drawing.linework

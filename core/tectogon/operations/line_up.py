@@ -34,6 +34,10 @@ class LineUpParams(Params):
 
 
 def apply(workpiece: Workpiece, params: LineUpParams, context: Context) -> Workpiece:
+    """Move a view along the axes of the part, so that two points meet or by a distance (mm).
+
+    Raises Unfinished, BadValue where the two share no axis, NothingToBuild where no view is folded.
+    """
     by = parse_length(params.by)
     step = np.zeros(3)
     if params.how == "distance":

@@ -57,6 +57,7 @@ class MaterialParams(Params):
 
 
 def apply(workpiece: Workpiece, params: MaterialParams, context: Context) -> Workpiece:
+    """Say what the part is made of; densities in g/cm³."""
     return replace(workpiece, material=Material(params.material.replace("_", " "), DENSITIES[params.material]))
 
 

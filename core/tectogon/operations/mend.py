@@ -42,6 +42,10 @@ class MendParams(Params):
 
 
 def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpiece:
+    """Mend what is certain, or what was picked, within a joining distance (mm).
+
+    Raises Unfinished where nothing is chosen, NothingToBuild where nothing can be mended, BadValue, PickGone.
+    """
     drawing = workpiece.drawing
     rows = drawing.bounding
     if not len(rows):

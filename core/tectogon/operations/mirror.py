@@ -24,6 +24,10 @@ class MirrorParams(PlacingParams):
 
 
 def apply(workpiece: Workpiece, params: MirrorParams, context: Context) -> Workpiece:
+    """Mirror curves in a line through a place (mm).
+
+    Raises Unfinished and BadValue for points that give no line, and what `chosen` raises.
+    """
     rows = chosen(workpiece, params)
     if params.across == "points":
         if len(params.points) < 2:

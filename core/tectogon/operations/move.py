@@ -26,6 +26,10 @@ class MoveParams(PlacingParams):
 
 
 def apply(workpiece: Workpiece, params: MoveParams, context: Context) -> Workpiece:
+    """Move curves so that a place of them lies at x, y (mm).
+
+    Raises what `chosen` and `place_of` raise.
+    """
     rows = chosen(workpiece, params)
     shift = np.array([parse_length(params.x), parse_length(params.y)]) - place_of(workpiece, params, rows)
     return _along(mapped(workpiece, rows, np.column_stack([np.eye(2), shift])), rows, shift)

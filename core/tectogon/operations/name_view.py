@@ -21,6 +21,10 @@ class NameViewParams(Params):
 
 
 def apply(workpiece: Workpiece, params: NameViewParams, context: Context) -> Workpiece:
+    """Call a view by another name; two views swap.
+
+    Raises what `view_named` raises.
+    """
     view = view_named(workpiece, params.view)
     rest = tuple(v for v in workpiece.views if v is not view)
     if params.to == "none":

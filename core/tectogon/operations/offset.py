@@ -29,6 +29,10 @@ class OffsetParams(Params):
 
 
 def apply(workpiece: Workpiece, params: OffsetParams, context: Context) -> Workpiece:
+    """Move the boundaries of profiles outwards or inwards by a distance (mm).
+
+    Raises BadValue for a distance that makes no sense, NothingToBuild where the profile collapses.
+    """
     distance = parse_length(params.distance)
     if not 0.0 < distance <= max(workpiece.drawing.linework.size, 1.0):
         raise BadValue("The distance must be more than nothing and less than the drawing is large.")

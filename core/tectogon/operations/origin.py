@@ -32,6 +32,10 @@ class OriginParams(Params):
 
 
 def apply(workpiece: Workpiece, params: OriginParams, context: Context) -> Workpiece:
+    """Put the part's origin on a corner or the centre of its extents, or on a picked point (mm).
+
+    Raises Unfinished, NothingToBuild where no view is folded.
+    """
     if not workpiece.views:
         raise NothingToBuild("No view is folded yet; find the views first. A drawing that lies flat is moved by Move.")
     place = np.zeros(3)

@@ -22,6 +22,10 @@ class OutlineParams(Params):
 
 
 def apply(workpiece: Workpiece, params: OutlineParams, context: Context) -> Workpiece:
+    """Extrude the outline of a view through the whole part.
+
+    Raises NothingToBuild where it does not close, or no other view tells how deep, and what `with_features` raises.
+    """
     from tectogon.building import extrusion
     from tectogon.reconstruction import depths, part_from_views  # the kernel takes 2 s to load: only where it is needed
     from tectogon.solids.features import Feature, with_features

@@ -41,6 +41,10 @@ class ReadParams(ReadOptions, Params):
 
 
 def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpiece:
+    """Read a source: its linework in mm, ids from this step.
+
+    Raises what `read_drawing` raises, NothingToBuild for a file without curves.
+    """
     file = context.source(params.source)
     result = read_drawing(file.path, params, called=params.source)
     evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says)

@@ -35,6 +35,10 @@ class TrueUpParams(Params):
 
 
 def apply(workpiece: Workpiece, params: TrueUpParams, context: Context) -> Workpiece:
+    """Make lines level or upright, arcs full circles, or radii one (mm); what meets them goes along.
+
+    Raises BadValue where the picked curves are of another kind.
+    """
     drawing = workpiece.drawing
     rows = picked_rows(workpiece, params.curves, "to be trued up")
     table = drawing.linework.table

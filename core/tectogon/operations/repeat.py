@@ -73,6 +73,10 @@ def placements(workpiece: Workpiece, params: RepeatParams) -> FloatArray:
 
 
 def apply(workpiece: Workpiece, params: RepeatParams, context: Context) -> Workpiece:
+    """Copies of curves in a row, a grid or a circle (mm, degrees).
+
+    Raises Unfinished, BadValue for a number that makes no sense.
+    """
     rows = picked_rows(workpiece, params.curves, "to be repeated")
     maps = placements(workpiece, params)
     if not len(maps):

@@ -83,6 +83,10 @@ def _checked(factor: float) -> float:
 
 
 def apply(workpiece: Workpiece, params: ScaleParams, context: Context) -> Workpiece:
+    """Scale curves about a place, by a factor or to a length (mm).
+
+    Raises Unfinished for missing points, BadValue for a factor of nothing, and what `chosen` raises.
+    """
     rows = chosen(workpiece, params)
     sx, sy = factors(workpiece, params)
     return mapped(workpiece, rows, about(place_of(workpiece, params, rows), np.diag([sx, sy])))

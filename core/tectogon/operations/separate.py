@@ -28,6 +28,10 @@ class PartParams(Params):
 
 
 def apply(workpiece: Workpiece, params: PartParams, context: Context) -> Workpiece:
+    """Part profiles where they touch in a point, by a gap or a neck of a width (mm).
+
+    Raises BadValue for a width that makes no sense, NothingToBuild where nothing touches.
+    """
     drawing = workpiece.drawing
     width = parse_length(params.width)
     if not 0.0 < width <= max(drawing.linework.size, 1e-9):

@@ -40,6 +40,11 @@ class SmoothParams(Params):
 
 
 def apply(workpiece: Workpiece, params: SmoothParams, context: Context) -> Workpiece:
+    """Few lines, arcs and splines for many short pieces, within a deviation (mm), crisp from a corner angle on
+    (degrees).
+
+    Raises BadValue, NothingToBuild where no chain becomes fewer.
+    """
     deviation, corner = parse_length(params.deviation), math.radians(parse_number(params.corner))
     if not 0.0 < deviation <= max(workpiece.drawing.linework.size, 1.0):
         raise BadValue("The deviation must be more than nothing and less than the drawing is large.")

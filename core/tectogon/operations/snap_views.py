@@ -27,6 +27,10 @@ class SnapViewsParams(Params):
 
 
 def apply(workpiece: Workpiece, params: SnapViewsParams, context: Context) -> Workpiece:
+    """Take small differences between views away, within a distance (mm).
+
+    Raises BadValue for one that makes no sense, NothingToBuild where nothing differs.
+    """
     within = parse_length(params.within)
     if not 0.0 < within <= 0.05 * max(workpiece.drawing.linework.size, 1e-9):
         raise BadValue("The distance must be more than nothing and at most a twentieth of the drawing.")

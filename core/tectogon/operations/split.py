@@ -22,6 +22,10 @@ class SplitParams(Params):
 
 
 def apply(workpiece: Workpiece, params: SplitParams, context: Context) -> Workpiece:
+    """Curves become pieces where others cross or touch them, within the joining distance (mm).
+
+    Raises NothingToBuild where none does.
+    """
     drawing = workpiece.drawing
     rows = drawing.bounding
     wanted = (

@@ -30,6 +30,10 @@ class ThickenParams(Params):
 
 
 def apply(workpiece: Workpiece, params: ThickenParams, context: Context) -> Workpiece:
+    """Give lines thickness (mm) on one side or both; the ends are square.
+
+    Raises BadValue for a thickness that makes no sense, NothingToBuild where no line is open or nothing is left.
+    """
     thickness = parse_length(params.thickness)
     if not 0.0 < thickness <= max(workpiece.drawing.linework.size, 1.0):
         raise BadValue("The thickness must be more than nothing and less than the drawing is large.")

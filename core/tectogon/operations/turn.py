@@ -26,6 +26,10 @@ class TurnParams(PlacingParams):
 
 
 def apply(workpiece: Workpiece, params: TurnParams, context: Context) -> Workpiece:
+    """Turn curves about a place by an angle (degrees), or so that two points lie level.
+
+    Raises Unfinished for missing points, and what `chosen` raises.
+    """
     rows = chosen(workpiece, params)
     if params.how == "level":
         if len(params.points) < 2:

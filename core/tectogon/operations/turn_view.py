@@ -29,6 +29,10 @@ class RightViewParams(Params):
 
 
 def apply(workpiece: Workpiece, params: RightViewParams, context: Context) -> Workpiece:
+    """Turn a view by an angle (degrees) or bring it to another scale; then in line again.
+
+    Raises BadValue for an angle or a scale that makes no sense, and what `view_named` raises.
+    """
     view = view_named(workpiece, params.view)
     angle, scale = parse_number(params.angle), parse_number(params.scale)
     if not 1e-4 <= scale <= 1e4:
