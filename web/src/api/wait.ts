@@ -3,7 +3,8 @@
 import { api, type Computation } from "./client";
 import { hasEnded, isFlowing, listen } from "./news";
 
-const ASK_EVERY = 700,
+const ASK_FIRST = 60,
+  ASK_EVERY = 700,
   ASK_ALL_THE_SAME = 15_000;
 
 export async function finished(
@@ -12,10 +13,12 @@ export async function finished(
   given: AbortSignal,
   drawn?: () => void,
 ): Promise<Computation> {
-  let state = first;
+  let state = first,
+    pause = ASK_FIRST;
   while (state.state === "queued" || state.state === "running") {
-    if (!hasEnded(first.id)) await news(first.id, progress, given, drawn);
+    if (!hasEnded(first.id)) await news(first.id, isFlowing() ? ASK_ALL_THE_SAME : pause, progress, given, drawn);
     if (given.aborted) throw new DOMException("superseded", "AbortError");
+    pause = Math.min(2 * pause, ASK_EVERY);
     const before = state;
     state = await api.computation(first.id);
     if (state.state === before.state && hasEnded(first.id))
@@ -24,8 +27,14 @@ export async function finished(
   return state;
 }
 
-/** Resolves when a computation has ended, or may have. */
-function news(id: string, progress: (text: string) => void, given: AbortSignal, drawn?: () => void): Promise<void> {
+/** Resolves when a computation has ended or may have, after so many milliseconds at the latest. */
+function news(
+  id: string,
+  atLast: number,
+  progress: (text: string) => void,
+  given: AbortSignal,
+  drawn?: () => void,
+): Promise<void> {
   return new Promise((resolve) => {
     const stop = listen((n) => {
       if (n.what === "again") done();
@@ -34,7 +43,7 @@ function news(id: string, progress: (text: string) => void, given: AbortSignal, 
       else if (n.what === "drawn") drawn?.();
       else done();
     });
-    const timer = setTimeout(done, isFlowing() ? ASK_ALL_THE_SAME : ASK_EVERY);
+    const timer = setTimeout(done, atLast);
     given.addEventListener("abort", done);
     if (given.aborted) done();
     function done() {
