@@ -27,21 +27,12 @@ from tectogon.curves.table import TableBuilder
 from tectogon.errors import Note, OverLimit, TectogonError, UnreadableFile
 from tectogon.formats import dwg_check
 from tectogon.formats.dxf_columns import Bulk, Columns, PlainInserts
-from tectogon.formats.entities import Block, Content, EntityReader, hex_colour, shown_index
+from tectogon.formats.entities import VERSIONS, Block, Content, EntityReader, hex_colour, shown_index
 from tectogon.formats.entity_curves import polyline_curves
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Layer
 
-_VERSIONS = {
-    "AC1012": "R13",
-    "AC1014": "R14",
-    "AC1015": "R2000",
-    "AC1018": "R2004",
-    "AC1021": "R2007",
-    "AC1024": "R2010",
-    "AC1027": "R2013",
-    "AC1032": "R2018",
-}
+_READABLE = VERSIONS.keys() - {"AC1006", "AC1009"}
 _PARTS = {
     "VERTEX_2D",
     "VERTEX_3D",
@@ -61,7 +52,7 @@ _PAPER_SPACE = 1
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The model space of a DWG file as linework in file units. Raises UnreadableFile or OverLimit."""
     mark = path.open("rb").read(6).decode("latin-1")
-    if mark not in _VERSIONS:
+    if mark not in _READABLE:
         raise UnreadableFile(
             f"{path.name} is a DWG of a version that is not read ({mark}); R13 to 2018 are. Ask for it in one of those,"
             " or as DXF."
@@ -152,7 +143,7 @@ def _content(path: Path, mark: str) -> tuple[Content, Counter[str]]:
     return (
         Content(
             format="DWG",
-            version=_VERSIONS[mark],
+            version=VERSIONS[mark],
             insunits=int(document.insunits or 0),
             layers=[_layer(layer) for layer in layers.values()],
             linetypes=[

@@ -17,22 +17,10 @@ from ezdxf.lldxf.validator import is_binary_dxf_file
 
 from tectogon.errors import Note, OverLimit, UnreadableFile
 from tectogon.formats.dxf_columns import read_columns
-from tectogon.formats.entities import Block, Content, EntityReader, hex_colour, shown_index
+from tectogon.formats.entities import VERSIONS, Block, Content, EntityReader, hex_colour, shown_index
 from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
 from tectogon.linework import Layer
 
-_VERSIONS = {
-    "AC1006": "R10",
-    "AC1009": "R12",
-    "AC1012": "R13",
-    "AC1014": "R14",
-    "AC1015": "R2000",
-    "AC1018": "R2004",
-    "AC1021": "R2007",
-    "AC1024": "R2010",
-    "AC1027": "R2013",
-    "AC1032": "R2018",
-}
 _ENTITY_MARK = re.compile(rb"\n[ \t]*0\r?\n")
 
 
@@ -125,7 +113,7 @@ def _content(document: Drawing) -> Content:
     version = document.dxfversion
     return Content(
         format="DXF",
-        version=_VERSIONS.get(version, version),
+        version=VERSIONS.get(version, version),
         insunits=int(document.header.get("$INSUNITS", 0) or 0),
         layers=layers,
         linetypes=[(str(lt.dxf.name), _pattern_of(lt)) for lt in document.linetypes],

@@ -31,6 +31,19 @@ from tectogon.formats.entity_curves import CURVES, RISING, rise_of
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, Mark, StatedSize, Written
 
+VERSIONS = {
+    "AC1006": "R10",
+    "AC1009": "R12",
+    "AC1012": "R13",
+    "AC1014": "R14",
+    "AC1015": "R2000",
+    "AC1018": "R2004",
+    "AC1021": "R2007",
+    "AC1024": "R2010",
+    "AC1027": "R2013",
+    "AC1032": "R2018",
+}
+"""Releases of DXF and DWG by the mark in their headers."""
 UNITS_BY_CODE = {
     1: "in",
     2: "ft",
