@@ -37,6 +37,13 @@ def choose(page: Page, button: str, path: Path, **more: Any) -> None:
     chooser.value.set_files(path)
 
 
+def add_source(page: Page, how: str, path: Path) -> None:
+    page.get_by_role("button", name="Add a source").click()
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("menuitem", name=how).click()
+    chooser.value.set_files(path)
+
+
 def came_in(page: Page) -> Any:
     return page.get_by_label("What came in")
 
@@ -87,7 +94,7 @@ def test_a_second_source_stands_beside_and_a_newer_issue_replays_the_card(
     page: Page, plate: Callable[..., Path]
 ) -> None:
     bring_in(page, plate())
-    choose(page, "Add a source", DEMO / "heron-badge.svg")
+    add_source(page, "A file beside what is there", DEMO / "heron-badge.svg")
     expect(page.get_by_label("Route card")).to_contain_text(
         "Read heron-badge.svg in px, beside what is there", timeout=15_000
     )
@@ -146,3 +153,37 @@ def test_many_files_at_once_give_a_table_with_errors_by_file(
     rows.filter(has_text="keel-fin.dat").get_by_role("button", name="Open").click()
     ready(page)
     expect(came_in(page)).to_contain_text("shares of a chord")
+
+
+def test_a_file_on_a_sheet_of_its_own_is_worked_on_apart_and_builds_the_same_part(
+    page: Page, plate: Callable[..., Path]
+) -> None:
+    bring_in(page, plate())
+    add_source(page, "A file on a sheet of its own", plate("lid.dxf"))
+    tabs = page.get_by_role("tablist", name="Sheets")
+    expect(tabs.get_by_role("tab")).to_have_text(["plate", "lid"], timeout=15_000)
+    expect(tabs.get_by_role("tab", name="lid")).to_have_attribute("aria-selected", "true")
+    route = page.get_by_label("Route card")
+    expect(route).to_contain_text("On “lid”: Read lid.dxf in")
+    ready(page)
+    expect(came_in(page)).to_contain_text("lid.dxf")
+    expect(came_in(page)).not_to_contain_text("plate.dxf")
+    for sheet, sentence in (("lid", "On “lid”: Extrude"), ("plate", "Extrude")):
+        tabs.get_by_role("tab", name=sheet).click()
+        page.get_by_role("button", name="Build").click()
+        page.mouse.move(0, 0)
+        page.keyboard.press("a")
+        page.keyboard.press("1")
+        expect(page.get_by_label("Writing line")).to_contain_text("1 profile", timeout=15_000)
+        page.get_by_role("button", name="Record").click()
+        expect(route).to_contain_text(sentence)
+        ready(page)
+    tabs.get_by_role("tab", name="lid").click()
+    page.reload()
+    ready(page)
+    expect(tabs.get_by_role("tab", name="plate")).to_have_attribute("aria-selected", "true")
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("button", name="Add a source").click()
+    page.get_by_role("menuitem", name="An empty sheet to draw on").click()
+    expect(tabs.get_by_role("tab", name="Sheet 2")).to_have_attribute("aria-selected", "true", timeout=15_000)
+    expect(page.get_by_label("Sheet", exact=True)).to_contain_text("Nothing is on the sheet yet")

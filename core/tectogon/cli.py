@@ -21,7 +21,8 @@ from tectogon.errors import Note, NothingToBuild, OverLimit, TectogonError
 from tectogon.findings.finding import counted
 from tectogon.findings.not_geometry import find_not_geometry
 from tectogon.findings.search import mend_certain
-from tectogon.formats import FORMATS, ReadLimits, ReadOptions, ReadResult, read_drawing
+from tectogon.formats import FORMATS, OPTIONS, ReadLimits, ReadOptions, ReadResult, read_drawing
+from tectogon.formats.options import Option
 from tectogon.linework import Linework
 from tectogon.linework.edit import replaced
 from tectogon.linework.evidence import UnitEvidence, doubts, weigh_unit
@@ -102,40 +103,9 @@ def _parser() -> argparse.ArgumentParser:
             metavar="U",
             help="length of one unit of the file: um, mm, cm, m, in, ft, mil, px, pt or a number of mm",
         )
-        sub.add_argument(
-            "--strokes",
-            choices=("centre", "outline"),
-            default="centre",
-            help="strokes with no fill: centre lines or inked outline (SVG, PDF)",
-        )
-        sub.add_argument("--page", type=int, default=1, metavar="N", help="page of a PDF or TIFF, from 1")
-        sub.add_argument(
-            "--drawing-scale",
-            type=float,
-            default=1.0,
-            metavar="X",
-            help="size on the part over size on the page; 2 for a drawing at 1:2 (PDF)",
-        )
-        sub.add_argument(
-            "--ends",
-            choices=("auto", "sharp", "blunt", "open"),
-            default="auto",
-            help="how a section is closed (coordinates)",
-        )
-        sub.add_argument(
-            "--curve",
-            choices=("spline", "polyline", "fitted"),
-            default="spline",
-            help="what goes through points (coordinates)",
-        )
-        sub.add_argument("--invert", action="store_true", help="light is material (pictures)")
-        sub.add_argument(
-            "--threshold",
-            type=int,
-            default=None,
-            metavar="0..255",
-            help="grey value that parts dark from light (pictures)",
-        )
+        for option in OPTIONS.values():
+            if option.described.flag:
+                _offer(sub, option)
     views.add_argument("--build", type=Path, metavar="OUT.step", help="build the part from its views and write it")
     for sub in (profiles, build, views):
         sub.add_argument(
@@ -155,6 +125,19 @@ def _parser() -> argparse.ArgumentParser:
     for sub in (inspect, profiles, build, views, run):
         sub.add_argument("--json", action="store_true", help="one JSON document per file, one a line")
     return parser
+
+
+def _offer(parser: argparse.ArgumentParser, option: Option) -> None:
+    """An option of reading as the command line has it."""
+    flag = f"--{option.name.replace('_', '-')}"
+    of = ", ".join(f.name for f in FORMATS if option.name in f.options)
+    text = f"{option.described.help} ({of})"
+    if option.type is bool:
+        parser.add_argument(flag, action="store_true", help=text)
+    elif option.choices:
+        parser.add_argument(flag, choices=option.choices, default=option.usual, help=text)
+    else:
+        parser.add_argument(flag, type=option.type, default=option.usual, metavar="X", help=text)
 
 
 def _unit(text: str) -> float:
@@ -221,12 +204,11 @@ def _read(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[Rea
     return result, evidence, linework, factor
 
 
-_READ_OPTIONS = ("strokes", "page", "drawing_scale", "ends", "curve", "invert", "threshold")
-
-
 def _read_options(options: argparse.Namespace) -> ReadOptions:
     try:
-        return ReadOptions.model_validate({name: getattr(options, name) for name in _READ_OPTIONS})
+        return ReadOptions.model_validate(
+            {name: getattr(options, name) for name, option in OPTIONS.items() if option.described.flag}
+        )
     except ValidationError as bad:
         first = bad.errors()[0]
         raise WrongCall(f"--{'-'.join(str(p) for p in first['loc'])}: {first['msg']}.") from None
@@ -379,11 +361,12 @@ def _build(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
 
 def _percents(workpiece: Workpiece) -> list[float] | None:
     """How much of each view the part explains; None where there are no views or no body."""
-    if not workpiece.views or not workpiece.bodies:
+    sheets = [one for one in workpiece.on_each_sheet if one.views]
+    if not sheets or not workpiece.bodies:
         return None
     from tectogon.reconstruction.straight_on import straight_on
 
-    return [view.percent for view in straight_on(workpiece)]
+    return [view.percent for one in sheets for view in straight_on(one)]
 
 
 def _body_keys(workpiece: Workpiece) -> dict[str, Any]:

@@ -6,7 +6,7 @@ or both.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 
 
 @dataclass(frozen=True)
@@ -103,12 +103,23 @@ class CardUnreadable(TectogonError):
 
 
 @dataclass(frozen=True)
+class Change:
+    """What a note offers to do about it: other values for the step of this number, in words."""
+
+    step: int
+    words: str
+    values: dict[str, object]
+
+
+@dataclass(frozen=True)
 class Note:
     """Something worth saying that is not an error: a stable code, a sentence, a place."""
 
     code: str
     text: str
     where: Place = field(default_factory=Place)
+    change: Change | None = None
 
     def as_json(self) -> dict[str, object]:
-        return {"code": self.code, "text": self.text, "where": self.where.as_json()}
+        told: dict[str, object] = {"code": self.code, "text": self.text, "where": self.where.as_json()}
+        return told | {"change": asdict(self.change)} if self.change else told

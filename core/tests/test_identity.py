@@ -73,8 +73,8 @@ def test_a_plane_laid_on_a_face_follows_it_and_so_does_its_key(drawing: Drawing,
     short = on_card(path, ("extrude", block), ("lay", {"curves": emblem, "face": top}))
     tall = on_card(path, ("extrude", {**block, "length": 25}), ("lay", {"curves": emblem, "face": top}))
     assert (laid(short, 30).frame.origin[2], laid(tall, 30).frame.origin[2]) == pytest.approx((10, 25))
-    assert short.keys.placements != tall.keys.placements
-    assert short.keys.linework == tall.keys.linework
+    assert short.keys.placements() != tall.keys.placements()
+    assert short.keys.linework() == tall.keys.linework()
 
 
 def test_of_two_coplanar_faces_the_pressed_one_is_meant(drawing: Drawing, on_card: Running) -> None:

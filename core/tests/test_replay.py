@@ -108,7 +108,7 @@ def test_a_new_operation_is_one_module_and_its_name(
     run = on_card(path, ("paint", {"width": "1/2 in"}))
     assert plain(run.steps[1].sentence) == "Paint all lines 1/2 in wide"
     assert not run.workpiece.drawing.regions.regions
-    assert run.keys.linework != on_card(path, ("paint", {"width": 2})).keys.linework
+    assert run.keys.linework() != on_card(path, ("paint", {"width": 2})).keys.linework()
     refused = on_card(path, ("paint", {"width": 13}))
     assert refused.failed is not None
     assert refused.failed.message == "Thirteen is not painted."

@@ -129,7 +129,7 @@ def test_a_changed_value_carries_through(
         first.workpiece.bodies[0].shape
     ) == pytest.approx(15 / 12)
     assert first.keys.whole != second.keys.whole
-    assert first.keys.linework == second.keys.linework
+    assert first.keys.linework() == second.keys.linework()
     assert (
         plain(second.steps[1].sentence)
         == "Extrude all material by 15 mm, to one side, towards you, starting at 0 mm, as a new body"

@@ -86,7 +86,7 @@ def test_a_run_without_its_source_does_not_pass_for_one_with_it(part: Part, tmp_
     files = results.source_files(part.workshop_id, card.sources)
     whole = functions.run(card.model_dump(mode="json"), files, folder, "workshop 1", str(tmp_path / "progress"))
     assert whole["steps"][0]["status"] == "ok"
-    assert whole["keys"]["linework"] != without["keys"]["linework"]
+    assert whole["keys"]["sheets"] != without["keys"]["sheets"]
     assert whole["drawing"]["curves"] == 1
 
 

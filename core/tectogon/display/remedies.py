@@ -1,4 +1,4 @@
-"""Which operation remedies a finding, and with which values: what the list of findings offers to write."""
+"""Which operation remedies a finding or changes a view, and with which values: what lists offer to write."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from tectogon.findings.finding import Finding
+from tectogon.views import VIEW_NAMES, View
 
 Values = dict[str, Any]
 Remedy = Callable[[Finding, Sequence[str], Sequence[str]], tuple[str, Values]]
@@ -49,3 +50,25 @@ def remedy_of(finding: Finding, curves: Sequence[str], ids: Sequence[str]) -> di
         return None
     operation, values = remedy(finding, curves, ids)
     return {"operation": operation, "values": values}
+
+
+MEND_CERTAIN = {"operation": "mend", "values": {"what": "certain"}, "distance": "distance"}
+"""What mends all that is certain; `distance` names the value that takes the joining distance."""
+
+
+def offers_of(view: View) -> list[dict[str, Any]]:
+    """What can be done with a view, in words, as steps that the interface writes; `on_curves`: its curves go into the
+    step."""
+
+    def offer(text: str, operation: str, *, on_curves: bool = False, **values: Any) -> dict[str, Any]:
+        return {"words": text, "operation": operation, "values": values, "on_curves": on_curves}
+
+    name = view.name
+    names = [offer(f"It is the {to} view", "name_view", view=name, to=to) for to in VIEW_NAMES if to != name]
+    return [
+        *names,
+        offer("It is no view: lay it flat", "name_view", view=name, to="none"),
+        offer("Turn it by 90°", "turn_view", view=name, angle=90),
+        offer("Line it up by a distance", "line_up", view=name, how="distance"),
+        offer("Move it on the sheet", "move", on_curves=True, about="lower_left", x=view.box[0], y=view.box[1]),
+    ]

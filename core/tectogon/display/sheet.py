@@ -12,10 +12,11 @@ import numpy.typing as npt
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.display.packing import pack
-from tectogon.display.remedies import remedy_of
+from tectogon.display.remedies import MEND_CERTAIN, offers_of, remedy_of
 from tectogon.display.views import agreements_told, contradictions_told
 from tectogon.findings.finding import FINDING_KINDS, Finding
 from tectogon.findings.not_geometry import ASIDES
+from tectogon.formats import OPTIONS
 from tectogon.linework import Linework
 from tectogon.operations.arrange import geometry_of
 from tectogon.profiles import Region, Regions
@@ -23,7 +24,7 @@ from tectogon.profiles.section import section_of
 from tectogon.tolerances import display_chord
 from tectogon.views import Plane, View
 from tectogon.views.find import sheet_groups
-from tectogon.workpiece.model import Drawing, Workpiece
+from tectogon.workpiece.model import Drawing, Source, Workpiece
 
 KEPT, GUIDE, HIDDEN, LEFT_OUT = 0, 1, 2, 3
 _MOST_TEXTS = 3000
@@ -85,7 +86,7 @@ def lines_parcel(workpiece: Workpiece) -> bytes:
 def placements_parcel(workpiece: Workpiece) -> bytes:
     """The views and planes that the linework lies in, and how well they agree, as a parcel."""
     facts = {
-        "views": [_plane_told(v) for v in workpiece.views],
+        "views": [{**_plane_told(v), "offers": offers_of(v)} for v in workpiece.views],
         "planes": [_plane_told(p) for p in workpiece.planes],
         "agreements": agreements_told(workpiece),
         "misfits": [a.misfit for a in workpiece.agreements if a.misfit],
@@ -184,6 +185,7 @@ def _findings(drawing: Drawing) -> dict[str, Any]:
         "offered": [told(f) for f in look.offered[:_MOST_FINDINGS]],
         "finding_count": len(look.faults),
         "certain_count": len(look.certain),
+        "mend_certain": MEND_CERTAIN,
         "joining": {
             "sizes": joining.sizes[shown].tolist(),
             "loops": joining.loops[np.concatenate([[0], shown + 1])].tolist(),
@@ -264,7 +266,8 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
                 "declared": s.evidence.declared,
                 "proposed": s.evidence.proposed,
                 "sure": s.evidence.sure,
-                "pages": s.pages,
+                "step": s.step,
+                "options": _options_told(s),
                 "sets": [asdict(c) for c in s.curve_sets],
                 "facts": [{"text": f.text, "rests_on": f.rests_on, "agrees": f.agrees} for f in s.evidence.facts],
             }
@@ -272,6 +275,15 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
         ],
         "contradictions": contradictions_told(linework),
     }
+
+
+def _options_told(source: Source) -> list[dict[str, Any]]:
+    """The options of reading this source; a part to take is one, whichever way it is drawn."""
+    told = [OPTIONS[name].as_json() for name in source.options if name != "polygon"]
+    for option in told:
+        if option["field"] == "page":
+            option["label"] = f"page, of {source.pages}"
+    return told
 
 
 def _regions(drawing: Drawing, origin: Any, chord: float) -> tuple[dict[str, Any], dict[str, Any]]:

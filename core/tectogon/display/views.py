@@ -68,14 +68,14 @@ def depths_told(workpiece: Workpiece, profile: str) -> dict[str, Any]:
 
 
 def check_told(workpiece: Workpiece) -> dict[str, Any]:
-    """Each view against the part seen straight on: per cent explained, and the lines that are too many or lacking (on
-    the sheet, mm)."""
-    if not workpiece.views or not workpiece.bodies:
+    """Each view of every sheet against the part seen straight on: per cent explained, and the lines that are too many
+    or lacking (on its sheet, mm)."""
+    if not workpiece.bodies:
         return {"views": []}
     from tectogon.reconstruction.straight_on import straight_on
 
     told = []
-    for view in straight_on(workpiece):
+    for sheet, view in [(w.sheet, view) for w in workpiece.on_each_sheet for view in straight_on(w)]:
         lines = {"unexplained": view.unexplained, "lacking": view.lacking}
         lengths = {
             f"{name}_mm": float(sum(np.hypot(*np.diff(line, axis=0).T).sum() for line in found))
@@ -83,6 +83,7 @@ def check_told(workpiece: Workpiece) -> dict[str, Any]:
         }
         told.append(
             {
+                "sheet": sheet,
                 "name": view.name,
                 "percent": view.percent,
                 **lengths,

@@ -22,7 +22,8 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.fit import closed_spline_through, spline_through, spline_within
 from tectogon.curves.table import IntArray
 from tectogon.errors import Note, OverLimit, Place, UnreadableFile
-from tectogon.formats.result import CurveSet, ReadLimits, ReadOptions, ReadResult
+from tectogon.formats.options import ReadOptions
+from tectogon.formats.result import CurveSet, ReadLimits, ReadResult
 from tectogon.formats.signatures import is_number, is_row
 from tectogon.linework import Layer, LineType, Linework
 

@@ -29,7 +29,8 @@ from tectogon.formats import dwg_check
 from tectogon.formats.dxf_columns import Bulk, Columns, PlainInserts
 from tectogon.formats.entities import VERSIONS, Block, Content, EntityReader, hex_colour, shown_index
 from tectogon.formats.entity_curves import polyline_curves
-from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
+from tectogon.formats.options import ReadOptions
+from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer
 
 _READABLE = VERSIONS.keys() - {"AC1006", "AC1009"}

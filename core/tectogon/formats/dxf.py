@@ -18,7 +18,8 @@ from ezdxf.lldxf.validator import is_binary_dxf_file
 from tectogon.errors import Note, OverLimit, UnreadableFile
 from tectogon.formats.dxf_columns import read_columns
 from tectogon.formats.entities import VERSIONS, Block, Content, EntityReader, hex_colour, shown_index
-from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
+from tectogon.formats.options import ReadOptions
+from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer
 
 _ENTITY_MARK = re.compile(rb"\n[ \t]*0\r?\n")

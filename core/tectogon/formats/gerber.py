@@ -26,7 +26,8 @@ from tectogon.curves import Arc, Curve, CurveTable, Line, affine
 from tectogon.curves.shapes import TURN
 from tectogon.errors import Note, OverLimit, TectogonError, UnreadableFile
 from tectogon.formats.graphics import Art
-from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
+from tectogon.formats.options import ReadOptions
+from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.profiles import Filled, painted
 from tectogon.profiles.stroke import Pen, inked
 from tectogon.tolerances import resolution

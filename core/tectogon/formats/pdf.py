@@ -19,7 +19,8 @@ from tectogon.curves import Curve, Line, Spline, affine
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import Note, OverLimit, TectogonError, UnreadableFile
 from tectogon.formats.graphics import Art
-from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
+from tectogon.formats.options import ReadOptions
+from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Linework, Written
 from tectogon.profiles.stroke import Cap, Join, Pen
 

@@ -22,7 +22,8 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.chain_fit import fit_chain
 from tectogon.curves.table import IntArray
 from tectogon.errors import Note, OverLimit, UnreadableFile
-from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
+from tectogon.formats.options import ReadOptions
+from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, Picture
 
 Grey = npt.NDArray[np.uint8]

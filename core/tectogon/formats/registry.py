@@ -17,7 +17,8 @@ from tectogon.budget import within
 from tectogon.errors import OverLimit, TectogonError, UnreadableFile, UnsupportedFile
 from tectogon.formats import signatures
 from tectogon.formats.apart import SECONDS, SECONDS_A_MEGABYTE, apart
-from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
+from tectogon.formats.options import ReadOptions
+from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.formats.sanity import sensible
 from tectogon.units import mm_per_unit
 
@@ -32,6 +33,8 @@ class FileFormat:
     writes: bool = False
     looks_like: Callable[[bytes], bool] | None = None
     reader: str = ""
+    options: tuple[str, ...] = ()
+    """The fields of `ReadOptions` that it heeds."""
     apart: bool = False
     """Whether it is read in a process of its own, as a library of others unfolds it."""
 
@@ -52,9 +55,22 @@ FORMATS: tuple[FileFormat, ...] = (
     FileFormat(name="DXF", endings=(".dxf",), writes=True, looks_like=signatures.is_dxf, reader="dxf.read"),
     FileFormat(name="DWG", endings=(".dwg",), looks_like=signatures.is_dwg, reader="dwg.read"),
     FileFormat(
-        name="SVG", endings=(".svg", ".svgz"), writes=True, looks_like=signatures.is_svg, reader="svg.read", apart=True
+        name="SVG",
+        endings=(".svg", ".svgz"),
+        writes=True,
+        looks_like=signatures.is_svg,
+        reader="svg.read",
+        options=("strokes",),
+        apart=True,
     ),
-    FileFormat(name="PDF", endings=(".pdf",), looks_like=signatures.is_pdf, reader="pdf.read", apart=True),
+    FileFormat(
+        name="PDF",
+        endings=(".pdf",),
+        looks_like=signatures.is_pdf,
+        reader="pdf.read",
+        options=("strokes", "page", "drawing_scale"),
+        apart=True,
+    ),
     FileFormat(
         name="Gerber",
         endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"),
@@ -70,6 +86,18 @@ FORMATS: tuple[FileFormat, ...] = (
         endings=(".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp"),
         looks_like=signatures.is_picture,
         reader="picture.read",
+        options=(
+            "page",
+            "invert",
+            "threshold",
+            "contrast",
+            "speckle",
+            "smooth",
+            "colour",
+            "tolerance",
+            "region",
+            "polygon",
+        ),
         apart=True,
     ),
     FileFormat(
@@ -78,6 +106,7 @@ FORMATS: tuple[FileFormat, ...] = (
         writes=True,
         looks_like=signatures.is_coordinates,
         reader="coordinates.read",
+        options=("ends", "curve", "deviation_mm"),
     ),
     FileFormat(name="STEP", endings=(".step", ".stp"), writes=True),
     FileFormat(name="STL", endings=(".stl",), writes=True),
@@ -129,7 +158,10 @@ def _read(path: Path, options: ReadOptions, limits: ReadLimits) -> ReadResult:
         within(SECONDS + SECONDS_A_MEGABYTE * size / 1e6, f"{path.name} takes too long to read; split it."),
     ):
         result = _sensibly(found, path, limits, options)
-    return replace(result, linework=sensible(result.linework), declared_unit=_possible(result.declared_unit))
+    heeded = tuple(o for o in found.options if o != "page" or result.pages > 1)
+    return replace(
+        result, linework=sensible(result.linework), declared_unit=_possible(result.declared_unit), options=heeded
+    )
 
 
 def _sensibly(found: FileFormat, path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:

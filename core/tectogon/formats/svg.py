@@ -29,7 +29,8 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN
 from tectogon.errors import Note, OverLimit, UnreadableFile
 from tectogon.formats.graphics import Art
-from tectogon.formats.result import ReadLimits, ReadOptions, ReadResult
+from tectogon.formats.options import ReadOptions
+from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.formats.signatures import is_svg
 from tectogon.formats.svg_path import ellipse_by_axes, parse_path
 from tectogon.linework import Written

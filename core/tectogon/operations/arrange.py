@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from tectogon.curves.table import IntArray
-from tectogon.errors import Note, NothingToBuild
+from tectogon.errors import Change, Note, NothingToBuild
 from tectogon.views import View
 from tectogon.views.find import FoundViews, find_views
 from tectogon.views.rectify import righting
@@ -99,11 +99,15 @@ def apply(workpiece: Workpiece, params: ArrangeParams, context: Context) -> Work
     text += "".join(f" The {v.name} view lay turned by {_clockwise(v)}." for v in found.views if v.turn)
     misfits = {a.misfit for a in found.agreements}  # told of the views as they are now, wherever they are shown
     advice = [
-        Note("views_scale" if _SCALE in a else "views_advice", a)
+        Note("views_scale", a, change=Change(context.number, "Bring it to their scale", {"scales": "to_the_others"}))
+        if _SCALE in a
+        else Note("views_advice", a)
         for a in found.advice
         if a not in misfits and (params.scales == "as_drawn" or _SCALE not in a)
     ]
-    return replace(workpiece, drawing=drawing, views=views).with_notes(Note("views", text), *advice)
+    other = "first" if found.projection == "third" else "third"
+    angle = Change(context.number, f"It is {other} angle", {"projection": other})
+    return replace(workpiece, drawing=drawing, views=views).with_notes(Note("views", text, change=angle), *advice)
 
 
 def _clockwise(view: FoundView) -> str:

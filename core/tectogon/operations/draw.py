@@ -159,4 +159,5 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK,
     writes=LINEWORK,
+    begins_sheet=True,
 )

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator
 
 from tectogon.curves import affine
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild
-from tectogon.formats import ReadOptions, read_drawing
+from tectogon.formats import OPTIONS, ReadOptions, read_drawing
+from tectogon.formats.options import Option
 from tectogon.linework import Linework, identity
 from tectogon.linework.evidence import doubts, weigh_unit
 from tectogon.units import UNIT_WORDS, mm_per_unit, short_unit
@@ -63,6 +64,7 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
         context.number,
         result.curve_sets,
         result.pages,
+        result.options,
     )
     marked = identity.of_source(context.number, tuple(m.curve for m in linework.marks))
     linework = replace(
@@ -98,20 +100,10 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
         options.setdefault(params.unit, short_unit(params.unit))
     token = choice_token("unit", params.unit, options)
     out.append(replace(token, text=auto if params.unit == "auto" else short_unit(params.unit)))
-    for field, options in _CHOICES.items():
-        value = getattr(params, field)
-        if value != ReadParams.model_fields[field].default:
-            out += [words(", "), choice_token(field, value, options)]
-    if params.page != 1:
-        out += [words(", page "), number_token("page", params.page)]
-    if params.drawing_scale != 1.0:
-        out += [words(", drawn at 1 : "), number_token("drawing_scale", params.drawing_scale)]
-    if params.threshold is not None:
-        out += [words(", dark below grey "), number_token("threshold", params.threshold)]
-    if params.colour:
-        out.append(words(f", what is {params.colour}"))
-    if params.region or params.polygon:
-        out.append(words(", a part of it"))
+    if params.place != "own":
+        out += [words(", "), choice_token("place", params.place, _PLACES)]
+    for option in OPTIONS.values():
+        out += _option_tokens(option, getattr(params, option.name))
     if source and workpiece:
         ids = workpiece.drawing.linework.ids
         mine = len(ids) if len(workpiece.sources) == 1 else sum(identity.is_of_source(key, source.step) for key in ids)
@@ -119,22 +111,23 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
     return out
 
 
-_CHOICES: dict[str, dict[str, str]] = {
-    "place": {"own": "at its own coordinates", "beside": "beside what is there"},
-    "strokes": {"centre": "strokes as centre lines", "outline": "strokes as inked"},
-    "ends": {
-        "auto": "closed as it seems",
-        "sharp": "closed with a sharp edge",
-        "blunt": "closed with a blunt edge",
-        "open": "left open",
-    },
-    "curve": {
-        "spline": "a spline through the points",
-        "polyline": "straight from point to point",
-        "fitted": "a spline near the points",
-    },
-}
-"""Choices of reading that the sentence tells where they are not the usual ones."""
+_PLACES = {"own": "at its own coordinates", "beside": "beside what is there"}
+
+
+def _option_tokens(option: Option, value: Any) -> list[Token]:
+    """What the sentence says of an option of reading: nothing where it has its usual value."""
+    if value == option.usual:
+        return []
+    if option.described.editor == "choice":
+        return [words(", "), choice_token(option.name, value, dict(option.described.words))]
+    said = option.sentence(value)
+    if said is None:
+        return []
+    before, after = said
+    if option.described.editor == "number":
+        return [words(f", {before}"), number_token(option.name, value), words(after)]
+    shown = option.described.words.get(str(value).lower(), value) if "{}" in option.described.sentence else ""
+    return [words(f", {before}{shown}{after}")]
 
 
 OPERATION = Operation(
@@ -147,4 +140,6 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK,
     writes=LINEWORK,
+    begins_sheet=True,
+    offered=False,
 )

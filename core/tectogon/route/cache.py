@@ -7,7 +7,6 @@ import pickle
 import tempfile
 from collections import OrderedDict, deque
 from collections.abc import Iterable
-from dataclasses import replace
 from pathlib import Path
 from typing import Protocol
 from weakref import WeakValueDictionary
@@ -73,7 +72,7 @@ class DiskStore:
         self.folder = folder
         self.memory = memory or MemoryStore()
         self.late = late
-        self.waiting: deque[tuple[str, Drawing]] = deque(maxlen=8)
+        self.waiting: deque[tuple[str, Drawing]] = deque(maxlen=16)
         self._drawings: WeakValueDictionary[str, Drawing] = WeakValueDictionary()
 
     def get(self, key: str) -> Workpiece | None:
@@ -84,22 +83,29 @@ class DiskStore:
         if not isinstance(kept, tuple):
             return None
         keys, bare = kept
-        drawing = self._drawings.get(keys.linework) or self._load(f"{keys.linework}.drawing")
-        if not isinstance(drawing, Drawing):
+        drawings = {sheet: self._drawing(keys.linework(sheet)) for sheet in bare.sheet_names}
+        there = {sheet: drawing for sheet, drawing in drawings.items() if drawing is not None}
+        if len(there) < len(drawings):
             return None
-        whole = replace(bare, drawing=drawing)
+        whole = bare.with_drawings(there)
         self.memory.put(keys, whole)
-        self._drawings[keys.linework] = drawing
         return whole
+
+    def _drawing(self, key: str) -> Drawing | None:
+        found = self._drawings.get(key) or self._load(f"{key}.drawing")
+        if not isinstance(found, Drawing):
+            return None
+        self._drawings[key] = found
+        return found
 
     def put(self, keys: Keys, workpiece: Workpiece) -> None:
         self.memory.put(keys, workpiece)
-        self._drawings[keys.linework] = workpiece.drawing
-        kept_or_left(
-            self.folder / f"{keys.whole}.workpiece", pickle.dumps((keys, replace(workpiece, drawing=Drawing())), 5)
-        )
-        if not any(waits == keys.linework for waits, _ in self.waiting):
-            self.waiting.append((keys.linework, workpiece.drawing))
+        drawings = {keys.linework(sheet): drawing for sheet, drawing in workpiece.drawings.items()}
+        self._drawings.update(drawings)
+        bare = workpiece.with_drawings(dict.fromkeys(workpiece.sheet_names, Drawing()))
+        kept_or_left(self.folder / f"{keys.whole}.workpiece", pickle.dumps((keys, bare), 5))
+        known = {waits for waits, _ in self.waiting}
+        self.waiting.extend((key, drawing) for key, drawing in drawings.items() if key not in known)
         if not self.late:
             self.flush()
 

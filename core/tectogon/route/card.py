@@ -16,7 +16,8 @@ MAX_STEPS = 500
 
 
 class Step(BaseModel):
-    """One step of a card: its number, its kind, its parameters, and whether it is on."""
+    """One step of a card: its number, its kind, its parameters, whether it is on, and the sheet that it works on (none
+    named: the first)."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -24,6 +25,7 @@ class Step(BaseModel):
     kind: str = Field(max_length=40)
     params: dict[str, Any] = {}
     on: bool = True
+    sheet: str = Field(default="", max_length=80)
 
 
 class Card(BaseModel):

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from tectogon.errors import Place, Unfinished
 from tectogon.route.run import StepReport
 from tectogon.units import short_unit
-from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 from tectogon.workpiece.sentence import count_of
 
 State = Literal["agreed", "attention", "wrong", "none"]
@@ -29,6 +29,8 @@ class Gauge:
     figure: str
     words: str
     place: Place = field(default_factory=Place)
+    sheet: str = FIRST_SHEET
+    """The sheet that the place is on."""
 
     def as_json(self) -> dict[str, Any]:
         return {
@@ -37,6 +39,7 @@ class Gauge:
             "figure": self.figure,
             "words": self.words,
             "where": self.place.as_json(),
+            "sheet": self.sheet,
         }
 
 
@@ -46,14 +49,20 @@ def gauges_of(
     """A figure for each stage. `percents`: how much of each view the part explains, where that was looked at (it takes
     seconds)."""
     return [
-        _bring_in(workpiece),
-        _tidy(workpiece),
-        _close(workpiece),
-        _arrange(workpiece),
+        *(_of_worst_sheet(gauge, workpiece) for gauge in (_bring_in, _tidy, _close, _arrange)),
         _build(workpiece, steps),
         check_gauge(workpiece, percents),
         _hand_over(workpiece, steps),
     ]
+
+
+_URGENCY: tuple[State, ...] = ("none", "agreed", "attention", "wrong")
+
+
+def _of_worst_sheet(gauge: Callable[[Workpiece], Gauge], workpiece: Workpiece) -> Gauge:
+    """A gauge of the sheet that wants attention most; the first of them where several do alike."""
+    found = [replace(gauge(one), sheet=one.sheet) for one in workpiece.on_each_sheet]
+    return max(found, key=lambda g: _URGENCY.index(g.state))
 
 
 def _bring_in(workpiece: Workpiece) -> Gauge:
@@ -70,7 +79,7 @@ def _bring_in(workpiece: Workpiece) -> Gauge:
 
 
 def _tidy(workpiece: Workpiece) -> Gauge:
-    if not workpiece.sources:
+    if not len(workpiece.drawing.linework):
         return Gauge("tidy", "none", "", "not yet")
     faults = workpiece.drawing.findings.faults
     if not faults:
@@ -79,7 +88,7 @@ def _tidy(workpiece: Workpiece) -> Gauge:
 
 
 def _close(workpiece: Workpiece) -> Gauge:
-    if not workpiece.sources:
+    if not len(workpiece.drawing.linework):
         return Gauge("close", "none", "", "not yet")
     if workpiece.drawing.too_much:
         return Gauge("close", "wrong", "", "too many crossings")
@@ -96,7 +105,7 @@ def _close(workpiece: Workpiece) -> Gauge:
 
 def _arrange(workpiece: Workpiece) -> Gauge:
     if not workpiece.views:
-        return Gauge("arrange", "none", "", "flat on the ground" if workpiece.sources else "not yet")
+        return Gauge("arrange", "none", "", "flat on the ground" if len(workpiece.drawing.linework) else "not yet")
     count = len(workpiece.views)
     if not workpiece.agreements:
         return Gauge(
@@ -133,7 +142,7 @@ def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
 
 def check_gauge(workpiece: Workpiece, percents: Sequence[float] | None) -> Gauge:
     """How much of the worst view the part explains: rounded down, so that 100 % is all of it."""
-    if not workpiece.views or not workpiece.bodies:
+    if not workpiece.bodies or not any(one.views for one in workpiece.on_each_sheet):
         return Gauge("check", "none", "", "no views to check" if workpiece.bodies else "not yet")
     if percents is None:
         return Gauge("check", "none", "", "not looked at yet")

@@ -2,6 +2,7 @@
 was read changes it.
 
 A workpiece has three facets: the linework, the placements (views and planes, and what lies in them), and the bodies.
+The first two are each sheet's own.
 Each kind of operation says which it reads and which it writes; a step that writes a facet gives it a key made of the
 step itself and the keys of all it reads or writes. So a changed length leaves the key of the linework alone, but
 changes that of a plane laid on the face that moved.
@@ -16,7 +17,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
@@ -24,6 +25,7 @@ from pathlib import Path
 import tectogon
 from tectogon.operations import OPERATIONS
 from tectogon.route.card import Card, Step
+from tectogon.workpiece.model import FIRST_SHEET
 from tectogon.workpiece.operation import FACETS, Facet
 
 _LIBRARIES = (
@@ -42,25 +44,34 @@ _LIBRARIES = (
 
 @dataclass(frozen=True)
 class Keys:
-    """The keys after a step: of the whole workpiece, and of each facet."""
+    """The keys after a step: of the whole workpiece, and of each facet; linework and placements are each sheet's own,
+    the bodies are common to all."""
 
     whole: str
-    facets: Mapping[Facet, str]
+    start: str
+    """What the keys of an empty sheet are made of."""
+    facets: Mapping[tuple[str, Facet], str] = field(default_factory=dict)
 
-    @property
-    def linework(self) -> str:
-        return self.facets["linework"]
+    def of(self, sheet: str, facet: Facet) -> str:
+        place = _place(sheet, facet)
+        return self.facets.get(place) or _digest(self.start, *place)
 
-    @property
-    def placements(self) -> str:
-        """Of the placements on this linework: views hold curves."""
-        return _digest(self.facets["linework"], self.facets["placements"])
+    def linework(self, sheet: str = FIRST_SHEET) -> str:
+        return self.of(sheet, "linework")
+
+    def placements(self, sheet: str = FIRST_SHEET) -> str:
+        """Of the placements on a sheet's linework: views hold curves."""
+        return _digest(self.of(sheet, "linework"), self.of(sheet, "placements"))
+
+
+def _place(sheet: str, facet: Facet) -> tuple[str, Facet]:
+    return ("" if facet == "bodies" else sheet), facet
 
 
 def first_keys(scope: str = "") -> Keys:
     """The keys of an empty workpiece, for one workshop."""
     start = _digest(scope, code_fingerprint())
-    return Keys(start, {facet: _digest(start, facet) for facet in FACETS})
+    return Keys(start, start)
 
 
 def next_keys(before: Keys, step: Step, sources: Mapping[str, str]) -> Keys:
@@ -68,14 +79,13 @@ def next_keys(before: Keys, step: Step, sources: Mapping[str, str]) -> Keys:
     name."""
     if not step.on:
         return before
-    content = json.dumps(
-        [step.number, step.kind, step.params, sources.get(str(step.params.get("source"))) or None], sort_keys=True
-    )
+    file = sources.get(str(step.params.get("source"))) or None
+    content = json.dumps([step.number, step.kind, step.sheet, step.params, file], sort_keys=True)
     kind = OPERATIONS.get(step.kind)
     reads, writes = (kind.reads, kind.writes) if kind else (frozenset[Facet](), frozenset[Facet]())
-    made_of = _digest(content, *(before.facets[facet] for facet in FACETS if facet in reads | writes))
-    facets = {facet: _digest(made_of, facet) if facet in writes else key for facet, key in before.facets.items()}
-    return Keys(_digest(before.whole, content), facets)
+    made_of = _digest(content, *(before.of(step.sheet, facet) for facet in FACETS if facet in reads | writes))
+    written = {_place(step.sheet, facet): _digest(made_of, facet) for facet in FACETS if facet in writes}
+    return Keys(_digest(before.whole, content), before.start, {**before.facets, **written})
 
 
 def key_of(card: Card, scope: str = "") -> str:

@@ -8,13 +8,13 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
 
-from tectogon.errors import Place, TectogonError
+from tectogon.errors import PickGone, Place, TectogonError
 from tectogon.operations import OPERATIONS, operation_named
 from tectogon.route.cache import MemoryStore, Store
 from tectogon.route.card import Card, Step, params_of
 from tectogon.route.keys import Keys, first_keys, next_keys
 from tectogon.workpiece.folded_views import followed
-from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 from tectogon.workpiece.operation import Context, SourceFile
 from tectogon.workpiece.parameters import Params
 from tectogon.workpiece.sentence import Sentence, Token, plain
@@ -76,8 +76,8 @@ def run_card(
     report.
 
     Results are shared within a `scope` only.  `drawn` is called with the workpiece and its keys as soon as the last
-    step that changes the linework is
-    done, before anything is kept.
+    step that changes the linework of a sheet is done, with that sheet in hand, before anything is kept. The workpiece
+    that comes back has its first sheet in hand.
     """
     store = store or MemoryStore()
     files = {name: SourceFile(name, path, card.sources.get(name, "")) for name, path in sources.items()}
@@ -85,23 +85,19 @@ def run_card(
     keys = first_keys(scope)
     workpiece = Workpiece()
     reports: list[StepReport] = []
-    last = max(
-        (
-            n
-            for n, s in enumerate(card.steps)
-            if s.on and s.kind in OPERATIONS and "linework" in OPERATIONS[s.kind].writes
-        ),
-        default=-1,
-    )
+    last = {step.sheet: step.number for step in card.steps if step.on and _writes_linework(step)}
     for n, step in enumerate(card.steps):
         if progress:
             progress(n, len(card.steps), sentence_of(step))
         keys = next_keys(keys, step, hashes)
-        workpiece, report = _one(
-            step, workpiece, Context(step.number, files), keys, store, drawn if n == last else None
-        )
+        told = drawn if last.get(step.sheet) == step.number else None
+        workpiece, report = _one(step, workpiece, Context(step.number, files), keys, store, told)
         reports.append(report)
-    return Run(tuple(reports), workpiece, keys)
+    return Run(tuple(reports), workpiece.on_sheet(FIRST_SHEET), keys)
+
+
+def _writes_linework(step: Step) -> bool:
+    return step.kind in OPERATIONS and "linework" in OPERATIONS[step.kind].writes
 
 
 def _one(
@@ -113,8 +109,8 @@ def _one(
     if after is not None:
         return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
     try:
-        params = params_of(step)
-        after = _applied(step.kind, before, params, context)
+        before = _sheet_taken(before, step)
+        after = _applied(step.kind, before, params_of(step), context)
     except TectogonError as problem:
         report = StepReport(
             step.number,
@@ -133,6 +129,14 @@ def _one(
     return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
 
 
+def _sheet_taken(workpiece: Workpiece, step: Step) -> Workpiece:
+    """The workpiece with the step's sheet in hand. Raises PickGone where there is none of the name and the step does
+    not begin one."""
+    if step.sheet not in workpiece.sheet_names and not operation_named(step.kind).begins_sheet:
+        raise PickGone(f"The sheet “{step.sheet}” is gone: no step before this one draws anything on it.")
+    return workpiece.on_sheet(step.sheet)
+
+
 def _applied(name: str, before: Workpiece, params: Params, context: Context) -> Workpiece:
     """The workpiece after a step. What its kind does not declare to write it must leave alone: keys are made from
     that."""
@@ -149,11 +153,15 @@ def _applied(name: str, before: Workpiece, params: Params, context: Context) -> 
 
 
 def tokens_of(step: Step, workpiece: Workpiece | None) -> Sentence:
-    """The sentence of a step; for a step that can't be understood, its kind in words."""
+    """The sentence of a step, with its sheet where that is not the first; for a step that can't be understood, its kind
+    in words."""
+    where = [Token(f"On “{step.sheet}”: ")] if step.sheet else []
     try:
-        return operation_named(step.kind).sentence(params_of(step), workpiece)
+        known = workpiece is not None and step.sheet in workpiece.sheet_names
+        own = workpiece.on_sheet(step.sheet) if workpiece is not None and known else None
+        return [*where, *operation_named(step.kind).sentence(params_of(step), own)]
     except TectogonError:
-        return [Token(step.kind.replace("_", " ").capitalize())]
+        return [*where, Token(step.kind.replace("_", " ").capitalize())]
 
 
 def sentence_of(step: Step) -> str:

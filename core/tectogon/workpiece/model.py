@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
@@ -159,6 +159,8 @@ class Source:
     """The number of the step that read it: what the ids of its curves begin with."""
     curve_sets: tuple[CurveSet, ...] = ()
     pages: int = 1
+    options: tuple[str, ...] = ()
+    """The fields of `ReadOptions` that could have made a difference."""
 
 
 @dataclass(frozen=True)
@@ -169,9 +171,26 @@ class Material:
     density: float
 
 
+FIRST_SHEET = ""
+"""The name of the sheet that every part has; all others are named by the step that begins them."""
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """A sheet of its own: its linework, the files it came from, and the views and planes that parts of it lie in."""
+
+    name: str = FIRST_SHEET
+    drawing: Drawing = field(default_factory=Drawing)
+    sources: tuple[Source, ...] = ()
+    views: tuple[View, ...] = ()
+    planes: tuple[Plane, ...] = ()
+
+
 @dataclass(frozen=True, eq=False)
 class Workpiece:
-    """Immutable; operations give a new one. `drawing` is shared between workpieces that do not change it."""
+    """Immutable; operations give a new one. A workpiece has one or more sheets and the bodies made from them. One sheet
+    is in hand, and `drawing`, `sources`, `views` and `planes` are that sheet's; an operation never sees another.
+    `drawing` is shared between workpieces that do not change it."""
 
     drawing: Drawing = field(default_factory=Drawing)
     sources: tuple[Source, ...] = ()
@@ -181,6 +200,44 @@ class Workpiece:
     bodies: tuple[Body, ...] = ()
     material: Material | None = None
     notes: tuple[Note, ...] = ()
+    sheet: str = FIRST_SHEET
+    """The sheet in hand."""
+    sheet_names: tuple[str, ...] = (FIRST_SHEET,)
+    """All sheets, in the order in which they were begun."""
+    put_by: tuple[Sheet, ...] = ()
+    """The sheets that are not in hand."""
+
+    def on_sheet(self, name: str) -> Workpiece:
+        """The same workpiece with this sheet in hand; an empty one where there was none of the name."""
+        if name == self.sheet:
+            return self
+        mine = Sheet(self.sheet, self.drawing, self.sources, self.views, self.planes)
+        taken = next((s for s in self.put_by if s.name == name), Sheet(name))
+        return replace(
+            self,
+            drawing=taken.drawing,
+            sources=taken.sources,
+            views=taken.views,
+            planes=taken.planes,
+            sheet=name,
+            sheet_names=self.sheet_names if name in self.sheet_names else (*self.sheet_names, name),
+            put_by=(*(s for s in self.put_by if s.name != name), mine),
+        )
+
+    @property
+    def on_each_sheet(self) -> list[Workpiece]:
+        """The workpiece with each of its sheets in hand, in order."""
+        return [self.on_sheet(name) for name in self.sheet_names]
+
+    @property
+    def drawings(self) -> dict[str, Drawing]:
+        """The drawing of each sheet, by name."""
+        return {self.sheet: self.drawing, **{s.name: s.drawing for s in self.put_by}}
+
+    def with_drawings(self, drawings: Mapping[str, Drawing]) -> Workpiece:
+        """The workpiece with other drawings on its sheets, by name; the inverse of `drawings`."""
+        put_by = tuple(replace(s, drawing=drawings[s.name]) for s in self.put_by)
+        return replace(self, drawing=drawings[self.sheet], put_by=put_by)
 
     @cached_property
     def agreements(self) -> list[Agreement]:

@@ -62,5 +62,10 @@ class Operation:
     """What it may change."""
     beside_bodies: Mapping[str, Any] = field(default_factory=dict)
     """Values that it begins with where there are bodies already, instead of its defaults."""
+    begins_sheet: bool = False
+    """Whether it may be the first step on a sheet."""
+    offered: bool = True
+    """Whether it is offered among the actions of its stage; else something else begins it, such as a file brought
+    in."""
     becomes_steps: bool = False
     """Whether it goes on record as the ordinary operations that it stands for."""

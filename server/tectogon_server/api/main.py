@@ -315,6 +315,7 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
             "version": given.version,
             "profiles": given.profiles,
             "chord_mm": given.chord_mm,
+            "sheet": given.sheet,
         }
     elif given.kind != "step":
         options |= {"chord_mm": given.chord_mm, "angle_rad": given.angle_deg * 0.017453292519943295}
@@ -349,19 +350,23 @@ def depths(request: HttpRequest, computation_id: str, given: shapes.AskDepths) -
             person(request),
             found.part,
             card_from(found.card),
-            {"kind": "json", "what": "depths", "profile": given.profile},
+            {"kind": "json", "what": "depths", "profile": given.profile, "sheet": given.sheet},
             kind="depths",
         )
     )
 
 
 @api.post("/computations/{computation_id}/steps", response=shapes.ComputationState)
-def steps(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
+def steps(request: HttpRequest, computation_id: str, sheet: str = "") -> shapes.ComputationState:
     """The part from its views as ordinary operations; the answer is the new computation's file."""
     found = _computation(request, computation_id)
     return _state(
         requests.ask_export(
-            person(request), found.part, card_from(found.card), {"kind": "json", "what": "steps"}, kind="steps"
+            person(request),
+            found.part,
+            card_from(found.card),
+            {"kind": "json", "what": "steps", "sheet": sheet},
+            kind="steps",
         )
     )
 
@@ -378,32 +383,35 @@ def stop(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
 
 
 @api.get("/computations/{computation_id}/lines", response={200: None})
-def lines(request: HttpRequest, computation_id: str) -> HttpResponseBase:
-    """The linework, which may be there before the computation is done."""
+def lines(request: HttpRequest, computation_id: str, sheet: str = "") -> HttpResponseBase:
+    """The linework of a sheet, which may be there before the computation is done."""
     found = _computation(request, computation_id)
-    report = results.report_of(found.key)
-    key = report["keys"]["linework"] if report else results.progress_of(found).get("drawn")
+    if results.report_of(found.key) is not None:
+        return _of_sheet(request, computation_id, "lines", sheet)
+    key = results.progress_of(found).get("drawn", {}).get(sheet)
     if key is None:
         raise Computation.DoesNotExist
     return _parcel(key, "lines")
 
 
 @api.get("/computations/{computation_id}/regions", response={200: None})
-def regions(request: HttpRequest, computation_id: str) -> HttpResponseBase:
-    return _of_drawing(request, computation_id, "regions")
+def regions(request: HttpRequest, computation_id: str, sheet: str = "") -> HttpResponseBase:
+    """What was found in the linework of a sheet."""
+    return _of_sheet(request, computation_id, "regions", sheet)
 
 
 @api.get("/computations/{computation_id}/placements", response={200: None})
-def placements(request: HttpRequest, computation_id: str) -> HttpResponseBase:
-    """The views and planes that the linework lies in."""
-    return _of_drawing(request, computation_id, "placements")
+def placements(request: HttpRequest, computation_id: str, sheet: str = "") -> HttpResponseBase:
+    """The views and planes that the linework of a sheet lies in."""
+    return _of_sheet(request, computation_id, "placements", sheet)
 
 
-def _of_drawing(request: HttpRequest, computation_id: str, what: str) -> HttpResponseBase:
+def _of_sheet(request: HttpRequest, computation_id: str, what: str, name: str) -> HttpResponseBase:
     report = results.report_of(_computation(request, computation_id).key)
-    if report is None:
+    sheets = {sheet["name"]: sheet for sheet in report["keys"]["sheets"]} if report else {}
+    if name not in sheets:
         raise Computation.DoesNotExist
-    return _parcel(report["keys"][results.FACET_OF[what]], what)
+    return _parcel(sheets[name][results.FACET_OF[what]], what)
 
 
 @api.get("/computations/{computation_id}/part", response={200: None})
@@ -492,6 +500,8 @@ def operations(request: HttpRequest) -> list[shapes.KindOut]:
                 defaults=plain,
                 beside_bodies=dict(kind.beside_bodies),
                 becomes_steps=kind.becomes_steps,
+                begins_sheet=kind.begins_sheet,
+                offered=kind.offered,
             )
         )
     return out

@@ -72,6 +72,7 @@ class AskDistance(Schema):
 
 class AskDepths(Schema):
     profile: str
+    sheet: str = ""
 
 
 class AskExport(Schema):
@@ -81,6 +82,7 @@ class AskExport(Schema):
     what: Literal["profiles", "linework"] = "profiles"
     version: str = "R2010"
     profiles: list[str] = []
+    sheet: str = ""
 
 
 class ComputationState(Schema):
@@ -101,6 +103,8 @@ class KindOut(Schema):
     defaults: dict[str, Any]
     beside_bodies: dict[str, Any]
     becomes_steps: bool
+    begins_sheet: bool
+    offered: bool
 
 
 class TokensIn(Schema):

@@ -13,6 +13,7 @@ import resource
 import threading
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +22,7 @@ from tectogon.display.part import distance_between, figures_of, part_parcel
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import drawing_figures, lines_parcel, placements_parcel, regions_parcel
 from tectogon.display.views import check_told, depths_told
-from tectogon.errors import NothingToBuild
+from tectogon.errors import NothingToBuild, PickGone
 from tectogon.formats.coordinates_out import linework_as_coordinates
 from tectogon.formats.dxf_out import linework_as_dxf, regions_as_dxf
 from tectogon.formats.svg_out import linework_as_svg
@@ -32,7 +33,7 @@ from tectogon.route.card import card_from
 from tectogon.route.gauges import check_gauge, gauges_of
 from tectogon.route.keys import Keys
 from tectogon.solids import exchange
-from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 
 _SAY_NOTHING_FOR = 0.3
 _LARGE = 20_000
@@ -96,16 +97,20 @@ def run(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, 
     workpiece, keys = outcome.workpiece, outcome.keys
     figures = figures_of(workpiece)
     parcels: list[tuple[Path, Callable[[], bytes]]] = [
-        (results / f"{keys.linework}.lines", lambda: lines_parcel(workpiece)),
-        (results / f"{keys.linework}.regions", lambda: regions_parcel(workpiece)),
-        (results / f"{keys.placements}.placements", lambda: placements_parcel(workpiece)),
-        (results / f"{keys.whole}.part", lambda: part_parcel(workpiece, figures)),
+        (results / f"{keys.whole}.part", lambda: part_parcel(workpiece, figures))
     ]
+    sheets = [_sheet_told(one, keys) for one in workpiece.on_each_sheet]
+    for one, told in zip(workpiece.on_each_sheet, sheets, strict=True):
+        parcels += [
+            (results / f"{told['linework']}.lines", partial(lines_parcel, one)),
+            (results / f"{told['linework']}.regions", partial(regions_parcel, one)),
+            (results / f"{told['placements']}.placements", partial(placements_parcel, one)),
+        ]
     for path, made in parcels:
         if not path.exists():
             write_whole(path, made())
     report = {
-        "keys": {"whole": keys.whole, "linework": keys.linework, "placements": keys.placements},
+        "keys": {"whole": keys.whole, "sheets": sheets},
         "steps": [s.as_json() for s in outcome.steps],
         "gauges": [g.as_json() for g in gauges_of(workpiece, outcome.steps)],
         "figures": figures,
@@ -117,6 +122,12 @@ def run(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, 
     return report
 
 
+def _sheet_told(workpiece: Workpiece, keys: Keys) -> dict[str, str]:
+    """The name of the sheet in hand, and under which keys its parcels lie."""
+    name = workpiece.sheet
+    return {"name": name, "linework": keys.linework(name), "placements": keys.placements(name)}
+
+
 def picture(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str) -> bytes:
     """A small picture of the part."""
     return part_picture(_workpiece(card, sources, folder, scope))
@@ -126,7 +137,7 @@ def export(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
     """Write a file of the part into the results folder under `key`."""
-    workpiece = _workpiece(card, sources, folder, scope)
+    workpiece = _workpiece(card, sources, folder, scope, options)
     kind, name = options["kind"], options["name"]
     watertight: bool | None = None
     if kind in ("dxf", "svg", "dat"):
@@ -177,14 +188,14 @@ def depths(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
     """The depths proposed for one profile."""
-    return _left(folder, key, depths_told(_workpiece(card, sources, folder, scope), str(options["profile"])))
+    return _left(folder, key, depths_told(_workpiece(card, sources, folder, scope, options), str(options["profile"])))
 
 
 def steps(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
     """The operations that build the part from its views."""
-    found = steps_from_views(_workpiece(card, sources, folder, scope))
+    found = steps_from_views(_workpiece(card, sources, folder, scope, options))
     return _left(folder, key, {"steps": [{"kind": kind, "params": params} for kind, params in found]})
 
 
@@ -194,11 +205,17 @@ def _left(folder: str, key: str, found: dict[str, Any]) -> dict[str, Any]:
     return found
 
 
-def _workpiece(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str) -> Workpiece:
+def _workpiece(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, options: dict[str, Any] | None = None
+) -> Workpiece:
+    """The workpiece of a card, with the sheet in hand that the options name."""
     outcome = run_card(card_from(card), _paths(sources), scope=scope, store=_store(folder))
     if outcome.failed and not outcome.workpiece.bodies and not len(outcome.workpiece.drawing.linework):
         raise NothingToBuild(outcome.failed.message)
-    return outcome.workpiece
+    sheet = str((options or {}).get("sheet", FIRST_SHEET))
+    if sheet not in outcome.workpiece.sheet_names:
+        raise PickGone(f"The sheet “{sheet}” is gone.")
+    return outcome.workpiece.on_sheet(sheet)
 
 
 def _paths(sources: dict[str, str]) -> dict[str, Path]:
@@ -227,10 +244,11 @@ class _Teller:
         self._tell()
 
     def drawn(self, workpiece: Workpiece, keys: Keys) -> None:
-        path = self.results / f"{keys.linework}.lines"
+        key = keys.linework(workpiece.sheet)
+        path = self.results / f"{key}.lines"
         if not path.exists():
             write_whole(path, lines_parcel(workpiece))
-        self.facts["drawn"] = keys.linework
+        self.facts["drawn"] = {**self.facts.get("drawn", {}), workpiece.sheet: key}
         self._tell(at_once=len(workpiece.drawing.linework) > _LARGE)
 
     def _tell(self, *, at_once: bool = False) -> None:

@@ -22,7 +22,7 @@ from tectogon_server.parts.actions.keep_source import chunks_of_source
 from tectogon_server.parts.models import Source
 
 FACET_OF = {"lines": "linework", "regions": "linework", "placements": "placements"}
-"""Parcels of the drawing, and whose key they go by."""
+"""Parcels of a sheet, and whose key they go by."""
 _STRAY_SECONDS = 600.0
 
 
@@ -48,7 +48,7 @@ def report_of(key: str) -> dict[str, Any] | None:
         for path in (
             path_of(key, "report"),
             path_of(key, "part"),
-            *(path_of(report["keys"][facet], what) for what, facet in FACET_OF.items()),
+            *(path_of(sheet[facet], what) for sheet in report["keys"]["sheets"] for what, facet in FACET_OF.items()),
         ):
             os.utime(path)  # of use just now, for those who make room
     except (OSError, ValueError, KeyError):

@@ -91,7 +91,8 @@ def _given(computation: Computation) -> tuple[dict[str, str], str, str]:
 
 
 def _call(computation: Computation, name: str, *args: Any, progress: Path | None = None) -> Any:
-    told = drawn = ""
+    told = ""
+    drawn: dict[str, str] = {}
     written = 0
 
     def news() -> bool:
@@ -105,7 +106,7 @@ def _call(computation: Computation, name: str, *args: Any, progress: Path | None
         facts = results.progress_of(computation) if progress else {}
         text = f"{facts['step']} of {facts['steps']}: {facts['text']}"[:300] if facts.get("text") else ""
         changes: dict[str, Any] = {"beat": timezone.now()}
-        if facts.get("drawn", "") != drawn:
+        if facts.get("drawn", {}) != drawn:
             drawn = facts["drawn"]
             tell(computation.workshop_id, "drawn", computation=str(computation.pk), part=computation.part_id)
         if text and text != told:

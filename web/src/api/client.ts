@@ -56,6 +56,8 @@ export interface Gauge {
   figure: string;
   words: string;
   where: Where;
+  /** The sheet that the place is on. */
+  sheet: string;
 }
 export interface Figures {
   bodies: number;
@@ -66,16 +68,23 @@ export interface Figures {
   density: number | null;
   mass_g: number | null;
 }
-/** Names of contents: of the whole workpiece, of its linework, and of the planes that this lies in. */
-export interface Keys {
-  whole: string;
+/** A sheet of the part, and the names of its contents: of its linework, and of the planes that this lies in. */
+export interface SheetKeys {
+  name: string;
   linework: string;
   placements: string;
+}
+/** Names of contents: of the whole workpiece, and of each sheet. */
+export interface Keys {
+  whole: string;
+  sheets: SheetKeys[];
 }
 export interface Note {
   code: string;
   text: string;
   where: Where;
+  /** What it offers to do about it: other values for a step. */
+  change?: { step: number; words: string; values: Record<string, unknown> };
 }
 export interface Report {
   keys: Keys;
@@ -136,8 +145,11 @@ async function json<T>(method: string, path: string, body?: unknown): Promise<T>
   return (await ask(method, path, body)).json() as Promise<T>;
 }
 
+const query = (sheet: string) => new URLSearchParams({ sheet }).toString();
+
 /** A view against the part seen straight on; polylines on the sheet, mm. */
 export interface CheckedView {
+  sheet: string;
   name: string;
   percent: number;
   unexplained_mm: number;
@@ -180,15 +192,18 @@ export const api = {
   distanceFound: (id: string) => json<{ mm: number; from: number[]; to: number[] }>("GET", `/computations/${id}/file`),
   check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),
   checkFound: (id: string) => json<{ views: CheckedView[]; gauge: Gauge }>("GET", `/computations/${id}/file`),
-  depths: (id: string, profile: string) => json<Computation>("POST", `/computations/${id}/depths`, { profile }),
+  depths: (id: string, profile: string, sheet: string) =>
+    json<Computation>("POST", `/computations/${id}/depths`, { profile, sheet }),
   depthsFound: (id: string) => json<{ depths: Depth[]; why: string }>("GET", `/computations/${id}/file`),
-  steps: (id: string) => json<Computation>("POST", `/computations/${id}/steps`),
+  steps: (id: string, sheet: string) => json<Computation>("POST", `/computations/${id}/steps?${query(sheet)}`),
   stepsFound: (id: string) =>
     json<{ steps: { kind: string; params: Record<string, unknown> }[] }>("GET", `/computations/${id}/file`),
   computation: (id: string) => json<Computation>("GET", `/computations/${id}`),
   stop: (id: string) => json<Computation>("POST", `/computations/${id}/stop`),
-  parcel: async (id: string, what: "lines" | "regions" | "placements" | "part") =>
-    (await ask("GET", `/computations/${id}/${what}`)).arrayBuffer(),
+  shape: async (id: string) => (await ask("GET", `/computations/${id}/part`)).arrayBuffer(),
+  /** What is on one sheet. */
+  parcel: async (id: string, what: "lines" | "regions" | "placements", sheet: string) =>
+    (await ask("GET", `/computations/${id}/${what}?${query(sheet)}`)).arrayBuffer(),
 };
 
 /** Upload with progress, 0 to 1. `path` is where the file goes; `extra` are other fields of the form. */

@@ -377,7 +377,7 @@ export interface paths {
         };
         /**
          * Lines
-         * @description The linework, which may be there before the computation is done.
+         * @description The linework of a sheet, which may be there before the computation is done.
          */
         get: operations["tectogon_server_api_main_lines"];
         put?: never;
@@ -395,7 +395,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Regions */
+        /**
+         * Regions
+         * @description What was found in the linework of a sheet.
+         */
         get: operations["tectogon_server_api_main_regions"];
         put?: never;
         post?: never;
@@ -414,7 +417,7 @@ export interface paths {
         };
         /**
          * Placements
-         * @description The views and planes that the linework lies in.
+         * @description The views and planes that the linework of a sheet lies in.
          */
         get: operations["tectogon_server_api_main_placements"];
         put?: never;
@@ -586,7 +589,8 @@ export interface components {
         };
         /**
          * Step
-         * @description One step of a card: its number, its kind, its parameters, and whether it is on.
+         * @description One step of a card: its number, its kind, its parameters, whether it is on, and the sheet that it works on (none
+         *     named: the first).
          */
         Step: {
             /** Number */
@@ -605,6 +609,11 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
         };
         /** NewName */
         NewName: {
@@ -689,6 +698,11 @@ export interface components {
              * @default []
              */
             profiles: string[];
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
         };
         /** AskDistance */
         AskDistance: {
@@ -707,6 +721,11 @@ export interface components {
         AskDepths: {
             /** Profile */
             profile: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
         };
         /** KindOut */
         KindOut: {
@@ -728,6 +747,10 @@ export interface components {
             };
             /** Becomes Steps */
             becomes_steps: boolean;
+            /** Begins Sheet */
+            begins_sheet: boolean;
+            /** Offered */
+            offered: boolean;
         };
         /** TokensOut */
         TokensOut: {
@@ -1229,7 +1252,9 @@ export interface operations {
     };
     tectogon_server_api_main_steps: {
         parameters: {
-            query?: never;
+            query?: {
+                sheet?: string;
+            };
             header?: never;
             path: {
                 computation_id: string;
@@ -1295,7 +1320,9 @@ export interface operations {
     };
     tectogon_server_api_main_lines: {
         parameters: {
-            query?: never;
+            query?: {
+                sheet?: string;
+            };
             header?: never;
             path: {
                 computation_id: string;
@@ -1315,7 +1342,9 @@ export interface operations {
     };
     tectogon_server_api_main_regions: {
         parameters: {
-            query?: never;
+            query?: {
+                sheet?: string;
+            };
             header?: never;
             path: {
                 computation_id: string;
@@ -1335,7 +1364,9 @@ export interface operations {
     };
     tectogon_server_api_main_placements: {
         parameters: {
-            query?: never;
+            query?: {
+                sheet?: string;
+            };
             header?: never;
             path: {
                 computation_id: string;

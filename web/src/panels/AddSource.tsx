@@ -1,12 +1,23 @@
-/** Bring another file into the part. */
+/** Bring another file into the part, or begin an empty sheet. */
 
+import { DropdownMenu } from "radix-ui";
 import { useRef } from "react";
 
-import { addSource } from "../state/work";
+import type { Kind } from "../api/client";
+import { addSource, beginSheet } from "../state/work";
 import { Button } from "../ui/Button";
+import { ITEM, MENU } from "../ui/ChoiceField";
 
-export function AddSource() {
-  const chooser = useRef<HTMLInputElement>(null);
+const WHERE = {
+  beside: "A file beside what is there",
+  own: "A file over what is there, at its own coordinates",
+  sheet: "A file on a sheet of its own",
+} as const;
+
+/** `drawing`: the operation that an empty sheet begins with. */
+export function AddSource({ drawing }: { drawing: Kind | undefined }) {
+  const chooser = useRef<HTMLInputElement>(null),
+    where = useRef<keyof typeof WHERE>("beside");
   return (
     <>
       <input
@@ -17,18 +28,41 @@ export function AddSource() {
         aria-label="Another drawing file"
         onChange={(e) => {
           const file = e.target.files?.[0];
-          if (file) void addSource(file);
+          if (file) void addSource(file, where.current);
           e.target.value = "";
         }}
       />
-      <Button
-        className="!px-2 !py-0.5 text-[12.5px]"
-        onClick={() => {
-          chooser.current?.click();
-        }}
-      >
-        Add a source
-      </Button>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild>
+          <Button className="!px-2 !py-0.5 text-[12.5px]">Add a source</Button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content className={MENU} align="end">
+            {(Object.keys(WHERE) as (keyof typeof WHERE)[]).map((choice) => (
+              <DropdownMenu.Item
+                key={choice}
+                className={ITEM}
+                onSelect={() => {
+                  where.current = choice;
+                  chooser.current?.click();
+                }}
+              >
+                {WHERE[choice]}
+              </DropdownMenu.Item>
+            ))}
+            {drawing ? (
+              <DropdownMenu.Item
+                className={ITEM}
+                onSelect={() => {
+                  beginSheet(drawing);
+                }}
+              >
+                An empty sheet to draw on
+              </DropdownMenu.Item>
+            ) : null}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
     </>
   );
 }

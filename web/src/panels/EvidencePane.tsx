@@ -1,6 +1,6 @@
 /** The intake: what came in, how sure its unit is, what we would leave out, and a legend of everything by which it can be told apart. */
 
-import type { Note } from "../api/client";
+import type { Kind, Note } from "../api/client";
 import type { SheetFacts } from "../scene/sheetData";
 import type { SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
@@ -10,7 +10,7 @@ import { PointTable } from "./PointTable";
 import { Proposals } from "./Proposals";
 import { SourceCard } from "./SourceCard";
 
-export function EvidencePane({ scene }: { scene: React.RefObject<SheetScene | null> }) {
+export function EvidencePane({ scene, kinds }: { scene: React.RefObject<SheetScene | null>; kinds: Kind[] }) {
   const { shown, part, trouble } = useTable();
   if (!shown || !part)
     return (
@@ -30,13 +30,13 @@ export function EvidencePane({ scene }: { scene: React.RefObject<SheetScene | nu
             ? `${(facts.extents[2] - facts.extents[0]).toFixed(2)} × ${(facts.extents[3] - facts.extents[1]).toFixed(2)} mm`
             : ""}
         </span>
-        <AddSource />
+        <AddSource drawing={kinds.find((k) => k.begins_sheet && k.offered)} />
       </div>
       {facts.sources.map((source) => (
         <SourceCard
           key={source.name}
           source={source}
-          read={part.card.steps!.find((s) => s.kind === "read" && s.params?.["source"] === source.name) ?? null}
+          read={part.card.steps!.find((s) => s.number === source.step) ?? null}
         />
       ))}
       <Proposals sheet={sheet} card={part.card} />

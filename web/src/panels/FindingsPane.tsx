@@ -17,10 +17,11 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
   const { shown, previewing, finding, draft, set } = useTable();
   const [offers, setOffers] = useState(false);
   const recorded = useRef<SheetData | null>(null),
-    mending = draft?.step.kind === "mend";
+    certain = (recorded.current ?? shown?.sheet)?.facts.mend_certain,
+    mending = draft !== null && draft.step.kind === certain?.operation;
   if (shown && !previewing) recorded.current = shown.sheet;
   const sheet = recorded.current ?? shown?.sheet ?? null,
-    mend = kinds.find((k) => k.name === "mend");
+    mend = kinds.find((k) => k.name === certain?.operation);
   const visit = useCallback(
     (f: FindingFacts) => {
       if (!sheet) return;
@@ -66,14 +67,16 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
     };
   }, [list, finding, visit]);
 
-  if (!sheet || !mend)
+  if (!sheet || !mend || !certain)
     return (
       <section className="grid place-items-center text-faint" aria-label="Findings">
         Looking…
       </section>
     );
   const { facts } = sheet;
-  const now = mending ? Number(draft.step.params?.["distance"]) || facts.joining.proposed : facts.joining.proposed;
+  const now = mending
+    ? Number(draft.step.params?.[certain.distance]) || facts.joining.proposed
+    : facts.joining.proposed;
   return (
     <section className="min-h-0 overflow-y-auto px-4 py-3" aria-label="Findings">
       <span className="cap">Findings</span>
@@ -87,7 +90,7 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
             joining={facts.joining}
             at={now}
             choose={(distance) => {
-              writeAs(mend, { what: "certain", distance });
+              writeAs(mend, { ...certain.values, [certain.distance]: distance });
             }}
           />
           <p className="mt-1.5 text-[13px] text-faint">{facts.joining.reason}</p>
@@ -111,7 +114,7 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
             tone="good"
             className="!py-1"
             onClick={() => {
-              writeAs(mend, { what: "certain" });
+              writeAs(mend, certain.values);
             }}
           >
             Mend the {facts.certain_count} certain

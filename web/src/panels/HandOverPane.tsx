@@ -23,7 +23,7 @@ export function HandOverPane() {
     setTold(null);
     try {
       const done = await finished(
-        await api.exportFile(part.id, { kind, ...options }),
+        await api.exportFile(part.id, { kind, sheet: shown?.sheetName ?? "", ...options }),
         () => undefined,
         new AbortController().signal,
       );

@@ -12,7 +12,7 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
     [ox, oy] = facts.origin;
   const checking =
     (stage === "check" || stage === "arrange") && shown?.sheet === sheet && checked?.of === shown.computation
-      ? checked.views
+      ? checked.views.filter((v) => v.sheet === shown.sheetName)
       : [];
   const path = (lines: [number, number][][]) =>
     lines

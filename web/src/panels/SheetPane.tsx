@@ -7,6 +7,7 @@ import { type SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { draftRegions, wantedPoints } from "../state/draft";
 import { box, hasProfiles, opened, point, press, roped, told } from "./sheetPicking";
+import { SheetTabs } from "./SheetTabs";
 import { Labels, PictureFader, SnapMark } from "./SheetMarks";
 
 export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
@@ -36,9 +37,14 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
       made.dispose();
     };
   }, [scene]);
+  const name = shown?.sheetName ?? "",
+    looked = useRef(name);
   useEffect(() => {
-    if (sheet) scene.current?.show(sheet);
-  }, [sheet, scene]);
+    if (!sheet) return;
+    scene.current?.show(sheet);
+    if (looked.current !== name) scene.current?.fit();
+    looked.current = name;
+  }, [sheet, name, scene]);
   useEffect(() => {
     if (scene.current) scene.current.byHand = pickBy === "lasso";
   }, [pickBy, scene]);
@@ -81,7 +87,7 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
         className="absolute inset-0 h-full w-full touch-none"
         data-frame={scene.current?.lastFrame ?? 0}
       />
-      <span className="cap pointer-events-none absolute top-3 left-3.5">Sheet</span>
+      <SheetTabs />
       {sheet && scene.current ? <Labels scene={scene.current} sheet={sheet} /> : null}
       {sheet && scene.current && wanted ? (
         <SnapMark scene={scene.current} sheet={sheet} pointer={pointer} wanted={wanted} />

@@ -7,7 +7,19 @@ import { api, type Gauge, type Kind, type Person, type Stage } from "../api/clie
 import type { PartScene } from "../scene/partScene";
 import type { SheetScene } from "../scene/sheetScene";
 import { STAGES, useTable } from "../state/table";
-import { addSource, begin, change, drop, goTo, move, openPart, record, stop, toggleRegion } from "../state/work";
+import {
+  addSource,
+  begin,
+  change,
+  drop,
+  goTo,
+  move,
+  openPart,
+  record,
+  showSheet,
+  stop,
+  toggleRegion,
+} from "../state/work";
 import { Button } from "../ui/Button";
 import { HouseMark } from "../ui/Mark";
 import { DepthsPanel } from "./DepthsPanel";
@@ -57,10 +69,12 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   }, [part]);
 
   const flyTo = useCallback((gauge: Gauge) => {
-    flyToGauge(gauge, sheetScene.current);
+    void showSheet(gauge.where.point ? gauge.sheet : useTable.getState().sheetName).then(() => {
+      flyToGauge(gauge, sheetScene.current);
+    });
   }, []);
   useCheck();
-  const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.name !== "read"), [kinds, stage]);
+  const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.offered), [kinds, stage]);
   const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
   useKeys({ here, sheetScene, partScene, open: setOverlay, closed: overlay === null });
 
@@ -141,7 +155,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
           <SheetPane scene={sheetScene} />
           <Divider />
           {stage === "bring_in" ? (
-            <EvidencePane scene={sheetScene} />
+            <EvidencePane scene={sheetScene} kinds={kinds ?? []} />
           ) : stage === "tidy" ? (
             <FindingsPane scene={sheetScene} kinds={kinds ?? []} />
           ) : stage === "close" ? (
@@ -315,10 +329,10 @@ function allActions(
   leave: () => void,
 ): Action[] {
   const { set } = useTable.getState();
-  const inStage = (k: Kind) => kinds.filter((o) => o.stage === k.stage && o.name !== "read").indexOf(k) + 1;
+  const inStage = (k: Kind) => kinds.filter((o) => o.stage === k.stage && o.offered).indexOf(k) + 1;
   return [
     ...kinds
-      .filter((k) => k.name !== "read")
+      .filter((k) => k.offered)
       .map((k) => ({
         label: k.label,
         help: k.help,

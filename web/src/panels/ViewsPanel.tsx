@@ -3,12 +3,12 @@
 import { DropdownMenu } from "radix-ui";
 import { type RefObject, useState } from "react";
 
-import type { CheckedView, Kind } from "../api/client";
+import type { CheckedView, Kind, Note } from "../api/client";
 import type { PartScene } from "../scene/partScene";
 import { type AgreementFacts, type SheetData, type ViewFacts, show } from "../scene/sheetData";
 import type { SheetScene } from "../scene/sheetScene";
 import { type Shown, useTable } from "../state/table";
-import { change, changeRecorded, writeAs } from "../state/work";
+import { changeMany, changeStep, writeAs } from "../state/work";
 import { Button } from "../ui/Button";
 import { ITEM, MENU } from "../ui/ChoiceField";
 import { StateMark } from "../ui/Mark";
@@ -28,10 +28,11 @@ export function ViewsPanel({
   const { shown, stage, checked } = useTable();
   if (!shown || (stage !== "arrange" && stage !== "check") || !shown.sheet.facts.views.length) return null;
   const { views, agreements } = shown.sheet.facts,
-    mine = checked?.of === shown.computation ? checked : null;
-  const found = new Map(mine?.views.map((v) => [v.name, v])),
-    lit = mine?.views.some((v) => v.unexplained.length) ?? false,
-    lacks = mine?.views.some((v) => v.lacking.length) ?? false;
+    mine = checked?.of === shown.computation ? checked : null,
+    here = mine?.views.filter((v) => v.sheet === shown.sheetName) ?? [];
+  const found = new Map(here.map((v) => [v.name, v])),
+    lit = here.some((v) => v.unexplained.length),
+    lacks = here.some((v) => v.lacking.length);
   const visit = (v: ViewFacts) => {
     if (NAMES.includes(v.name)) part.current?.look(v.name as "front");
     flyToBox(sheet.current, shown.sheet, v.box);
@@ -76,48 +77,51 @@ export function ViewsPanel({
 
 /** How the angle of projection was decided, one press to take the other, and what does not fit. */
 function Why({ shown }: { shown: Shown }) {
-  const { part, draft } = useTable();
   const { notes } = shown.report,
-    why = notes.filter((n) => n.code === "views").at(-1)?.text;
-  const step = part?.card.steps?.findLast((s) => s.kind === "arrange" && s.on),
-    written = draft?.step.kind === "arrange";
-  const put = (field: string, value: string) => {
-    if (written) void change(field, value);
-    else if (step) void changeRecorded(step.number, field, value);
-  };
-  const third = !why?.includes("first angle");
+    why = notes.findLast((n) => n.code === "views");
   return (
     <>
-      {why ? <p className="mb-1 text-[12px] leading-snug text-faint">{why}</p> : null}
-      {why && (step || written) ? (
-        <Button
-          className="mb-1 !px-2 !py-0 text-[12.5px]"
-          onClick={() => {
-            put("projection", third ? "first" : "third");
-          }}
-        >
-          It is {third ? "first" : "third"} angle
-        </Button>
-      ) : null}
-      {[
-        ...shown.sheet.facts.misfits.map((text) => ({ code: "misfit", text })),
-        ...notes.filter((n) => n.code === "views_scale" || n.code === "views_advice"),
-      ].map((n) => (
-        <div key={n.text} className="mb-1 border-l-2 border-ochre pl-2 text-[12.5px] leading-snug">
-          {n.text}
-          {n.code === "views_scale" ? (
-            <Button
-              className="mt-1 block !px-2 !py-0 text-[12.5px]"
-              onClick={() => {
-                put("scales", "to_the_others");
-              }}
-            >
-              Bring it to their scale
-            </Button>
-          ) : null}
+      {why ? (
+        <div className="mb-1 text-[12px] leading-snug text-faint">
+          {why.text}
+          <Offered note={why} />
         </div>
+      ) : null}
+      {shown.sheet.facts.misfits.map((text) => (
+        <Doubt key={text} text={text} />
       ))}
+      {notes
+        .filter((n) => n.code === "views_scale" || n.code === "views_advice")
+        .map((n) => (
+          <Doubt key={n.text} text={n.text} note={n} />
+        ))}
     </>
+  );
+}
+
+function Doubt({ text, note }: { text: string; note?: Note }) {
+  return (
+    <div className="mb-1 border-l-2 border-ochre pl-2 text-[12.5px] leading-snug">
+      {text}
+      {note ? <Offered note={note} /> : null}
+    </div>
+  );
+}
+
+/** What a note offers to do: other values for the step that said it, whether that is on record or being written. */
+function Offered({ note: { change: offer } }: { note: Note }) {
+  const { draft } = useTable();
+  if (!offer) return null;
+  return (
+    <Button
+      className="my-1 block !px-2 !py-0 text-[12.5px] text-ink"
+      onClick={() => {
+        if (draft?.step.number === offer.step) void changeMany(offer.values);
+        else void changeStep(offer.step, offer.values, offer.words);
+      }}
+    >
+      {offer.words}
+    </Button>
   );
 }
 
@@ -169,26 +173,14 @@ function ViewRow({
   );
 }
 
-function ViewMenu({ view: { name, box }, curves, kinds }: { view: ViewFacts; curves: string[]; kinds: Kind[] }) {
-  const item = (label: string, kind: string, values: Record<string, unknown>) => (
-    <DropdownMenu.Item
-      key={label}
-      className={ITEM}
-      onSelect={() => {
-        const known = kinds.find((k) => k.name === kind);
-        if (known) writeAs(known, values);
-      }}
-    >
-      {label}
-    </DropdownMenu.Item>
-  );
+function ViewMenu({ view, curves, kinds }: { view: ViewFacts; curves: string[]; kinds: Kind[] }) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
         <button
           type="button"
           className="rounded border border-rule px-1.5 text-[12px] text-faint hover:border-faint"
-          aria-label={`What to do with the ${name} view`}
+          aria-label={`What to do with the ${view.name} view`}
         >
           change
         </button>
@@ -202,12 +194,18 @@ function ViewMenu({ view: { name, box }, curves, kinds }: { view: ViewFacts; cur
             e.preventDefault();
           }}
         >
-          {NAMES.filter((n) => n !== name).map((to) => item(`It is the ${to} view`, "name_view", { view: name, to }))}
-          {item("It is no view: lay it flat", "name_view", { view: name, to: "none" })}
-          <DropdownMenu.Separator className="my-1 border-t border-rule" />
-          {item("Turn it by 90°", "turn_view", { view: name, angle: 90 })}
-          {item("Line it up by a distance", "line_up", { how: "distance", view: name })}
-          {item("Move it on the sheet", "move", { curves, about: "lower_left", x: box[0], y: box[1] })}
+          {view.offers.map((offer) => (
+            <DropdownMenu.Item
+              key={offer.words}
+              className={ITEM}
+              onSelect={() => {
+                const kind = kinds.find((k) => k.name === offer.operation);
+                if (kind) writeAs(kind, offer.on_curves ? { ...offer.values, curves } : offer.values);
+              }}
+            >
+              {offer.words}
+            </DropdownMenu.Item>
+          ))}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -119,7 +119,7 @@ export function box(b: [number, number, number, number], touching: boolean, add:
     set({ sheetAsks: null });
     return;
   }
-  if (draft?.step.kind === "fold") {
+  if (draft && takesBox(draft)) {
     void changeMany({ box: [b[0] + ox, b[1] + oy, b[2] + ox, b[3] + oy], curves: [] });
     return;
   }
@@ -151,11 +151,13 @@ export function roped(path: [number, number][], add: boolean): void {
   pickCurves(add ? [...new Set([...picks.curves, ...found])] : found);
 }
 
+const takesBox = (draft: Draft) => "box" in (draft.step.params ?? {});
+
 export function pickCurves(curves: string[]): void {
   const { draft, set } = useTable.getState();
   set({ picks: { regions: [], curves } });
   if (draft && "curves" in (draft.step.params ?? {}))
-    void changeMany(draft.step.kind === "fold" ? { curves, box: null } : { curves });
+    void changeMany(takesBox(draft) ? { curves, box: null } : { curves });
 }
 
 /** Everything like what is picked. */

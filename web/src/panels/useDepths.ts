@@ -23,7 +23,7 @@ export function useDepths(): Depths | null {
     shown &&
     shown.sheet.facts.views.length > 1 &&
     picks.regions.length > 0;
-  const of = wanted ? `${shown.computation} ${picks.regions.join()}` : null;
+  const of = wanted ? `${shown.computation} ${shown.sheetName} ${picks.regions.join()}` : null;
   useEffect(() => {
     if (!of) return;
     const stop = new AbortController(),
@@ -35,7 +35,11 @@ export function useDepths(): Depths | null {
     put([], "Looking at the other views …");
     void (async () => {
       try {
-        const done = await finished(await api.depths(now!.computation, regions[0]!), () => undefined, stop.signal);
+        const done = await finished(
+          await api.depths(now!.computation, regions[0]!, now!.sheetName),
+          () => undefined,
+          stop.signal,
+        );
         if (done.state !== "done") put([], done.message);
         else {
           const { depths, why } = await api.depthsFound(done.id);

@@ -97,12 +97,32 @@ export interface SourceFacts {
   declared: string | null;
   proposed: string;
   sure: boolean;
-  pages: number;
+  /** The step that read it, and what can be changed about how. */
+  step: number;
+  options: ReadOption[];
   sets: CurveSetFacts[];
   facts: { text: string; rests_on: string; agrees: boolean }[];
 }
+/** One option of reading a file. `words`: its choices as people say them; `needs`: another option, and the value it must have, "" for any. */
+export interface ReadOption {
+  field: string;
+  label: string;
+  editor: "choice" | "switch" | "number" | "colour" | "part";
+  words: Record<string, string>;
+  empty: string;
+  usual: unknown;
+  needs: [string, string] | null;
+}
+/** A step that is offered, with its values; `on_curves`: on the curves of what it is offered for. */
+export interface Offer {
+  words: string;
+  operation: string;
+  values: Record<string, unknown>;
+  on_curves: boolean;
+}
 export interface ViewFacts {
   name: string;
+  offers: Offer[];
   box: Box;
   operation: number;
   origin: number[];
@@ -140,6 +160,8 @@ export interface SheetFacts {
   offered: FindingFacts[];
   finding_count: number;
   certain_count: number;
+  /** The step that mends all that is certain; `distance` names its value for the joining distance. */
+  mend_certain: { operation: string; values: Record<string, unknown>; distance: string } | null;
   joining: JoiningFacts;
   texts: { text: string; at: [number, number]; height: number; angle: number }[];
   entities: Record<string, number>;
@@ -177,6 +199,7 @@ const NOTHING_FOUND = {
   offered: [],
   finding_count: 0,
   certain_count: 0,
+  mend_certain: null,
   joining: { sizes: [], loops: [0], proposed: 0, reason: "", swallows: null },
 };
 const NO_ARRAYS = {

@@ -1,9 +1,9 @@
 import { expect, test } from "vitest";
 
-import { freeNumber, lastRead } from "./numbering";
+import { freeNumber, freeSheet, lastRead } from "./numbering";
 
 const card = (...numbers: number[]) => ({
-  steps: numbers.map((number) => ({ number, kind: number === 10 ? "read" : "cut", params: {}, on: true })),
+  steps: numbers.map((number) => ({ number, kind: number === 10 ? "read" : "cut", params: {}, on: true, sheet: "" })),
 });
 
 test("a new step stands at the end in tens, or halfway", () => {
@@ -23,4 +23,14 @@ test("a new step never takes the place of one that stands", () => {
     freeNumber(card(10, 11, 12, 14), 10),
     lastRead(card(10, 11)),
   ]).toEqual([20, 15, 13, 10]);
+});
+
+test("a new sheet has a name of its own", () => {
+  const steps = ["", "lid"].map((sheet, n) => ({ number: 10 * (n + 1), kind: "read", params: {}, on: true, sheet }));
+  expect([freeSheet({ steps }, "lid"), freeSheet({ steps }, "base"), freeSheet({ steps }, " ")]).toEqual([
+    "lid 2",
+    "base",
+    "Sheet 2",
+  ]);
+  expect([lastRead({ steps }), lastRead({ steps }, "lid")]).toEqual([10, 20]);
 });

@@ -15,7 +15,20 @@ export function freeNumber(card: Pick<Card, "steps">, after: number | null = nul
   return (Math.floor(last / 10) + 1) * 10;
 }
 
-/** The number of the last step that reads a file; 0 where none does. */
-export function lastRead(card: Pick<Card, "steps">): number {
-  return Math.max(0, ...(card.steps ?? []).filter((s) => s.kind === "read").map((s) => s.number));
+/** The kind of step that reads a file: it is begun by bringing one in, not by an action. */
+export const READ = "read";
+
+const LONGEST = 76;
+
+/** A name for a new sheet, like the one that is wanted, that no step names yet. */
+export function freeSheet(card: Pick<Card, "steps">, wanted: string): string {
+  const taken = new Set(["", ...(card.steps ?? []).map((s) => s.sheet)]),
+    name = wanted.trim().slice(0, LONGEST) || "Sheet 2";
+  if (!taken.has(name)) return name;
+  for (let n = 2; ; n++) if (!taken.has(`${name} ${n}`)) return `${name} ${n}`;
+}
+
+/** The number of the last step that reads a file onto a sheet; 0 where none does. */
+export function lastRead(card: Pick<Card, "steps">, sheet = ""): number {
+  return Math.max(0, ...(card.steps ?? []).filter((s) => s.kind === READ && s.sheet === sheet).map((s) => s.number));
 }

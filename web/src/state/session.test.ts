@@ -9,6 +9,7 @@ const step = (number: number, kind = "read", params: Record<string, unknown> = {
   kind,
   params,
   on: true,
+  sheet: "",
 });
 const EXTRUDE = {
   name: "extrude",
@@ -18,6 +19,8 @@ const EXTRUDE = {
   defaults: { profiles: { rule: "picked", picks: [] }, length: 10 },
   beside_bodies: { result: "join" },
   becomes_steps: false,
+  begins_sheet: false,
+  offered: true,
 };
 const CUT = { ...EXTRUDE, name: "cut", label: "Cut" };
 
@@ -52,6 +55,7 @@ function around(id = 1) {
     busy: null,
     stage: "build",
     trouble: null,
+    sheetName: "",
   } as unknown as TableState;
   const table = {
     getState: () => state,
@@ -69,8 +73,12 @@ function around(id = 1) {
     undo: "x",
     redo: null,
   });
+  const sheets = [""];
   const report = (): Report => ({
-    keys: { whole: `w${record.revision}`, linework: "l", placements: "p" },
+    keys: {
+      whole: `w${record.revision}`,
+      sheets: sheets.map((name) => ({ name, linework: `l${name}`, placements: `p${name}` })),
+    },
     steps: [],
     gauges: [],
     figures: { bodies: 0 } as Report["figures"],
@@ -106,25 +114,25 @@ function around(id = 1) {
     }),
     check: vi.fn(async () => Promise.resolve(done())),
     checkFound: vi.fn(async () => Promise.resolve({ views: [], gauge: null })),
-    parcel: vi.fn(async (_: string, what: string) =>
-      Promise.resolve(
-        parcel(
-          what === "part"
-            ? { bodies: [], faces: [], edges: [], figures: {}, origin: [0, 0, 0] }
-            : { ids: [], regions: [], origin: [0, 0], extents: [0, 0, 0, 0] },
-        ),
-      ),
+    shape: vi.fn(async () =>
+      Promise.resolve(parcel({ bodies: [], faces: [], edges: [], figures: {}, origin: [0, 0, 0] })),
+    ),
+    parcel: vi.fn(async (_: string, _what: string, sheet: string) =>
+      Promise.resolve(parcel({ ids: [sheet], regions: [], origin: [0, 0], extents: [0, 0, 0, 0] })),
     ),
   };
   const finished: Surroundings["finished"] = async (first, _progress, given) => {
     if (given.aborted) throw new DOMException("superseded", "AbortError");
     return Promise.resolve(first);
   };
-  return { state, record, api, given: { api: api as unknown as Surroundings["api"], finished, table } };
+  return { state, record, api, sheets, given: { api: api as unknown as Surroundings["api"], finished, table } };
 }
 
 vi.mock("../scene/sheetData", () => ({
-  sheetOf: () => ({ facts: { regions: [] }, placedAs: () => ({ facts: { regions: [] } }) }),
+  sheetOf: ({ facts }: { facts: { ids: string[] } }) => ({
+    facts: { ...facts, regions: [] },
+    placedAs: () => ({ facts: { ...facts, regions: [] } }),
+  }),
 }));
 vi.mock("../scene/partData", () => ({
   PartData: class {
@@ -230,7 +238,7 @@ test("a step that fails is recorded only if that is asked for", async () => {
       message: "",
       code: "",
       report: {
-        keys: { whole: "w", linework: "l", placements: "p" },
+        keys: { whole: "w", sheets: [{ name: "", linework: "l", placements: "p" }] },
         steps: [
           {
             number: 20,
@@ -290,7 +298,7 @@ test("an older computation never shows over a newer one", async () => {
     message: "",
     code: "",
     report: {
-      keys: { whole: "old", linework: "l", placements: "p" },
+      keys: { whole: "old", sheets: [{ name: "", linework: "l", placements: "p" }] },
       steps: [],
       gauges: [],
       figures: { bodies: 0 },
@@ -299,4 +307,26 @@ test("an older computation never shows over a newer one", async () => {
   });
   await older;
   expect(one.state.shown?.report.keys.whole).toBe("w5");
+});
+
+test("another sheet is shown and worked on; where it is gone the first comes back", async () => {
+  const one = around();
+  one.sheets.push("lid");
+  const session = new Session(1, one.given);
+  await session.open();
+  await session.showSheet("lid");
+  expect([one.state.sheetName, one.state.shown?.sheet.facts.ids]).toEqual(["lid", ["lid"]]);
+  session.begin(EXTRUDE);
+  expect(one.state.draft?.step.sheet).toBe("lid");
+  await session.write({ ...step(10), sheet: "" }, false);
+  expect(one.state.sheetName).toBe("");
+  const showing = session.refresh();
+  await session.showSheet("lid");
+  await showing;
+  expect(one.state.shown?.sheetName).toBe("lid"); // a computation that ends meanwhile does not turn it back
+  one.sheets.pop();
+  await session.refresh();
+  await vi.waitFor(() => {
+    expect([one.state.sheetName, one.state.shown?.sheetName]).toEqual(["", ""]);
+  });
 });

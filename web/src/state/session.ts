@@ -15,6 +15,7 @@ import {
   type PartOpen,
   Refused,
   type Report,
+  type SheetKeys,
   type Step,
 } from "../api/client";
 import { type Parcel, unpack } from "../api/parcel";
@@ -22,7 +23,7 @@ import { PartData, type PartFacts } from "../scene/partData";
 import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
 import type { Snap } from "../scene/snapping";
 import { choiceOf, draftRegions, sentenceOf, type Wanted, wantedPoints, wantsRegions, withStep } from "./draft";
-import { freeNumber } from "./numbering";
+import { freeNumber, freeSheet, READ } from "./numbering";
 import type { Draft, Shown, TableState } from "./table";
 
 export interface Surroundings {
@@ -141,9 +142,14 @@ export class Session {
 
   /** The lines of a drawing that is still being looked into; what was found in it before stands beside them till then. */
   private async showEarly(id: string, signal: AbortSignal): Promise<void> {
-    const fresh = unpack<SheetFacts>(await this.around.api.parcel(id, "lines"));
-    this.early = { of: id, lines: fresh };
-    if (!signal.aborted) this.put({ early: this.get().shown?.sheet.withLines(fresh) ?? sheetOf(fresh) });
+    const name = this.get().sheetName;
+    try {
+      const fresh = unpack<SheetFacts>(await this.around.api.parcel(id, "lines", name));
+      this.early = { of: id + name, lines: fresh };
+      if (!signal.aborted) this.put({ early: this.get().shown?.sheet.withLines(fresh) ?? sheetOf(fresh) });
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error; // the lines that are there are another sheet's
+    }
   }
 
   private async take(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
@@ -152,11 +158,14 @@ export class Session {
       this.put({ trouble: done.message || "The computation did not finish." });
       return;
     }
-    const shown = await this.fetchShown(done.id, done.report);
+    let shown = await this.fetchShown(done.id, done.report);
+    while (shown.sheetName !== this.sheetOf(done.report.keys).name)
+      shown = { ...shown, ...(await this.fetchSheet(done.id, done.report.keys)) }; // another was turned to meanwhile
     if (signal.aborted) return;
     const draft = this.get().draft;
     this.put({
       shown,
+      sheetName: shown.sheetName,
       early: null,
       shownStep: preview ? (draft?.step ?? null) : null,
       previewing: preview,
@@ -169,17 +178,28 @@ export class Session {
   }
 
   private async fetchShown(id: string, report: Report): Promise<Shown> {
-    const shape = this.around.api.parcel(id, "part");
-    const sheet = this.sheets.get(report.keys.placements) ?? (await this.fetchSheet(id, report.keys));
-    return { computation: id, report, sheet, part: new PartData(unpack<PartFacts>(await shape)) };
+    const shape = this.around.api.shape(id);
+    const onSheet = await this.fetchSheet(id, report.keys);
+    return { computation: id, report, ...onSheet, part: new PartData(unpack<PartFacts>(await shape)) };
   }
 
-  /** The sheet of a computation; lines that are known lie in other planes at most. */
-  private async fetchSheet(id: string, keys: Keys): Promise<SheetData> {
+  /** The sheet that is to be looked at; the first, where there is none of that name. */
+  private sheetOf({ sheets }: Keys): SheetKeys {
+    return sheets.find((s) => s.name === this.get().sheetName) ?? sheets[0]!;
+  }
+
+  private async fetchSheet(id: string, all: Keys): Promise<{ sheetName: string; sheet: SheetData }> {
+    const keys = this.sheetOf(all);
+    const sheet = this.sheets.get(keys.placements) ?? (await this.fetchParcels(id, keys));
+    return { sheetName: keys.name, sheet };
+  }
+
+  /** Lines that are known lie in other planes at most. */
+  private async fetchParcels(id: string, keys: SheetKeys): Promise<SheetData> {
     const parcel = async (what: "lines" | "regions" | "placements") =>
-      unpack<SheetFacts>(await this.around.api.parcel(id, what));
+      unpack<SheetFacts>(await this.around.api.parcel(id, what, keys.name));
     const known = this.lines.get(keys.linework),
-      early = this.early?.of === id ? this.early.lines : null;
+      early = this.early?.of === id + keys.name ? this.early.lines : null;
     this.early = null;
     const sheet = known
       ? known.placedAs(await parcel("placements"))
@@ -191,6 +211,24 @@ export class Session {
     this.sheets.set(keys.placements, sheet);
     this.lines.set(keys.linework, sheet);
     return sheet;
+  }
+
+  /** Look at another sheet and work on it; what was picked on the one before is let go. */
+  async showSheet(name: string): Promise<void> {
+    const { shown, draft, sheetName } = this.get();
+    if (name === sheetName) return;
+    if (draft?.touched) this.put({ aside: draft, draft: null });
+    else if (draft) this.drop();
+    this.put({ sheetName: name, picks: NO_PICKS, hover: { curves: [], region: -1, piece: null }, finding: null });
+    if (!shown?.report.keys.sheets.some((s) => s.name === name)) return;
+    try {
+      const onSheet = await this.fetchSheet(shown.computation, shown.report.keys);
+      const now = this.get().shown;
+      if (now?.computation === shown.computation && this.get().sheetName === name)
+        this.put({ shown: { ...now, ...onSheet } });
+    } catch (error) {
+      this.put({ trouble: sentenceOf(error) });
+    }
   }
 
   async stop(): Promise<void> {
@@ -232,7 +270,12 @@ export class Session {
     if (shown?.report.figures.bodies) Object.assign(params, kind.beside_bodies);
     this.setAside(kind.name);
     this.remember(kind);
-    void this.write({ number: freeNumber(part.card, upto), kind: kind.name, params, on: true }, true);
+    void this.write(this.newStep(freeNumber(part.card, upto), kind.name, params), true);
+  }
+
+  /** A step on the sheet that is looked at. */
+  private newStep(number: number, kind: string, params: Record<string, unknown>): Step {
+    return { number, kind, params, on: true, sheet: this.get().sheetName };
   }
 
   private remember(kind: Kind): void {
@@ -259,8 +302,9 @@ export class Session {
     );
   }
 
-  /** Write a step into the writing line, with its sentence and its preview. */
+  /** Write a step into the writing line, with its sentence and its preview, on its sheet. */
   write(step: Step, isNew: boolean, touched = !isNew): Promise<void> {
+    if (step.sheet !== this.get().sheetName) this.put({ sheetName: step.sheet, picks: NO_PICKS });
     return (this.writing = this.told(step, isNew, touched));
   }
 
@@ -306,11 +350,7 @@ export class Session {
     const number = draft?.isNew && draft.step.kind === kind.name ? draft.step.number : freeNumber(part.card, upto);
     this.remember(kind);
     this.setAside(kind.name);
-    void this.write(
-      { number, kind: kind.name, params: { ...structuredClone(kind.defaults), ...values }, on: true },
-      true,
-      true,
-    );
+    void this.write(this.newStep(number, kind.name, { ...structuredClone(kind.defaults), ...values }), true, true);
   }
 
   /** Drop the draft; what is on record is shown again. */
@@ -380,10 +420,20 @@ export class Session {
     const id = this.get().shown?.computation,
       from = draft.step.number;
     if (!id || card.steps!.some((s) => s.number > from)) return false;
-    const done = await this.around.finished(await this.around.api.steps(id), () => undefined, this.over.signal);
+    const done = await this.around.finished(
+      await this.around.api.steps(id, draft.step.sheet),
+      () => undefined,
+      this.over.signal,
+    );
     if (done.state !== "done") return false;
     const { steps } = await this.around.api.stepsFound(done.id);
-    const more = steps.map(({ kind, params }, n): Step => ({ number: from + 10 * n, kind, params, on: true }));
+    const more = steps.map(({ kind, params }, n): Step => ({
+      number: from + 10 * n,
+      kind,
+      params,
+      on: true,
+      sheet: draft.step.sheet,
+    }));
     return this.save(
       { ...card, steps: [...card.steps!, ...more] },
       `Built the part from its views in ${more.length} steps`,
@@ -534,8 +584,8 @@ export class Session {
     };
   }
 
-  /** Bring another file into this part, beside what is there. */
-  async addSource(file: File): Promise<void> {
+  /** Bring another file into this part: beside what is there, over it, or on a sheet of its own. */
+  async addSource(file: File, where: "beside" | "own" | "sheet" = "beside"): Promise<void> {
     if (!this.part) return;
     try {
       const source = await this.around.api.addSource(this.part.id, file, this.sending(file));
@@ -543,12 +593,9 @@ export class Session {
         taken = new Set(Object.keys(card.sources ?? {}));
       let name = source.name;
       for (let n = 2; taken.has(name); n++) name = `${source.name} (${n})`;
-      const step: Step = {
-        number: freeNumber(card, this.get().upto),
-        kind: "read",
-        params: { source: name, place: taken.size ? "beside" : "own" },
-        on: true,
-      };
+      const place = taken.size && where === "beside" ? "beside" : "own";
+      if (where === "sheet") this.put({ sheetName: freeSheet(card, name.replace(/\.[^.]+$/, "")), picks: NO_PICKS });
+      const step = this.newStep(freeNumber(card, this.get().upto), READ, { source: name, place });
       await this.save(
         { ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } },
         `Brought in ${name}`,

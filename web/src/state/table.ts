@@ -28,6 +28,8 @@ export interface Draft {
 export interface Shown {
   computation: string;
   report: Report;
+  /** The sheet that is looked at, by name, and what is on it. */
+  sheetName: string;
   sheet: SheetData;
   part: PartData;
 }
@@ -40,6 +42,8 @@ export interface TableState {
   part: PartOpen | null;
   stage: Stage;
   shown: Shown | null;
+  /** The sheet to look at and to work on, by name; the first has none. */
+  sheetName: string;
   /** The linework of a large drawing, shown before anything has been found in it. */
   early: SheetData | null;
   /** The draft's step that `shown` was computed with. */
@@ -74,6 +78,7 @@ const START = {
   part: null,
   stage: "bring_in" as Stage,
   shown: null,
+  sheetName: "",
   early: null,
   shownStep: null,
   previewing: false,

@@ -4,6 +4,7 @@ import { api, type Card, type Kind, type Stage, type Step } from "../api/client"
 import { finished } from "../api/wait";
 import type { Snap } from "../scene/snapping";
 import { Session } from "./session";
+import { freeSheet } from "./numbering";
 import { clearTable, useTable } from "./table";
 
 let session: Session | null = null;
@@ -60,5 +61,14 @@ export const givePoint = (snap: Snap) => {
 export const givePiece = (type: "face" | "edge", index: number, at: number[]) => {
   session?.givePiece(type, index, at);
 };
-export const addSource = (file: File) => session?.addSource(file) ?? Promise.resolve();
+export const addSource = (file: File, where?: "beside" | "own" | "sheet") =>
+  session?.addSource(file, where) ?? Promise.resolve();
+export const showSheet = (name: string) => session?.showSheet(name) ?? Promise.resolve();
+/** Draw on a new, empty sheet. */
+export const beginSheet = (kind: Kind) => {
+  const card = useTable.getState().part?.card;
+  if (!card) return;
+  useTable.setState({ sheetName: freeSheet(card, "Sheet 2") });
+  session?.begin(kind);
+};
 export const replaceSource = (old: string, file: File) => session?.replaceSource(old, file) ?? Promise.resolve();
