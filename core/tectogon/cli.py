@@ -62,6 +62,8 @@ class WrongCall(TectogonError):
 
 
 def main(argv: list[str] | None = None) -> int:
+    """Run the command with these arguments (those of the process, where none are given). Returns the exit status: the
+    worst of all files."""
     parser = _parser()
     try:
         options = parser.parse_args(argv)

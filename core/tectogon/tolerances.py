@@ -10,6 +10,39 @@ Kernel tolerance
     What the solid kernel takes for coincident.
 """
 
+TINY = 1e-300
+"""Stands below a division in the place of nothing; no length is that small."""
+
+LEAST_SIZE = 1e-9
+"""The size that counts for a drawing, a view or a span that has none (mm)."""
+
+LEAST_AREA = 1e-12
+"""The area that counts for a region that has none (mm²)."""
+
+ROUNDING = 1e-12
+"""What floating point loses in a few steps of a computation, as a share."""
+
+HAIR = 1e-9
+"""What a file's own digits lose, as a share: nothing is told apart by less."""
+
+SAME_SHARE = 1e-6
+"""Two sizes that differ by less than this share are meant to be one."""
+
+ANGLE_TOL = 1e-9
+"""Two angles that differ by less are one (radians)."""
+
+SEEN_CHORD = 1e-4
+"""Chord tolerance for holding lines of views against each other and against the part, as a share of the view's size."""
+
+SEEN_TOL = 1e-3
+"""Lines of two views, or of a view and the part, fall together within this share of the view's size."""
+
+SEEN_LOOSE = 2e-3
+"""The same where both of two lines may be off."""
+
+SEEN_SLACK = 1e-2
+"""How far a tool stands over the part, and how near a depth is that is meant, as a share of the part's size."""
+
 KERNEL_TOL = 1e-6
 """Shorter pieces than this are never handed to the kernel (mm)."""
 

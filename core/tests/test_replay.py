@@ -33,6 +33,10 @@ def told(run: Run) -> dict[str, Any]:
     return {
         "steps": [(s.number, s.status, plain(s.sentence), s.message) for s in run.steps],
         "ids": workpiece.drawing.linework.ids,
+        "curves": workpiece.drawing.linework.table.ends.round(9).tolist(),
+        "sizes": workpiece.drawing.linework.table.lengths.round(9).tolist(),
+        "guides": sorted(workpiece.drawing.guides),
+        "joined": workpiece.drawing.join_tol,
         "left out": workpiece.drawing.left_out,
         "regions": [(r.id, round(r.area, 6)) for r in workpiece.drawing.regions.regions],
         "planes": [(p.name, sorted(p.curves), p.frame) for p in (*workpiece.views, *workpiece.planes)],

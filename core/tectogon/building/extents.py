@@ -13,7 +13,7 @@ from tectogon.profiles import Region
 from tectogon.solids import kernel, measure
 from tectogon.solids.picking import find_edge_end, find_face
 from tectogon.solids.proof import Inside
-from tectogon.tolerances import KERNEL_TOL, LEVEL_TOL
+from tectogon.tolerances import KERNEL_TOL, LEAST_AREA, LEVEL_TOL
 from tectogon.views import Frame
 from tectogon.workpiece.folded_views import on_part
 from tectogon.workpiece.model import Workpiece
@@ -168,7 +168,7 @@ def _next_along(
 def _probes(workpiece: Workpiece, region: Region) -> list[tuple[float, float]]:
     """Points of a region: one well inside, and some a little inside of its boundary."""
     regions = workpiece.drawing.regions_of(region)
-    ring = regions.ring_points(region.outer, max(region.area, 1e-12) ** 0.5 * 1e-2)
+    ring = regions.ring_points(region.outer, max(region.area, LEAST_AREA) ** 0.5 * 1e-2)
     some = ring[np.linspace(0, len(ring) - 1, min(len(ring), _MOST_PROBED)).astype(int)]
     inside = np.array(region.inside)
     return [region.inside, *(tuple((p + 1e-3 * (inside - p)).tolist()) for p in some)]

@@ -7,16 +7,20 @@ import math
 import numpy as np
 import numpy.typing as npt
 
+from tectogon.tolerances import ROUNDING
+
 FloatArray = npt.NDArray[np.float64]
 
 IDENTITY: FloatArray = np.array([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0]])
 
 
 def moved(dx: float, dy: float) -> FloatArray:
+    """A shift by dx, dy (mm), as a matrix (2, 3)."""
     return np.array([[1.0, 0.0, dx], [0.0, 1.0, dy]])
 
 
 def scaled(sx: float, sy: float | None = None) -> FloatArray:
+    """A scaling about the origin by sx, sy (sy as sx where it is not given), as a matrix (2, 3)."""
     return np.array([[sx, 0.0, 0.0], [0.0, sx if sy is None else sy, 0.0]])
 
 
@@ -37,7 +41,7 @@ def apply(matrix: FloatArray, points: FloatArray) -> FloatArray:
     return np.asarray(points @ matrix[:, :2].T + matrix[:, 2])
 
 
-def is_similarity(matrix: FloatArray, tol: float = 1e-12) -> bool:
+def is_similarity(matrix: FloatArray, tol: float = ROUNDING) -> bool:
     """Whether circles stay circles: turn, mirror, move and one scale."""
     a, b = matrix[:, 0], matrix[:, 1]
     size = float(a @ a + b @ b)
@@ -50,4 +54,5 @@ def scale_of(matrix: FloatArray) -> float:
 
 
 def mirrors(matrix: FloatArray) -> bool:
+    """Whether a matrix (2, 3) turns the sense of rotation round: its determinant is negative."""
     return float(np.linalg.det(matrix[:, :2])) < 0.0

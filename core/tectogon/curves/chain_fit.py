@@ -18,6 +18,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.fit import closed_spline_through, spline_within
 from tectogon.curves.shapes import TURN, Arc, Curve, Line, arc_through_bulge
 from tectogon.curves.table import IntArray
+from tectogon.tolerances import ROUNDING
 
 _ENOUGH = 120
 _SHORT = 6
@@ -226,7 +227,7 @@ def _quick_circle(p: FloatArray) -> tuple[float, float, float] | None:
     u, v = (p - middle).T
     uu, vv, uv = float(u @ u), float(v @ v), float(u @ v)
     det = uu * vv - uv * uv
-    if det <= 1e-12 * (uu + vv) ** 2:
+    if det <= ROUNDING * (uu + vv) ** 2:
         return None
     square = u * u + v * v
     a, b = 0.5 * float(square @ u), 0.5 * float(square @ v)
@@ -340,8 +341,8 @@ def _line_with_circle(a: FloatArray, u: FloatArray, circle: tuple[float, float, 
 def _circle_with_circle(one: tuple[float, float, float], two: tuple[float, float, float]) -> list[FloatArray]:
     a, b = np.array(one[:2]), np.array(two[:2])
     d = float(np.hypot(*(b - a)))
-    if d < 1e-12 or d > one[2] + two[2] or d < abs(one[2] - two[2]):
-        if d < 1e-12:
+    if d < ROUNDING or d > one[2] + two[2] or d < abs(one[2] - two[2]):
+        if d < ROUNDING:
             return []
         u = (b - a) / d
         return [a + u * one[2], a - u * one[2]]

@@ -12,6 +12,7 @@ from scipy.interpolate import BSpline, make_interp_spline
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import Curve
 from tectogon.curves.spline import Spline
+from tectogon.tolerances import ROUNDING, TINY
 
 
 def parameters(points: FloatArray, power: float = 0.5) -> FloatArray:
@@ -60,10 +61,10 @@ def offset_spline(curve: Curve, distance: float, *, tol: float) -> Spline:
 def _offset_points(curve: Curve, t: FloatArray, distance: float) -> FloatArray:
     d = np.asarray(curve.derivatives(t), float)
     speed = np.hypot(*d.T)
-    still = speed < 1e-12 * max(float(speed.max()), 1e-300)
+    still = speed < ROUNDING * max(float(speed.max()), TINY)
     if still.any():
         d[still] = np.asarray(curve.derivatives(np.where(t[still] < 0.5, t[still] + 1e-4, t[still] - 1e-4)))
-        speed = np.maximum(np.hypot(*d.T), 1e-300)
+        speed = np.maximum(np.hypot(*d.T), TINY)
     return np.asarray(curve.points(t)) + distance * np.column_stack([-d[:, 1], d[:, 0]]) / speed[:, None]
 
 

@@ -17,6 +17,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.meet_bent import MOST_MEETINGS, boxes_as_lines, meet_bent, refuse_crowds, refuse_many
 from tectogon.curves.shapes import TURN
 from tectogon.curves.table import ARC, LINE, CurveTable, IntArray
+from tectogon.tolerances import ROUNDING, TINY
 
 _MOST_PAIRS = 20_000_000
 
@@ -95,7 +96,7 @@ def _line_line(
     r, s = table.data[i, 2:4] - p, table.data[j, 2:4] - q
     det = r[:, 0] * s[:, 1] - r[:, 1] * s[:, 0]
     lr, ls = np.hypot(*r.T), np.hypot(*s.T)
-    ok = np.abs(det) > 1e-12 * lr * ls
+    ok = np.abs(det) > ROUNDING * lr * ls
     det = np.where(ok, det, 1.0)
     w = q - p
     t = (w[:, 0] * s[:, 1] - w[:, 1] * s[:, 0]) / det
@@ -179,12 +180,12 @@ def _ends_on_simple(
             if kind == LINE:
                 (px, py), (ax, ay, bx, by) = p.T, d[:, :4].T
                 vx, vy = bx - ax, by - ay
-                t = ((px - ax) * vx + (py - ay) * vy) / np.maximum(vx * vx + vy * vy, 1e-300)
+                t = ((px - ax) * vx + (py - ay) * vy) / np.maximum(vx * vx + vy * vy, TINY)
                 foot = np.column_stack([ax + t * vx, ay + t * vy])
             else:
                 t = _arc_t(table, rows, p)
                 out_of_centre = p - d[:, 0:2]
-                foot = d[:, 0:2] + out_of_centre * (d[:, 2] / np.maximum(np.hypot(*out_of_centre.T), 1e-300))[:, None]
+                foot = d[:, 0:2] + out_of_centre * (d[:, 2] / np.maximum(np.hypot(*out_of_centre.T), TINY))[:, None]
             hit = (np.hypot(*(foot - p).T) <= tol) & (t > 0) & (t < 1)
             out.append((rows[hit], t[hit], foot[hit]))
     return out

@@ -15,6 +15,7 @@ import shapely
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, ELLIPSE, CurveTable, IntArray
 from tectogon.errors import OverLimit
+from tectogon.tolerances import ROUNDING, TINY
 
 _CHORD = 1e-3
 """How far chords may stray from their curve, as a share of the curve's box."""
@@ -104,7 +105,7 @@ def _steps(table: CurveTable) -> IntArray:
     for kind, column in ((ARC, 4), (ELLIPSE, 6)):
         m = table.kind == kind
         out[m] = np.ceil(np.abs(table.data[m, column]) / 0.17)
-    size = np.maximum(np.ptp(table.bounds.reshape(-1, 2, 2), axis=1).max(axis=1), 1e-12)
+    size = np.maximum(np.ptp(table.bounds.reshape(-1, 2, 2), axis=1).max(axis=1), ROUNDING)
     for own, poles in table.beziers.values():
         degree = poles.shape[1] - 1
         bend = (
@@ -163,7 +164,7 @@ def _crossings(table: CurveTable, chords: _Chords, pairs: IntArray, tol: float) 
         gap = table.points(row_b, q) - table.points(row_a, t)
         da, db = table.derivatives(row_a, t), table.derivatives(row_b, q)
         turn = da[:, 1] * db[:, 0] - da[:, 0] * db[:, 1]
-        turn = np.where(np.abs(turn) > 1e-300, turn, 1e-300)
+        turn = np.where(np.abs(turn) > TINY, turn, TINY)
         t = np.clip(t + np.clip((gap[:, 1] * db[:, 0] - gap[:, 0] * db[:, 1]) / turn, -step_a, step_a), 0.0, 1.0)
         q = np.clip(q + np.clip((gap[:, 1] * da[:, 0] - gap[:, 0] * da[:, 1]) / turn, -step_b, step_b), 0.0, 1.0)
     pa, pb = table.points(row_a, t), table.points(row_b, q)
@@ -196,11 +197,11 @@ def _ends_on(table: CurveTable, chords: _Chords, rows: IntArray, end_node: IntAr
     along = chords.p1[chord] - p0
     step = chords.t1[chord] - chords.t0[chord]
     t = chords.t0[chord] + step * np.clip(
-        np.sum((p - p0) * along, axis=1) / np.maximum(np.sum(along * along, axis=1), 1e-300), 0.0, 1.0
+        np.sum((p - p0) * along, axis=1) / np.maximum(np.sum(along * along, axis=1), TINY), 0.0, 1.0
     )
     for _ in range(7):
         d = table.derivatives(row, t)
-        back = np.sum((table.points(row, t) - p) * d, axis=1) / np.maximum(np.sum(d * d, axis=1), 1e-300)
+        back = np.sum((table.points(row, t) - p) * d, axis=1) / np.maximum(np.sum(d * d, axis=1), TINY)
         t = np.clip(t - np.clip(back, -step, step), 0.0, 1.0)
     foot = table.points(row, t)
     hit = (np.hypot(*(foot - p).T) <= tol) & (t > 0) & (t < 1)

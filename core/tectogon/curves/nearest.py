@@ -8,6 +8,7 @@ import shapely
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN
 from tectogon.curves.table import ARC, LINE, CurveTable, IntArray
+from tectogon.tolerances import LEAST_SIZE, TINY
 
 _ROUNDS = 30
 
@@ -22,13 +23,13 @@ def nearest_on(table: CurveTable, rows: IntArray, points: FloatArray) -> tuple[F
     m = kind == LINE
     step = d[m, 2:4] - d[m, 0:2]
     t[m] = np.clip(
-        np.sum((points[m] - d[m, 0:2]) * step, axis=1) / np.maximum(np.sum(step * step, axis=1), 1e-300), 0.0, 1.0
+        np.sum((points[m] - d[m, 0:2]) * step, axis=1) / np.maximum(np.sum(step * step, axis=1), TINY), 0.0, 1.0
     )
     m = kind == ARC
     off = points[m] - d[m, 0:2]
     way = np.where(d[m, 4] < 0, -1.0, 1.0)
     turned = np.mod(way * (np.arctan2(off[:, 1], off[:, 0]) - d[m, 3]), TURN)
-    sweep = np.maximum(np.abs(d[m, 4]), 1e-300)
+    sweep = np.maximum(np.abs(d[m, 4]), TINY)
     beyond = turned > sweep
     t[m] = np.where(beyond, np.where(turned - sweep < TURN - turned, 1.0, 0.0), turned / sweep)
     for i in np.flatnonzero((kind != LINE) & (kind != ARC)).tolist():
@@ -57,7 +58,7 @@ def nearest_curves(table: CurveTable, others: CurveTable) -> IntArray:
     Nearness is measured on flattened curves, to a five-thousandth of the drawing: enough to tell which line an offset
     runs along.
     """
-    points, offsets = table.flatten(max(table.size, 1e-9) * 2e-4)
+    points, offsets = table.flatten(max(table.size, LEAST_SIZE) * 2e-4)
     segment_of = np.repeat(np.arange(len(table)), np.diff(offsets) - 1)
     first = np.delete(np.arange(len(points)), offsets[1:] - 1)
     tree = shapely.STRtree(np.asarray(shapely.linestrings(np.stack([points[first], points[first + 1]], axis=1))))

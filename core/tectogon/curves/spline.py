@@ -13,6 +13,7 @@ import numpy as np
 from scipy.interpolate import BSpline
 
 from tectogon.curves.affine import FloatArray, apply
+from tectogon.tolerances import ROUNDING, SAME_SHARE
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,7 +44,7 @@ class Spline:
             weights = np.asarray(weights, float)
             if len(weights) != n or np.any(weights <= 0):
                 raise ValueError("a weight of the spline is not positive")
-            if np.ptp(weights) <= 1e-12 * weights.max():
+            if np.ptp(weights) <= ROUNDING * weights.max():
                 weights = None
         homogeneous = poles if weights is None else np.column_stack([poles * weights[:, None], weights])
         low, high = knots[degree], knots[n]
@@ -103,16 +104,18 @@ class Spline:
 
     @property
     def start(self) -> FloatArray:
+        """The first point (2,), mm."""
         return self.poles[0]
 
     @property
     def end(self) -> FloatArray:
+        """The last point (2,), mm."""
         return self.poles[-1]
 
     @property
     def meets_itself(self) -> bool:
         """Whether its ends are one point, to a millionth of its poles' extents."""
-        return bool(np.hypot(*(self.end - self.start)) <= 1e-6 * np.ptp(self.poles, axis=0).max())
+        return bool(np.hypot(*(self.end - self.start)) <= SAME_SHARE * np.ptp(self.poles, axis=0).max())
 
     @cached_property
     def length(self) -> float:
@@ -132,6 +135,7 @@ class Spline:
         return _from_homogeneous(self.degree, (knots - t0) / (t1 - t0), homogeneous, self.weights is not None)
 
     def reversed(self) -> Spline:
+        """The same spline from its end to its start: control points, weights and knots turned round."""
         return Spline(
             self.degree,
             1.0 - self.knots[::-1],
@@ -140,6 +144,7 @@ class Spline:
         )
 
     def transformed(self, matrix: FloatArray) -> Spline:
+        """The spline with its control points mapped by a matrix (2, 3); exact, as B-splines are affinely invariant."""
         return Spline(self.degree, self.knots, apply(matrix, self.poles), self.weights)
 
     def samples(self, chord_tol: float) -> FloatArray:
@@ -185,7 +190,7 @@ def _from_homogeneous(degree: int, knots: FloatArray, homogeneous: FloatArray, r
 
 def _cut(degree: int, knots: FloatArray, poles: FloatArray, low: float, high: float) -> tuple[FloatArray, FloatArray]:
     """Knots and poles of the piece between two knot values, clamped at both ends."""
-    spacing = 1e-12 * (knots[-1] - knots[0])
+    spacing = ROUNDING * (knots[-1] - knots[0])
     for value in (low, high):
         near = knots[np.abs(knots - value) <= spacing]
         at = float(near[0]) if len(near) else value

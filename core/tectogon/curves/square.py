@@ -12,6 +12,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.meet import find_meetings
 from tectogon.curves.shapes import Arc, Curve, Line
 from tectogon.curves.table import BoolArray, CurveTable
+from tectogon.tolerances import ANGLE_TOL, HAIR, LEAST_SIZE, ROUNDING, TINY
 
 _SAMPLES = 257
 _ROUNDS = 60
@@ -20,8 +21,8 @@ _ROUNDS = 60
 def places_of_meeting(table: CurveTable, first: int, second: int) -> FloatArray:
     """Where two curves of a table cross, touch or one ends on the other (k, 2), mm."""
     pair = table.take(np.array([first, second]))
-    size = max(pair.size, 1e-9)
-    return find_meetings(pair, np.arange(4).reshape(2, 2), tol=1e-9 * size).point
+    size = max(pair.size, LEAST_SIZE)
+    return find_meetings(pair, np.arange(4).reshape(2, 2), tol=HAIR * size).point
 
 
 def tangent_points(curve: Curve, point: FloatArray) -> FloatArray:
@@ -49,12 +50,12 @@ def feet(curve: Curve, point: FloatArray) -> FloatArray:
     """Where lines from a point (2,) meet a curve square (k, 2). In closed form for lines and circular arcs."""
     if isinstance(curve, Line):
         start, way = np.array([curve.x0, curve.y0]), np.array([curve.x1 - curve.x0, curve.y1 - curve.y0])
-        t = float((point - start) @ way) / max(float(way @ way), 1e-300)
+        t = float((point - start) @ way) / max(float(way @ way), TINY)
         return (start + t * way)[None, :] if -1e-9 <= t <= 1 + 1e-9 else np.zeros((0, 2))
     if isinstance(curve, Arc):
         off = point - np.array([curve.cx, curve.cy])
         away = float(np.hypot(*off))
-        if away <= 1e-12 * curve.radius:
+        if away <= ROUNDING * curve.radius:
             return np.zeros((0, 2))
         found = np.array([[curve.cx, curve.cy]]) + np.array([[1.0], [-1.0]]) * off * (curve.radius / away)
         return found[_on(curve, found)]
@@ -65,7 +66,7 @@ def _on(arc: Arc, points: FloatArray) -> BoolArray:
     """Which points of an arc's circle lie on the arc itself."""
     turned = np.arctan2(points[:, 1] - arc.cy, points[:, 0] - arc.cx) - arc.start_angle
     turned = np.mod(turned if arc.sweep > 0 else -turned, 2.0 * math.pi)
-    return np.asarray((turned <= abs(arc.sweep) + 1e-9) | (turned >= 2.0 * math.pi - 1e-9))
+    return np.asarray((turned <= abs(arc.sweep) + ANGLE_TOL) | (turned >= 2.0 * math.pi - ANGLE_TOL))
 
 
 def _where(curve: Curve, measure: Callable[[FloatArray, FloatArray], FloatArray]) -> FloatArray:

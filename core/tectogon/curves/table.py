@@ -24,6 +24,7 @@ from tectogon.curves import affine, bezier
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN, Arc, Curve, EllipticArc, Line
 from tectogon.curves.spline import Spline
+from tectogon.tolerances import HAIR, ROUNDING, SAME_SHARE, TINY
 
 LINE, ARC, ELLIPSE, SPLINE = 0, 1, 2, 3
 KIND_NAMES = ("line", "arc", "elliptic arc", "spline")
@@ -45,6 +46,7 @@ class CurveTable:
 
     @staticmethod
     def of(curves: Iterable[Curve]) -> CurveTable:
+        """A table of curves in the order given."""
         builder = TableBuilder()
         for curve in curves:
             builder.add(curve)
@@ -72,6 +74,7 @@ class CurveTable:
         return len(self.kind)
 
     def curve(self, row: int) -> Curve:
+        """The curve of a row."""
         d = self.data[row].tolist()
         kind = self.kind[row]
         if kind == LINE:
@@ -83,6 +86,7 @@ class CurveTable:
         return self.splines[int(d[0])]
 
     def curves(self) -> list[Curve]:
+        """All curves, in the order of their rows."""
         return [self.curve(i) for i in range(len(self))]
 
     def take(self, rows: IntArray | BoolArray) -> CurveTable:
@@ -94,6 +98,7 @@ class CurveTable:
         return CurveTable(kind, data, splines)
 
     def rows_of(self, kind: int) -> IntArray:
+        """Rows of all curves of a kind."""
         return np.flatnonzero(self.kind == kind)
 
     @cached_property
@@ -197,10 +202,10 @@ class CurveTable:
         c, s = d[m, 4] * np.cos(u), -np.sin(u)
         tangent[m] = way[:, None] * np.column_stack([s * d[m, 2] - c * d[m, 3], s * d[m, 3] + c * d[m, 2]])
         major2 = d[m, 2] ** 2 + d[m, 3] ** 2
-        curvature[m] = way * d[m, 4] * major2 / np.maximum(np.hypot(*tangent[m].T) ** 3, 1e-300)
+        curvature[m] = way * d[m, 4] * major2 / np.maximum(np.hypot(*tangent[m].T) ** 3, TINY)
         for i in self._directions_of_beziers(rows, t, tangent, curvature) if self.splines else ():
             tangent[i], curvature[i] = _spline_direction(self.splines[int(d[i, 0])], float(t[i]))
-        return tangent / np.maximum(np.hypot(*tangent.T), 1e-300)[:, None], curvature
+        return tangent / np.maximum(np.hypot(*tangent.T), TINY)[:, None], curvature
 
     def _directions_of_beziers(
         self, rows: IntArray, t: FloatArray, tangent: FloatArray, curvature: FloatArray
@@ -212,8 +217,8 @@ class CurveTable:
             d1 = bezier.points(slope, t[i])
             d2 = bezier.points(bezier.hodograph(slope), t[i]) if poles.shape[1] > 2 else np.zeros_like(d1)
             speed = np.hypot(d1[:, 0], d1[:, 1])
-            tangent[i], curvature[i] = d1, (d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]) / np.maximum(speed, 1e-300) ** 3
-            left.append(i[speed <= 1e-6 * np.hypot(*np.ptp(poles, axis=1).T)])
+            tangent[i], curvature[i] = d1, (d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]) / np.maximum(speed, TINY) ** 3
+            left.append(i[speed <= SAME_SHARE * np.hypot(*np.ptp(poles, axis=1).T)])
         return np.concatenate(left)
 
     @cached_property
@@ -231,11 +236,11 @@ class CurveTable:
         sweep = np.where(self.kind == ARC, self.data[:, 4], np.where(self.kind == ELLIPSE, self.data[:, 6], 0.0))
         closed = np.abs(sweep) >= _FULL
         for rows, poles in self.beziers.values():
-            closed[rows] = np.abs(poles[:, 0] - poles[:, -1]).max(axis=1) <= 1e-9 * np.ptp(poles, axis=1).max(axis=1)
+            closed[rows] = np.abs(poles[:, 0] - poles[:, -1]).max(axis=1) <= HAIR * np.ptp(poles, axis=1).max(axis=1)
         for row in self.other_splines:
             spline = self.splines[int(self.data[row, 0])]
             size = float(np.ptp(spline.poles, axis=0).max())
-            closed[row] = bool(np.abs(spline.poles[0] - spline.poles[-1]).max() <= 1e-9 * size)
+            closed[row] = bool(np.abs(spline.poles[0] - spline.poles[-1]).max() <= HAIR * size)
         return closed
 
     @cached_property
@@ -427,6 +432,7 @@ class TableBuilder:
         return len(self.kinds)
 
     def add(self, curve: Curve) -> None:
+        """Add a curve behind those that are there."""
         if isinstance(curve, Line):
             self.kinds.append(LINE)
             self.numbers.extend((curve.x0, curve.y0, curve.x1, curve.y1, 0.0, 0.0, 0.0))
@@ -442,6 +448,7 @@ class TableBuilder:
             self.splines.append(curve)
 
     def table(self) -> CurveTable:
+        """The table of all that was added."""
         data = np.frombuffer(self.numbers, float).reshape(-1, 7).copy() if self.kinds else np.zeros((0, 7))
         return CurveTable(np.frombuffer(bytes(self.kinds), np.uint8), data, tuple(self.splines))
 
@@ -467,10 +474,10 @@ def _spline_direction(spline: Spline, t: float) -> tuple[FloatArray, float]:
         at = np.array([t + step if t < 0.5 else t - step])
         d1 = spline.derivatives(at)[0]
         speed = float(np.hypot(*d1))
-        if speed > 1e-12:
+        if speed > ROUNDING:
             break
     d2 = spline.second_derivatives(at)[0]
-    return d1 / max(speed, 1e-300), float(d1[0] * d2[1] - d1[1] * d2[0]) / max(speed**3, 1e-300)
+    return d1 / max(speed, TINY), float(d1[0] * d2[1] - d1[1] * d2[0]) / max(speed**3, TINY)
 
 
 def _transform_ellipses(data: FloatArray, matrix: FloatArray) -> FloatArray:
@@ -483,7 +490,7 @@ def _transform_ellipses(data: FloatArray, matrix: FloatArray) -> FloatArray:
     c, s = np.cos(angle)[:, None], np.sin(angle)[:, None]
     major, minor = c * p + s * q, c * q - s * p
     side = np.sign(major[:, 0] * minor[:, 1] - major[:, 1] * minor[:, 0])
-    ratio = np.hypot(*minor.T) / np.maximum(np.hypot(*major.T), 1e-300)
+    ratio = np.hypot(*minor.T) / np.maximum(np.hypot(*major.T), TINY)
     out = data.copy()
     out[:, 0:2] = affine.apply(matrix, data[:, 0:2])
     out[:, 2:4], out[:, 4] = major, ratio

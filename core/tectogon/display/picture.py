@@ -13,6 +13,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.display.part import chord_for
 from tectogon.solids import measure
 from tectogon.solids.mesh import edge_lines, mesh_of
+from tectogon.tolerances import LEAST_SIZE
 from tectogon.workpiece.model import Workpiece
 
 _CLAY = np.array([216.0, 203.0, 178.0])
@@ -43,7 +44,7 @@ def _draw_linework(image: FloatArray, workpiece: Workpiece) -> None:
     if not len(table):
         return
     low = table.extents
-    wide, high = max(low[2] - low[0], 1e-9), max(low[3] - low[1], 1e-9)
+    wide, high = max(low[2] - low[0], LEAST_SIZE), max(low[3] - low[1], LEAST_SIZE)
     scale = 0.84 * min(w / wide, h / high)
     points, offsets = table.flatten(1.0 / scale)
     shown = np.column_stack(
@@ -73,7 +74,7 @@ def _draw(image: FloatArray, workpiece: Workpiece) -> None:
     triangles = np.concatenate([m.triangles for m in meshes]) @ look.T
     normals = np.concatenate([m.normals.mean(axis=1) for m in meshes]) @ look.T
     low, high = triangles.reshape(-1, 3).min(axis=0), triangles.reshape(-1, 3).max(axis=0)
-    scale = 0.84 * min(w / max(high[0] - low[0], 1e-9), h / max(high[1] - low[1], 1e-9))
+    scale = 0.84 * min(w / max(high[0] - low[0], LEAST_SIZE), h / max(high[1] - low[1], LEAST_SIZE))
     middle = (low + high) / 2.0
 
     def to_pixels(points: FloatArray) -> FloatArray:

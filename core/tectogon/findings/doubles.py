@@ -8,6 +8,7 @@ import numpy as np
 from tectogon.curves import CurveTable
 from tectogon.findings.finding import Finding
 from tectogon.profiles.network import Network
+from tectogon.tolerances import HAIR
 
 
 def find_doubles(table: CurveTable, net: Network) -> list[Finding]:
@@ -22,7 +23,7 @@ def find_doubles(table: CurveTable, net: Network) -> list[Finding]:
         under = max(whole - float(left[row]), 0.0)
         words = (
             "lies on another curve"
-            if left[row] <= 1e-9 * whole
+            if left[row] <= HAIR * whole
             else f"lies on another curve for {under:.4g} of its {whole:.4g} mm"
         )
         out.append(Finding("double", under, (point[0], point[1]), (row,), True, words))

@@ -75,6 +75,7 @@ class Finding:
 
     @property
     def is_fault(self) -> bool:
+        """Whether it keeps a profile from closing; others are offered for a look."""
         return self.kind not in OFFERED
 
 

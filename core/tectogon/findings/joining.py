@@ -15,6 +15,7 @@ from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.findings.finding import Finding
 from tectogon.profiles.network import Network, joined_numbers
+from tectogon.tolerances import LEAST_SIZE, ROUNDING
 
 _WIDEST = 0.02
 """Nothing above this share of the drawing's size is taken for a gap of drawing."""
@@ -50,7 +51,7 @@ def smallest_hole(table: CurveTable) -> float:
 def propose(table: CurveTable, net: Network, ends: list[Finding], *, resolution: float) -> Joining:
     """The natural joining distance: where most loops that can close have closed, and none does for a good stretch above
     it."""
-    reach = reach_of(max(table.size, 1e-9)) if len(table) else 1.0
+    reach = reach_of(max(table.size, LEAST_SIZE)) if len(table) else 1.0
     swallows = smallest_hole(table)
     chosen = sorted(
         (f for f in ends if f.kind in ("gap", "undershoot", "overshoot") and f.size > 0), key=lambda f: f.size
@@ -72,7 +73,7 @@ def propose(table: CurveTable, net: Network, ends: list[Finding], *, resolution:
     bounds = np.append(sizes[usable], max(top, sizes[usable][-1] * 1.5))
     if usable.sum() < len(sizes):
         bounds[-1] = min(bounds[-1], sizes[usable.sum()])
-    width = np.log(np.maximum(bounds[1:], 1e-12) / np.maximum(bounds[:-1], 1e-12))
+    width = np.log(np.maximum(bounds[1:], ROUNDING) / np.maximum(bounds[:-1], ROUNDING))
     gained = loops[1 : len(bounds)] - loops[0]
     score = gained / max(float(gained.max()), 1.0) + 0.3 * np.minimum(width, 3.0) / 3.0
     k = int(score.argmax())

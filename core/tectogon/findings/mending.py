@@ -20,7 +20,7 @@ from tectogon.curves.shapes import TURN, arc_through_bulge
 from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.findings.finding import Finding
 from tectogon.profiles.network import build_network, joined_numbers, number_nodes, places_of_nodes
-from tectogon.tolerances import resolution
+from tectogon.tolerances import HAIR, LEAST_SIZE, SAME_SHARE, TINY, resolution
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,7 +42,7 @@ def mend(table: CurveTable, findings: Sequence[Finding], *, within: float) -> Me
     A few findings in a large drawing are mended among the curves about them, so that it takes no longer than in a small
     one.
     """
-    size = max(table.size, 1e-9)
+    size = max(table.size, LEAST_SIZE)
     fine = resolution(size)
     if len(findings) > _FEW:
         return _mended(table, findings, within, fine)
@@ -88,7 +88,7 @@ def _mended(table: CurveTable, findings: Sequence[Finding], within: float, fine:
     work = with_ends(table, target.reshape(-1, 2, 2), moved.reshape(-1, 2), _own_gaps(findings))
     low, high = np.zeros(len(table)), np.ones(len(table))
     for f in findings:
-        if f.kind == "overshoot" and f.size <= within * (1 + 1e-9):
+        if f.kind == "overshoot" and f.size <= within * (1 + HAIR):
             row, side = f.ends[0] >> 1, f.ends[0] & 1
             crossing = table.points(np.array([row]), np.array([f.at[0]]))
             (high if side else low)[row] = nearest_on(work, np.array([row]), crossing)[0][0]
@@ -120,7 +120,7 @@ def _targets(
     if not findings:
         return target, moved, 0
     node = number_nodes(ends, fine)
-    gaps = [f for f in findings if f.kind == "gap" and f.size <= within * (1 + 1e-9)]
+    gaps = [f for f in findings if f.kind == "gap" and f.size <= within * (1 + HAIR)]
     pairs = np.array([(node[f.ends[0]], node[f.ends[1]]) for f in gaps], np.int64).reshape(-1, 2)
     joined = joined_numbers(int(node.max()) + 1, pairs)[node]
     touched = (
@@ -139,15 +139,15 @@ def _targets(
         joined
     ]
     place = np.where(np.isin(joined, too_far)[:, None], mean, place)
-    still = np.unique(joined[mine & (np.hypot(*(place - ends).T) > within * (1 + 1e-6))])
+    still = np.unique(joined[mine & (np.hypot(*(place - ends).T) > within * (1 + SAME_SHARE))])
     fine_ones = mine & ~np.isin(joined, still)
     target[fine_ones], moved[fine_ones] = place[fine_ones], True
     done = sum(bool(fine_ones[f.ends[0]]) for f in gaps)
     for f in findings:
-        if f.kind != "undershoot" or f.size > within * (1 + 1e-9) or moved[f.ends[0]]:
+        if f.kind != "undershoot" or f.size > within * (1 + HAIR) or moved[f.ends[0]]:
             continue
         at = _reached(table, f)
-        if float(np.hypot(*(at - ends[f.ends[0]]))) <= within * (1 + 1e-6):
+        if float(np.hypot(*(at - ends[f.ends[0]]))) <= within * (1 + SAME_SHARE):
             same = node == node[f.ends[0]]
             target[same], moved[same] = at, True
             done += 1
@@ -185,10 +185,10 @@ def meeting_point(table: CurveTable, pair: list[int], ends: FloatArray) -> Float
 def _circles_meet(a: Arc, b: Arc, near: FloatArray) -> list[FloatArray]:
     ca, cb = np.array([a.cx, a.cy]), np.array([b.cx, b.cy])
     apart = float(np.hypot(*(cb - ca)))
-    if apart <= 1e-6 * a.radius and abs(a.radius - b.radius) <= 1e-6 * a.radius:
+    if apart <= SAME_SHARE * a.radius and abs(a.radius - b.radius) <= SAME_SHARE * a.radius:
         way = near - ca
-        return [ca + way * (a.radius / max(float(np.hypot(*way)), 1e-300))]
-    along = (apart * apart + a.radius**2 - b.radius**2) / (2.0 * max(apart, 1e-300))
+        return [ca + way * (a.radius / max(float(np.hypot(*way)), TINY))]
+    along = (apart * apart + a.radius**2 - b.radius**2) / (2.0 * max(apart, TINY))
     rise = a.radius**2 - along * along
     if rise < 0.0:
         return []
@@ -212,7 +212,7 @@ def _ellipses_meet(a: EllipticArc, b: EllipticArc, near: FloatArray) -> list[Flo
     """Two arcs of one ellipse meet on it halfway."""
     size = math.hypot(a.mx, a.my)
     same = (
-        math.hypot(a.cx - b.cx, a.cy - b.cy) + math.hypot(a.mx - b.mx, a.my - b.my) <= 1e-6 * size
+        math.hypot(a.cx - b.cx, a.cy - b.cy) + math.hypot(a.mx - b.mx, a.my - b.my) <= SAME_SHARE * size
         and abs(a.ratio - b.ratio) <= 1e-6
     )
     return [_at_param(a, _param(a, near))] if same else []
@@ -220,13 +220,13 @@ def _ellipses_meet(a: EllipticArc, b: EllipticArc, near: FloatArray) -> list[Flo
 
 def _line_meets_circle(line: Line, arc: Arc) -> list[FloatArray]:
     start, centre = np.array([line.x0, line.y0]), np.array([arc.cx, arc.cy])
-    way = np.array([line.x1 - line.x0, line.y1 - line.y0]) / max(line.length, 1e-300)
+    way = np.array([line.x1 - line.x0, line.y1 - line.y0]) / max(line.length, TINY)
     to = start - centre
     half = float(to @ way)
     root = half * half - float(to @ to) + arc.radius**2
     if root < 0.0:
         foot = start - half * way
-        return [foot] if math.sqrt(-root) <= 1e-6 * arc.radius else []
+        return [foot] if math.sqrt(-root) <= SAME_SHARE * arc.radius else []
     return [start + (-half - math.sqrt(root)) * way, start + (-half + math.sqrt(root)) * way]
 
 
@@ -239,8 +239,8 @@ def _reached(table: CurveTable, f: Finding) -> FloatArray:
     if table.kind[row] != LINE:
         return np.asarray(nearest)
     a = table.data[row, :4].reshape(2, 2)
-    way = (a[side] - a[1 - side]) / max(float(np.hypot(*(a[side] - a[1 - side]))), 1e-300)
-    reach = max(3.0 * f.size, 1e-9)
+    way = (a[side] - a[1 - side]) / max(float(np.hypot(*(a[side] - a[1 - side]))), TINY)
+    reach = max(3.0 * f.size, LEAST_SIZE)
     if table.kind[other] == LINE:
         b = table.data[other, :4].reshape(2, 2)
         across = b[1] - b[0]
@@ -281,7 +281,7 @@ def _moved(curve: Curve, target: FloatArray, closes: bool) -> Curve:
         if closes:
             return Arc(curve.cx, curve.cy, curve.radius, curve.start_angle, math.copysign(TURN, curve.sweep))
         on = [
-            abs(math.hypot(x - curve.cx, y - curve.cy) - curve.radius) <= 1e-9 * max(curve.radius, 1.0)
+            abs(math.hypot(x - curve.cx, y - curve.cy) - curve.radius) <= HAIR * max(curve.radius, 1.0)
             for x, y in ((x0, y0), (x1, y1))
         ]
         if all(on):
@@ -301,7 +301,7 @@ def _moved(curve: Curve, target: FloatArray, closes: bool) -> Curve:
         )
     params = [_param(curve, p) for p in target]
     if all(
-        float(np.hypot(*(_at_param(curve, u) - p))) <= 1e-9 * max(math.hypot(curve.mx, curve.my), 1.0)
+        float(np.hypot(*(_at_param(curve, u) - p))) <= HAIR * max(math.hypot(curve.mx, curve.my), 1.0)
         for u, p in zip(params, target, strict=True)
     ):
         first, last = params[0] - curve.start_param, params[1] - curve.start_param - curve.sweep

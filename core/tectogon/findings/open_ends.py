@@ -20,6 +20,7 @@ from tectogon.curves.nearest import nearest_on
 from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.findings.finding import Finding
 from tectogon.profiles.network import Network
+from tectogon.tolerances import LEAST_SIZE
 
 _CLEAR = 2.5
 """How many times nearer than the next candidate a partner must be to be certain."""
@@ -42,6 +43,7 @@ class OpenEnds:
 
 
 def open_ends(net: Network) -> OpenEnds:
+    """Gaps, undershoots and overshoots of a network, from the nearest pairs of its open ends; sizes in mm."""
     degree = np.bincount(net.node.ravel(), minlength=len(net.points))
     piece, side = np.nonzero(degree[net.node] == 1)
     other = net.node[piece, 1 - side]
@@ -194,7 +196,7 @@ def _nearest_curves(
     far = float(np.max(np.where(np.isfinite(reach), reach, 0.0)))
     if far <= 0.0:
         return short, on, where
-    size = max(table.size, 1e-9)
+    size = max(table.size, LEAST_SIZE)
     around = table.bounds[among]
     low, high = ends.point.min(axis=0) - far, ends.point.max(axis=0) + far
     rows = among[

@@ -20,7 +20,7 @@ from tectogon.findings.suggestions import find_nearly, find_runs, find_strays
 from tectogon.findings.touching import find_crossings, find_pinches, find_self_crossings
 from tectogon.profiles import Regions
 from tectogon.profiles.network import build_network
-from tectogon.tolerances import resolution
+from tectogon.tolerances import LEAST_SIZE, resolution
 
 _SECONDS, _SECONDS_A_CURVE = 12.0, 3e-4
 """Time that mending may take: so much, and more for many curves."""
@@ -36,6 +36,7 @@ class Findings:
 
     @property
     def certain(self) -> tuple[Finding, ...]:
+        """The faults that have one remedy without a doubt."""
         return tuple(f for f in self.faults if f.sure)
 
 
@@ -53,7 +54,7 @@ def find_all(
     of the same table, for pinches and slivers; their network is taken where it was joined at the resolution. Without
     `offers` only faults are looked for. `marks`: what the file says of single rows (row, kind, mm).
     """
-    size = max(table.size, 1e-9)
+    size = max(table.size, LEAST_SIZE)
     fine = resolution(size)
     net = regions.net if regions is not None and regions.join_tol == fine else build_network(table, join_tol=fine)
     reach = max(reach_of(size), (within or 0.0) * 1.01)

@@ -9,6 +9,7 @@ import numpy as np
 from tectogon.curves import CurveTable
 from tectogon.findings.finding import Finding
 from tectogon.profiles import Regions
+from tectogon.tolerances import TINY
 
 _THIN = 1e-3
 
@@ -28,7 +29,7 @@ def find_slivers(regions: Regions, *, resolution: float) -> list[Finding]:
     resolution."""
     out = []
     for region in regions.regions:
-        width = 2.0 * region.area / max(region.perimeter, 1e-300)
+        width = 2.0 * region.area / max(region.perimeter, TINY)
         size = math.hypot(region.bounds[2] - region.bounds[0], region.bounds[3] - region.bounds[1])
         if width < max(_THIN * size, 4.0 * resolution):
             rows = tuple(dict.fromkeys(regions.piece_source[region.outer.rows].tolist()))

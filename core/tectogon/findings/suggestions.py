@@ -13,6 +13,7 @@ from tectogon.curves.shapes import TURN
 from tectogon.curves.table import ARC, LINE
 from tectogon.findings.finding import Finding
 from tectogon.profiles.chains import find_chains
+from tectogon.tolerances import LEAST_SIZE, SAME_SHARE
 from tectogon.views.groups import find_groups
 
 _NEARLY = np.radians(0.35)
@@ -30,7 +31,7 @@ def find_strays(table: CurveTable) -> list[Finding]:
         np.median(middle, axis=0),
         np.percentile(np.abs(middle - np.median(middle, axis=0)), 80, axis=0).max(),
     )
-    far = np.abs(middle - centre).max(axis=1) > 12.0 * max(float(spread), 1e-9)
+    far = np.abs(middle - centre).max(axis=1) > 12.0 * max(float(spread), LEAST_SIZE)
     if not far.any() or far.sum() > 0.1 * len(table):
         return []
     rows = np.flatnonzero(far)
@@ -98,7 +99,7 @@ def _nearly_equal(table: CurveTable, arcs: np.ndarray) -> list[Finding]:
     radius = table.data[arcs, 2]
     order = np.argsort(radius)
     r = radius[order]
-    near = (np.diff(r) > 1e-6 * r[1:]) & (np.diff(r) < 2e-3 * r[1:])
+    near = (np.diff(r) > SAME_SHARE * r[1:]) & (np.diff(r) < 2e-3 * r[1:])
     out = []
     for n in np.flatnonzero(near)[:_MOST].tolist():
         rows = (int(arcs[order[n]]), int(arcs[order[n + 1]]))

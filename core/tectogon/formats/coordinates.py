@@ -26,6 +26,7 @@ from tectogon.formats.options import ReadOptions
 from tectogon.formats.result import CurveSet, ReadLimits, ReadResult
 from tectogon.formats.signatures import is_number, is_row
 from tectogon.linework import Layer, LineType, Linework
+from tectogon.tolerances import TINY
 
 _COMMENT = re.compile(r"^\s*(#|!|%|//|\*|;)")
 _CORNER = np.radians(40.0)
@@ -340,7 +341,7 @@ def _is_around(p: FloatArray) -> bool:
 def _clean(run: _Run, notes: list[Note]) -> None:
     """Drop repeated points; say what looks wrong."""
     p = run.points
-    size = max(float(np.ptp(p, axis=0).max()), 1e-300)
+    size = max(float(np.ptp(p, axis=0).max()), TINY)
     same = np.concatenate([[False], np.hypot(*np.diff(p, axis=0).T) <= _SNUG * size])
     if same.any():
         run.dropped += int(same.sum())
@@ -376,7 +377,7 @@ def _say_spikes(run: _Run, size: float, notes: list[Note]) -> None:
     turn = np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], np.sum(a * b, axis=1)))
     sharp = turn > np.radians(120.0)
     chord = p[2:] - p[:-2]
-    off = np.abs(a[:, 0] * chord[:, 1] - a[:, 1] * chord[:, 0]) / np.maximum(np.hypot(*chord.T), 1e-300)
+    off = np.abs(a[:, 0] * chord[:, 1] - a[:, 1] * chord[:, 0]) / np.maximum(np.hypot(*chord.T), TINY)
     spikes = sharp & (off > 3.0 * np.median(np.hypot(*np.diff(p, axis=0).T)))
     if spikes.any():
         at = np.flatnonzero(spikes) + 1

@@ -27,7 +27,7 @@ _ENTITY_MARK = re.compile(rb"\n[ \t]*0\r?\n")
 
 def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     """The model space of a DXF file as linework in file units (the first paper space with curves where the model is
-    empty)."""
+    empty). Raises UnreadableFile."""
     data = path.read_bytes()
     _count_entities(data, path.name, limits)
     columns = read_columns(data)

@@ -23,6 +23,7 @@ from tectogon.curves import CurveTable, Spline
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN, Arc, arc_through_bulge
 from tectogon.curves.table import ARC, ELLIPSE, LINE, SPLINE, BoolArray, IntArray
+from tectogon.tolerances import ANGLE_TOL, HAIR
 
 Bytes = npt.NDArray[np.uint8]
 
@@ -501,7 +502,7 @@ class _Entities:
         rows = self._rows(1)
         v = self._of(rows, 10, 20, 11, 21, 30, 31)
         rise, run = np.abs(v[:, 4] - v[:, 5]), np.abs(v[:, 2] - v[:, 0]) + np.abs(v[:, 3] - v[:, 1])
-        flat = (v[:, 4] == v[:, 5]) | (rise <= 1e-9 * run)
+        flat = (v[:, 4] == v[:, 5]) | (rise <= HAIR * run)
         self.plain[rows[~flat]] = False
         return LINE, np.column_stack([v[flat, :4], np.zeros((int(flat.sum()), 3))]), rows[flat]
 
@@ -535,7 +536,7 @@ class _Entities:
         self.plain[rows[~fine]] = False
         v, rows = v[fine], rows[fine]
         sweep = np.mod(v[:, 6] - v[:, 5], TURN)
-        sweep = np.where((sweep == 0.0) | (TURN - sweep < 1e-9), TURN, sweep)
+        sweep = np.where((sweep == 0.0) | (TURN - sweep < ANGLE_TOL), TURN, sweep)
         return ELLIPSE, np.column_stack([v[:, :6], sweep]), rows
 
     def _polylines(self) -> tuple[Bytes, FloatArray, IntArray]:

@@ -345,6 +345,7 @@ class EntityReader:
 
     # layout -------------------------------------------------------------
     def result(self) -> ReadResult:
+        """All that was added so far, as linework in file units."""
         columns = self._collect(self.content.model, main=True)
         bulk = self._bulk("")
         if bulk is not None:
@@ -640,8 +641,10 @@ def _shown_colour(code: int) -> str:
 
 
 def shown_index(index: int) -> str:
+    """The colour "#rrggbb" of an index 1..255 as it shows on white paper."""
     return "#000000" if index in (0, 7) or not 0 < index < 256 else hex_colour(aci2rgb(index))
 
 
 def hex_colour(rgb: Iterable[int]) -> str:
+    """A colour as "#rrggbb" from red, green and blue, 0..255."""
     return "#" + "".join(f"{int(v):02x}" for v in rgb)

@@ -12,6 +12,7 @@ from ezdxf.math import fit_points_to_cad_cv
 
 from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
 from tectogon.curves.shapes import TURN, arc_through_bulge
+from tectogon.tolerances import ANGLE_TOL, HAIR, TINY
 
 # curves of each entity kind: (curves, whether to mirror them from the entity's own frame), or None where not parallel
 # to the sheet
@@ -64,11 +65,11 @@ def _circle(entity: Any) -> Made:
 def _ellipse(entity: Any) -> Made:
     dxf = entity.dxf
     facing = _facing(dxf)
-    if not facing or abs(dxf.major_axis.z) > 1e-9 * dxf.major_axis.magnitude:
+    if not facing or abs(dxf.major_axis.z) > HAIR * dxf.major_axis.magnitude:
         return None
     c, m = dxf.center, dxf.major_axis
     sweep = (dxf.end_param - dxf.start_param) % TURN or TURN
-    if TURN - sweep < 1e-9:
+    if TURN - sweep < ANGLE_TOL:
         sweep = TURN
     return [EllipticArc(c.x, c.y, m.x, m.y, dxf.ratio, facing * dxf.start_param, facing * sweep)], False
 
@@ -142,7 +143,7 @@ def rise_of(entity: Any, kind: str) -> float:
     if kind == "LINE":
         a, b = entity.dxf.start, entity.dxf.end
         rise = abs(a.z - b.z)
-        return rise if rise > 1e-9 * max(abs(b.x - a.x), abs(b.y - a.y), 1e-300) else 0.0
+        return rise if rise > HAIR * max(abs(b.x - a.x), abs(b.y - a.y), TINY) else 0.0
     if kind == "SPLINE":
         places = np.array(entity.control_points if len(entity.control_points) else entity.fit_points, float).reshape(
             -1, 3
@@ -154,7 +155,7 @@ def rise_of(entity: Any, kind: str) -> float:
     if not len(places):
         return 0.0
     rise = float(np.ptp(places[:, 2]))
-    return rise if rise > 1e-9 * max(float(np.ptp(places[:, :2], axis=0).max()), 1e-300) else 0.0
+    return rise if rise > HAIR * max(float(np.ptp(places[:, :2], axis=0).max()), TINY) else 0.0
 
 
 CURVES: dict[str, Callable[[Any], Made]] = {

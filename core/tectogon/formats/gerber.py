@@ -30,7 +30,7 @@ from tectogon.formats.options import ReadOptions
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.profiles import Filled, painted
 from tectogon.profiles.stroke import Pen, inked
-from tectogon.tolerances import resolution
+from tectogon.tolerances import HAIR, resolution
 
 _MACRO_PARTS = 20_000
 _MOST_CORNERS = 10_000
@@ -60,7 +60,7 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
 
 
 def read_drill(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
-    """Holes as circles and slots as their outlines, in the file's own unit."""
+    """Holes as circles and slots as their outlines, in the file's own unit. Raises UnreadableFile."""
     text = _text(path)
     parsed: list[Any] = []
     faults = _guarded(path, "drill file", lambda: parsed.append(ExcellonFile.from_string(text, filename=path.name)))
@@ -291,7 +291,7 @@ def _capsule(x0: float, y0: float, x1: float, y1: float, half: float) -> list[Cu
     length = math.hypot(x1 - x0, y1 - y0)
     if half <= 0:
         return []
-    if length <= 1e-9 * half:
+    if length <= HAIR * half:
         return [Arc(x0, y0, half, 0.0, TURN)]
     nx, ny = -(y1 - y0) / length * half, (x1 - x0) / length * half
     angle = math.atan2(ny, nx)

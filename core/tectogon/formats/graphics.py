@@ -75,7 +75,7 @@ class Art:
         clear: bool = False,
     ) -> None:
         """One path of several chains of curves; the chains of a fill are closed by a straight seam where they are
-        open."""
+        open. Raises OverLimit."""
         at = self._matrix(matrix)
         first = len(self.curves)
         number = 0

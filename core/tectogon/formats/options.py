@@ -169,6 +169,7 @@ class Option:
 
     @property
     def choices(self) -> tuple[str, ...]:
+        """Its codes, where it is one of several."""
         return tuple(self.described.words)
 
     def sentence(self, value: Any) -> tuple[str, str] | None:

@@ -25,6 +25,7 @@ from tectogon.errors import Note, OverLimit, UnreadableFile
 from tectogon.formats.options import ReadOptions
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, Picture
+from tectogon.tolerances import LEAST_SIZE
 
 Grey = npt.NDArray[np.uint8]
 Contour = Any
@@ -178,7 +179,7 @@ def _grey(image: Image.Image, options: ReadOptions) -> tuple[Grey, float]:
     if image.mode.startswith(("I", "F")):
         values = np.asarray(image, np.float64)
         low, high = float(values.min()), float(values.max())
-        grey = ((values - low) * (255.0 / max(high - low, 1e-9))).astype(np.uint8)
+        grey = ((values - low) * (255.0 / max(high - low, LEAST_SIZE))).astype(np.uint8)
     else:
         grey = np.asarray(image.convert("L"))
     if options.contrast != 1.0:

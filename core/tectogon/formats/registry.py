@@ -40,9 +40,12 @@ class FileFormat:
 
     @property
     def reads(self) -> bool:
+        """Whether files of it are read."""
         return bool(self.reader)
 
     def read(self, path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
+        """Read a file of this format, in file units, in a process of its own where that is asked for. Raises
+        UnreadableFile, UnsupportedFile or OverLimit."""
         module, function = self.reader.split(".")
         reader = getattr(importlib.import_module(f"tectogon.formats.{module}"), function)
         if self.apart:

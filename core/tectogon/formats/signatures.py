@@ -35,6 +35,7 @@ def is_svg(head: bytes) -> bool:
 
 
 def is_pdf(head: bytes) -> bool:
+    """Whether the first bytes of a file are those of a PDF."""
     return b"%PDF-" in head[:1024]
 
 
@@ -44,11 +45,13 @@ def is_gerber(head: bytes) -> bool:
 
 
 def is_drill(head: bytes) -> bool:
+    """Whether the first bytes of a file are those of a drill table."""
     lines = head.split(b"\n")
     return any(line.strip() == b"M48" for line in lines[:60]) and b"\x00" not in head
 
 
 def is_picture(head: bytes) -> bool:
+    """Whether the first bytes of a file are those of a picture of pixels."""
     return head.startswith(_MARKS)
 
 

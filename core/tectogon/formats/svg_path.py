@@ -14,6 +14,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
+from tectogon.tolerances import HAIR, ROUNDING
 
 _TOKEN = re.compile(
     r"([MmZzLlHhVvCcSsQqTtAa])|([-+]?(?:\d++(?:\.\d*+)?+|\.\d++)(?:[eE][-+]?\d++)?+)|([\s,]+)|(.)", re.DOTALL
@@ -183,7 +184,7 @@ class _Pen:
             return
         for x, y in poles[1:-1]:
             along, across = (x - x0) * dx + (y - y0) * dy, (x - x0) * dy - (y - y0) * dx
-            if abs(across) > 1e-9 * square or not 0.0 <= along <= square:
+            if abs(across) > HAIR * square or not 0.0 <= along <= square:
                 self.chain.append(Spline.bezier(np.array(poles)))
                 return
         self.chain.append(Line(x0, y0, xn, yn))
@@ -227,7 +228,7 @@ def arc_by_ends(
 def ellipse_by_axes(cx: float, cy: float, rx: float, ry: float, turn: float, start: float, sweep: float) -> Curve:
     """An arc of an ellipse whose first half-axis rx is turned by `turn`; parameters in radians from that axis. A
     circle's arc where rx = ry."""
-    if abs(rx - ry) <= 1e-12 * max(rx, ry):
+    if abs(rx - ry) <= ROUNDING * max(rx, ry):
         return Arc(cx, cy, rx, start + turn, sweep)
     if rx >= ry:
         return EllipticArc(cx, cy, rx * math.cos(turn), rx * math.sin(turn), ry / rx, start, sweep)

@@ -8,6 +8,7 @@ import numpy as np
 
 from tectogon.errors import Note, Place
 from tectogon.linework.model import Linework
+from tectogon.tolerances import LEAST_SIZE
 from tectogon.units import MM_PER_UNIT, UNIT_WORDS, mm_per_unit, show_number, unit_words
 
 _SNUG = 0.01
@@ -99,7 +100,9 @@ def doubts(linework: Linework) -> list[Note]:
     usual = np.median(middles, axis=0)
     away = np.abs(middles - usual).max(axis=1) + np.ptp(b.reshape(-1, 2, 2), axis=1).max(axis=1)
     common = float(np.median(away))
-    far = np.flatnonzero(away > _FAR_OUT * max(common, 1e-9)) if len(linework) >= _FEWEST else np.zeros(0, np.int64)
+    far = (
+        np.flatnonzero(away > _FAR_OUT * max(common, LEAST_SIZE)) if len(linework) >= _FEWEST else np.zeros(0, np.int64)
+    )
     if size > LARGEST_MM or 0 < size < SMALLEST_MM:
         words = (
             f"{size / 1e6:,.4g} km" if size >= 1e6 else f"{size / 1000:,.4g} m" if size >= 1000 else f"{size:.3g} mm"

@@ -60,6 +60,7 @@ def whole(key: str) -> str:
 
 
 def is_piece(key: str) -> bool:
+    """Whether a key is that of a piece that a step cut from a curve."""
     return "~" in key
 
 

@@ -143,6 +143,7 @@ class Linework:
 
     @property
     def extents(self) -> FloatArray:
+        """xmin, ymin, xmax, ymax of all curves, mm."""
         return self.table.extents
 
     @property
@@ -152,6 +153,7 @@ class Linework:
 
     @cached_property
     def row_of(self) -> dict[str, int]:
+        """The row of each curve, by id."""
         return {key: row for row, key in enumerate(self.ids)}
 
     @cached_property

@@ -17,6 +17,7 @@ from tectogon.findings.finding import Finding
 from tectogon.findings.mending import mend
 from tectogon.linework import Linework
 from tectogon.linework.edit import replaced
+from tectogon.tolerances import ROUNDING
 from tectogon.workpiece.made_curves import with_made
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import LINEWORK, Context, Operation
@@ -82,7 +83,7 @@ def apply(workpiece: Workpiece, params: BridgeParams, context: Context) -> Workp
     table = drawing.linework.table
     a, b = table.ends[row_a, side_a], table.ends[row_b, side_b]
     gap = float(np.hypot(*(b - a)))
-    if gap <= 1e-12 or (row_a, side_a) == (row_b, side_b):
+    if gap <= ROUNDING or (row_a, side_a) == (row_b, side_b):
         raise NothingToBuild("These two ends are one already.")
     if params.by == "pull":
         rows = np.unique([row_a, row_b])

@@ -13,6 +13,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.fit import spline_through
 from tectogon.curves.shapes import TURN
 from tectogon.errors import BadValue, Unfinished
+from tectogon.tolerances import HAIR, ROUNDING, TINY
 from tectogon.units import parse_length
 from tectogon.workpiece.made_curves import with_drawn
 from tectogon.workpiece.model import Workpiece
@@ -56,7 +57,7 @@ def curves_of(shape: str, p: FloatArray, length: float) -> list[Curve]:
     """The curves of a shape through points (k, 2). Raises BadValue where they make none."""
     if shape in ("line", "chain"):
         if shape == "line" and length > 0:
-            way = (p[1] - p[0]) / max(float(np.hypot(*(p[1] - p[0]))), 1e-300)
+            way = (p[1] - p[0]) / max(float(np.hypot(*(p[1] - p[0]))), TINY)
             p = np.array([p[0], p[0] + length * way])
         return [Line(*a, *b) for a, b in zip(p[:-1].tolist(), p[1:].tolist(), strict=True)]
     if shape == "rectangle":
@@ -81,7 +82,7 @@ def _through(a: FloatArray, b: FloatArray, c: FloatArray) -> Arc:
     """The arc from a through b to c."""
     u, v = b - a, c - a
     cross = float(u[0] * v[1] - u[1] * v[0])
-    if abs(cross) <= 1e-9 * float(np.hypot(*u) * np.hypot(*v)):
+    if abs(cross) <= HAIR * float(np.hypot(*u) * np.hypot(*v)):
         raise BadValue("The three points lie on one line; no arc goes through them.")
     uu, vv = float(u @ u), float(v @ v)
     centre = a + np.array([v[1] * uu - u[1] * vv, u[0] * vv - v[0] * uu]) / (2.0 * cross)
@@ -104,7 +105,7 @@ def _about(centre: FloatArray, start: FloatArray, end: FloatArray) -> Arc:
 def _of_radius(a: FloatArray, b: FloatArray, radius: float) -> Arc:
     """The lesser arc of a radius from a to b, its centre on the left of the way from a to b."""
     chord = float(np.hypot(*(b - a)))
-    if radius <= 0 or chord > 2.0 * radius * (1 + 1e-12) or chord == 0:
+    if radius <= 0 or chord > 2.0 * radius * (1 + ROUNDING) or chord == 0:
         raise BadValue(f"The radius must be half the distance of the points or more ({chord / 2.0:.4g} mm).")
     rise = math.sqrt(max(radius * radius - chord * chord / 4.0, 0.0))
     left = np.array([-(b - a)[1], (b - a)[0]]) / chord

@@ -8,7 +8,7 @@ from typing import Literal
 
 from tectogon.errors import BadValue
 from tectogon.profiles import Region
-from tectogon.tolerances import KERNEL_TOL
+from tectogon.tolerances import HAIR, KERNEL_TOL
 from tectogon.units import parse_length
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
@@ -59,7 +59,8 @@ class ExtrudeParams(Params):
 
 
 def span(params: ExtrudeParams) -> tuple[float, float]:
-    """Heights (mm) where the prism starts and ends, towards the viewer positive."""
+    """Heights (mm) where the prism starts and ends, towards the viewer positive. Raises BadValue where they are equal,
+    or over a kilometre."""
     length, start = parse_length(params.length), parse_length(params.start)
     way = 1.0 if params.side == "towards" else -1.0
     if params.extent == "half_each_side":
@@ -113,7 +114,7 @@ def _half(low: float, high: float) -> tuple[float, float]:
         low, high = high, low
     return (
         (low, (low + high) / 2.0)
-        if abs(low) <= 1e-9 * max(abs(high), 1.0)
+        if abs(low) <= HAIR * max(abs(high), 1.0)
         else (low + (high - low) / 4.0, high - (high - low) / 4.0)
     )
 

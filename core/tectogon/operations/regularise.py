@@ -16,6 +16,7 @@ from tectogon.curves.table import ARC, LINE, IntArray
 from tectogon.errors import BadValue, Note
 from tectogon.findings.mending import with_ends
 from tectogon.profiles.network import number_nodes
+from tectogon.tolerances import ANGLE_TOL
 from tectogon.units import parse_length, show_length
 from tectogon.workpiece.made_curves import picked_rows
 from tectogon.workpiece.model import Workpiece
@@ -101,7 +102,7 @@ def _rounded(table: CurveTable, rows: IntArray, radius: float) -> tuple[CurveTab
 def _of_radius(arc: Arc, radius: float) -> Arc:
     """The arc with another radius: a circle about its centre, an arc through its ends on the same side. Raises BadValue
     where none goes through."""
-    if abs(arc.sweep) >= TURN - 1e-9:
+    if abs(arc.sweep) >= TURN - ANGLE_TOL:
         return replace(arc, radius=radius)
     ends: FloatArray = np.asarray(arc.points(np.array([0.0, 1.0])))
     half = float(np.hypot(*(ends[1] - ends[0]))) / 2.0

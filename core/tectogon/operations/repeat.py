@@ -11,6 +11,7 @@ from tectogon.curves import affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.copies import copies
 from tectogon.errors import BadValue, Unfinished
+from tectogon.tolerances import ANGLE_TOL
 from tectogon.units import parse_length, parse_number
 from tectogon.workpiece.made_curves import picked_rows, with_made
 from tectogon.workpiece.model import Workpiece
@@ -58,7 +59,7 @@ def placements(workpiece: Workpiece, params: RepeatParams) -> FloatArray:
             raise Unfinished("Press the centre that the copies go round.")
         centre = point_of(workpiece.drawing.linework, params.centre[0])
         full = math.radians(parse_number(params.angle))
-        step = full / count if abs(abs(full) - 2 * math.pi) < 1e-9 else full / max(count - 1, 1)
+        step = full / count if abs(abs(full) - 2 * math.pi) < ANGLE_TOL else full / max(count - 1, 1)
         turns = [affine.turned(n * step) for n in range(1, count)]
         return np.array([np.column_stack([t[:, :2], centre - t[:, :2] @ centre]) for t in turns]).reshape(-1, 2, 3)
     x, y = parse_length(params.x), parse_length(params.y)

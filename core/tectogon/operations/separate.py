@@ -8,6 +8,7 @@ import numpy as np
 
 from tectogon.errors import BadValue, NothingToBuild, Place
 from tectogon.profiles.pinch import parted_at, touching_at
+from tectogon.tolerances import LEAST_SIZE
 from tectogon.units import parse_length
 from tectogon.workpiece.made_curves import bounding_rows, fineness, with_made
 from tectogon.workpiece.model import Workpiece
@@ -34,7 +35,7 @@ def apply(workpiece: Workpiece, params: PartParams, context: Context) -> Workpie
     """
     drawing = workpiece.drawing
     width = parse_length(params.width)
-    if not 0.0 < width <= max(drawing.linework.size, 1e-9):
+    if not 0.0 < width <= max(drawing.linework.size, LEAST_SIZE):
         raise BadValue("The width must be more than nothing and less than the drawing is large.")
     places = drawing.regions.pinches
     if not len(places):

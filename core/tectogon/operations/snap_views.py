@@ -13,6 +13,7 @@ from tectogon.curves.shapes import TURN
 from tectogon.curves.table import ARC, IntArray
 from tectogon.errors import BadValue, Note, NothingToBuild
 from tectogon.findings.mending import with_ends
+from tectogon.tolerances import ANGLE_TOL, LEAST_SIZE, ROUNDING
 from tectogon.units import parse_length, show_length
 from tectogon.views import VIEW_NAMES
 from tectogon.views.align import Shown, axes_shown, nearest_to, on_axis, shown_of
@@ -32,7 +33,7 @@ def apply(workpiece: Workpiece, params: SnapViewsParams, context: Context) -> Wo
     Raises BadValue for one that makes no sense, NothingToBuild where nothing differs.
     """
     within = parse_length(params.within)
-    if not 0.0 < within <= 0.05 * max(workpiece.drawing.linework.size, 1e-9):
+    if not 0.0 < within <= 0.05 * max(workpiece.drawing.linework.size, LEAST_SIZE):
         raise BadValue("The distance must be more than nothing and at most a twentieth of the drawing.")
     if len(workpiece.views) < 2:
         raise NothingToBuild("Two views or more are wanted to snap one to another; find the views first.")
@@ -68,7 +69,7 @@ def _snapped(
     joined = np.concatenate([part.ends[..., column].ravel(), part.data[part.kind == ARC, column]])
     own = np.unique(np.round(joined, 9))
     on_part = sign * own + view.frame.origin[axis]
-    size = max(float(np.ptp(fixed)), 1e-9)
+    size = max(float(np.ptp(fixed)), LEAST_SIZE)
     off = nearest_to(fixed, on_part)
     loose = (off > 1e-7 * size) & (off <= within)
     if not loose.any():
@@ -89,12 +90,12 @@ def _with_moved(table: CurveTable, rows: IntArray, column: int, was: FloatArray,
 
     def mapped(values: FloatArray) -> FloatArray:
         at = np.abs(values[..., None] - was).argmin(axis=-1)
-        return np.where(np.abs(values - was[at]) <= 2e-9 + 1e-12 * np.abs(values), now[at], values)
+        return np.where(np.abs(values - was[at]) <= 2e-9 + ROUNDING * np.abs(values), now[at], values)
 
     target, moves = table.ends.copy(), np.zeros((len(table), 2), bool)
     ends = mapped(table.ends[rows, :, column])
     target[rows, :, column] = ends
-    round_ones = (table.kind == ARC) & (np.abs(table.data[:, 4]) >= TURN - 1e-9)
+    round_ones = (table.kind == ARC) & (np.abs(table.data[:, 4]) >= TURN - ANGLE_TOL)
     moves[rows] = (ends != table.ends[rows, :, column]) & ~round_ones[rows][:, None]
     out = with_ends(table, target, moves)
     circles = rows[round_ones[rows]]

@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from tectogon.errors import Unfinished
+from tectogon.tolerances import ROUNDING
 from tectogon.units import parse_number
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
@@ -41,7 +42,7 @@ def apply(workpiece: Workpiece, params: TurnParams, context: Context) -> Workpie
     quarter = round(angle / (math.pi / 2))
     c, s = (
         (round(math.cos(angle)), round(math.sin(angle)))
-        if abs(angle - quarter * math.pi / 2) < 1e-12
+        if abs(angle - quarter * math.pi / 2) < ROUNDING
         else (math.cos(angle), math.sin(angle))
     )
     return mapped(workpiece, rows, about(place_of(workpiece, params, rows), np.array([[c, -s], [s, c]], float)))

@@ -37,6 +37,7 @@ class Faces:
 
     @property
     def count(self) -> int:
+        """How many faces there are, those outside of everything too."""
         return len(self.starts) - 1
 
     @property

@@ -19,6 +19,7 @@ from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import BoolArray, IntArray
 from tectogon.profiles.regions import Regions, find_regions
+from tectogon.tolerances import LEAST_SIZE
 
 FillRule = Literal["nonzero", "evenodd"]
 
@@ -94,7 +95,7 @@ def _alone_and_simple(table: CurveTable, shapes: Sequence[Filled], tol: float) -
             for s in shapes
         ]
     )
-    size = max(table.size, 1e-9)
+    size = max(table.size, LEAST_SIZE)
     tree = shapely.STRtree(np.asarray(shapely.box(*(boxes + np.array([-tol, -tol, tol, tol])).T)))
     a, _ = tree.query(np.asarray(shapely.box(*boxes[chosen].T)), predicate="intersects")
     chosen = chosen[np.bincount(a, minlength=len(chosen)) == 1]
@@ -147,7 +148,7 @@ def _inked(regions: Regions, table: CurveTable, shapes: Sequence[Filled]) -> Boo
     """Whether each region is inked (m,)."""
     inside = regions.points_inside
     size = float(np.ptp(table.extents.reshape(2, 2), axis=0).max())
-    points, offsets = table.flatten(max(size, 1e-9) * 2e-6)
+    points, offsets = table.flatten(max(size, LEAST_SIZE) * 2e-6)
     first, last = np.array([s.first for s in shapes]), np.array([s.last for s in shapes])
     bounds = table.bounds
     full = first < last

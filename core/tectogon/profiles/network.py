@@ -19,6 +19,7 @@ from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.meet import find_meetings
 from tectogon.curves.table import EMPTY, LINE, BoolArray, IntArray
+from tectogon.tolerances import LEAST_SIZE, ROUNDING, TINY
 
 
 @dataclass(frozen=True)
@@ -99,7 +100,7 @@ def _normals(table: CurveTable, ends: IntArray) -> FloatArray:
     line = line[table.kind[ends[line] >> 1] == LINE]
     d = table.data[ends[line] >> 1]
     step = d[:, 2:4] - d[:, 0:2]
-    out[line] = np.column_stack([-step[:, 1], step[:, 0]]) / np.maximum(np.hypot(*step.T), 1e-300)[:, None]
+    out[line] = np.column_stack([-step[:, 1], step[:, 0]]) / np.maximum(np.hypot(*step.T), TINY)[:, None]
     return out
 
 
@@ -120,7 +121,7 @@ class _Clusters:
             return self.number
         own = _Clusters(more, self.tol)
         count, size = int(self.label.max()) + 1, int(own.label.max()) + 1
-        near = np.asarray(self.tree.query(own.plain, k=8, distance_upper_bound=self.tol * (1.0 + 1e-12))[1])
+        near = np.asarray(self.tree.query(own.plain, k=8, distance_upper_bound=self.tol * (1.0 + ROUNDING))[1])
         here, column = np.nonzero(near < len(self.plain))
         links = np.column_stack([self.label[near[here, column]], count + own.label[here]])
         for crowded in np.unique(here[column == 7]).tolist():
@@ -220,12 +221,14 @@ def _settled(
 ) -> FloatArray:
     """As above, for points given as offsets (k, 2) from any place of their node; `normal` (k, 2) is across each point's
     line, or zero."""
-    weight = np.where(firm, 1.0, 1e-9)
+    weight = np.where(firm, 1.0, LEAST_SIZE)
     mean = (
         np.column_stack([np.bincount(node, weight * offset[:, k], count) for k in (0, 1)])
         / np.bincount(node, weight, count)[:, None]
     )
-    loose = (np.bincount(node, firm, count) == 0) & (np.bincount(node, np.abs(offset).max(axis=1) > 1e-12, count) > 0)
+    loose = (np.bincount(node, firm, count) == 0) & (
+        np.bincount(node, np.abs(offset).max(axis=1) > ROUNDING, count) > 0
+    )
     if loose.any():
         pull = 1e-6
         xx, xy, yy = (
@@ -234,7 +237,7 @@ def _settled(
         across = np.sum(normal * offset, axis=1)
         bx, by = (np.bincount(node, normal[:, k] * across, count) + pull * mean[:, k] for k in (0, 1))
         xx, yy = xx + pull, yy + pull
-        det = np.maximum(xx * yy - xy * xy, 1e-300)
+        det = np.maximum(xx * yy - xy * xy, TINY)
         crossing = np.column_stack([(yy * bx - xy * by) / det, (xx * by - xy * bx) / det])
         near = np.hypot(*(crossing - mean).T) <= 2.0 * tol
         mean = np.where((loose & near)[:, None], crossing, mean)
@@ -262,7 +265,7 @@ def _doubles(pieces: CurveTable, nodes: IntArray, tol: float) -> BoolArray:
     several = np.isin(group, group[1:][same])
     rows, group = order[several], group[several]
     probes = np.stack([pieces.points(rows, np.full(len(rows), t)) for t in (0.5, 0.25, 0.75)], axis=1)
-    reach = max(3.0 * tol, 1e-9)
+    reach = max(3.0 * tol, LEAST_SIZE)
     for begin, end in _runs(group):
         members = rows[begin:end]
         order_in = np.argsort(members)

@@ -19,6 +19,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN
 from tectogon.profiles.regions import Region, Regions, Ring, find_regions
 from tectogon.profiles.shapes import boundary, combined
+from tectogon.tolerances import LEAST_AREA
 
 _MOST_ROUNDS = 8
 
@@ -111,7 +112,7 @@ def _again(regions: Regions, region: Region, seams: list[Line]) -> tuple[Regions
     table = CurveTable.join([regions.pieces.take(rows), CurveTable.of(seams)])
     ids = (*(regions.piece_ids[i] for i in rows.tolist()), *(f"seam {n + 1}" for n in range(len(seams))))
     found = find_regions(table, ids, join_tol=regions.join_tol)
-    chord = max(region.area, 1e-12) ** 0.5 * 1e-4
+    chord = max(region.area, LEAST_AREA) ** 0.5 * 1e-4
     shape = shapely.Polygon(
         regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes]
     ).buffer(0)

@@ -28,6 +28,7 @@ from tectogon.linework import identity
 from tectogon.profiles.faces import Faces, find_faces
 from tectogon.profiles.nesting import FlatRings, Nesting, nest
 from tectogon.profiles.network import Network, build_network
+from tectogon.tolerances import LEAST_SIZE
 
 Hashes: TypeAlias = npt.NDArray[np.uint64]
 
@@ -59,6 +60,7 @@ class Region:
 
     @property
     def is_material(self) -> bool:
+        """Whether it is filled by the rule that every boundary crossed changes in and out."""
         return self.level % 2 == 0
 
 
@@ -80,6 +82,7 @@ class RegionColumns:
     bounds: FloatArray
 
     def holes(self, ring: int) -> IntArray:
+        """Rings directly inside a ring."""
         return self.nesting.holes[self.nesting.hole_starts[ring] : self.nesting.hole_starts[ring + 1]]
 
 
@@ -101,6 +104,7 @@ class Regions:
 
     @property
     def pieces(self) -> CurveTable:
+        """The pieces that boundaries consist of: what meetings part the curves into."""
         return self.net.table
 
     @property
@@ -141,6 +145,7 @@ class Regions:
 
     @cached_property
     def regions(self) -> tuple[Region, ...]:
+        """All regions, as objects."""
         if self.found is None:
             return ()
         names = _ring_names(self.found.faces.order, self.found.faces.starts, _hashes(self.piece_ids))
@@ -148,10 +153,12 @@ class Regions:
 
     @cached_property
     def by_id(self) -> dict[str, int]:
+        """The place of each region in `regions`, by id."""
         return {region.id: n for n, region in enumerate(self.regions)}
 
     @property
     def profiles(self) -> tuple[Region, ...]:
+        """The regions of material: those at an even level."""
         return tuple(r for r in self.regions if r.is_material)
 
     def ring_points(self, ring: Ring, chord_tol: float) -> FloatArray:
@@ -212,7 +219,7 @@ def _find(net: Network, faces: Faces, origin: FloatArray) -> RegionColumns | Non
         [np.minimum.reduceat(bounds[:, k], begin) for k in (0, 1)]
         + [np.maximum.reduceat(bounds[:, k], begin) for k in (2, 3)]
     )
-    size = float(max(np.ptp(net.points[:, 0]), np.ptp(net.points[:, 1]), 1e-9))
+    size = float(max(np.ptp(net.points[:, 0]), np.ptp(net.points[:, 1]), LEAST_SIZE))
     nesting = nest(faces, net.table, moments[:, 0], boxes, size * _FLAT)
     whole = np.flatnonzero(moments[:, 0] > 0)
     around = np.repeat(np.arange(faces.count), np.diff(nesting.hole_starts))
@@ -268,7 +275,7 @@ def _as_regions(found: RegionColumns, points_inside: FloatArray, names: list[str
 def _points_inside(found: RegionColumns, pieces: CurveTable) -> FloatArray:
     """A point inside each region and outside its holes (m, 2)."""
     low, high = found.bounds[:, :2].min(axis=0), found.bounds[:, 2:].max(axis=0)
-    flat = FlatRings(found.faces, pieces, float(max(*(high - low), 1e-9)) * _FLAT)
+    flat = FlatRings(found.faces, pieces, float(max(*(high - low), LEAST_SIZE)) * _FLAT)
     rings = flat.some(np.arange(found.faces.count))
     polygons = np.asarray(shapely.polygons(rings[found.ring]))
     count = np.diff(found.nesting.hole_starts)[found.ring]

@@ -18,6 +18,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.spline import gauss_on_spans
 from tectogon.curves.table import LINE
 from tectogon.profiles.regions import Region, Regions
+from tectogon.tolerances import LEAST_AREA
 
 
 @dataclass(frozen=True)
@@ -90,7 +91,7 @@ def section_of(regions: Regions, region: Region) -> Section:
 
 def _exact_bounds(regions: Regions, region: Region) -> tuple[float, float, float, float]:
     points = (
-        regions.ring_points(region.outer, max(region.area, 1e-12) ** 0.5 * 1e-6)
+        regions.ring_points(region.outer, max(region.area, LEAST_AREA) ** 0.5 * 1e-6)
         if len(regions.pieces.splines)
         else None
     )

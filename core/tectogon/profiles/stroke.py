@@ -14,6 +14,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.fit import offset_spline
 from tectogon.curves.shapes import TURN
 from tectogon.curves.table import IntArray
+from tectogon.tolerances import HAIR, SAME_SHARE
 
 Join = Literal["miter", "round", "bevel"]
 Cap = Literal["butt", "round", "square"]
@@ -39,7 +40,7 @@ def inked(table: CurveTable, chain_of: IntArray, pen: Pen) -> list[CurveTable]:
     half = pen.width / 2.0
     edges = np.flatnonzero(np.diff(chain_of)) + 1
     for rows in np.split(np.arange(len(table)), edges):
-        long = rows[table.lengths[rows] > 1e-9 * pen.width]
+        long = rows[table.lengths[rows] > HAIR * pen.width]
         curves = [table.curve(int(i)) for i in long]
         if not curves:
             if len(rows) and pen.cap == "round":
@@ -51,7 +52,7 @@ def inked(table: CurveTable, chain_of: IntArray, pen: Pen) -> list[CurveTable]:
         ends = table.ends[long]
         tangents, _ = table.directions(np.repeat(long, 2), np.tile([0.0, 1.0], len(long)))
         tangents = tangents.reshape(-1, 2, 2)
-        closed = bool(np.hypot(*(ends[-1, 1] - ends[0, 0])) <= 1e-6 * pen.width)
+        closed = bool(np.hypot(*(ends[-1, 1] - ends[0, 0])) <= SAME_SHARE * pen.width)
         for n in range(len(long) if closed else len(long) - 1):
             after = (n + 1) % len(long)
             out += _join(_pair(ends[after, 0]), tangents[n, 1], tangents[after, 0], half, pen)
@@ -83,7 +84,7 @@ def _strip(curve: Curve, half: float) -> list[list[Curve]]:
     tol = half * 1e-4
     left, right = offset_spline(curve, half, tol=tol), offset_spline(curve, -half, tol=tol).reversed()
     a, b, c, d = _pair(left.poles[0]), _pair(left.poles[-1]), _pair(right.poles[0]), _pair(right.poles[-1])
-    if math.dist(a, b) < 1e-9 * half:
+    if math.dist(a, b) < HAIR * half:
         return [[left, right]]
     return [[left, Line(*b, *c), right, Line(*d, *a)]]
 

@@ -26,6 +26,7 @@ from tectogon.reconstruction.straight_on import Likeness, likeness
 from tectogon.solids.body import NamedShape
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
+from tectogon.tolerances import LEAST_AREA, SEEN_CHORD, SEEN_LOOSE, SEEN_SLACK, SEEN_TOL
 from tectogon.views.align import axes_shown
 from tectogon.workpiece.parameters import PointPick
 
@@ -52,13 +53,16 @@ class Clearing:
 
     @property
     def key(self) -> tuple[str, str]:
+        """What tells it from others: the name of its view and the id of its region."""
         return self.seen.view.name, self.region.id
 
     @property
     def regions(self) -> Regions:
+        """The regions of its view that its own is one of: those that solid lines close, or dashed ones."""
         return self.seen.behind if self.behind else self.seen.regions
 
     def tool(self, box: Box, number: int) -> NamedShape:
+        """The solid to be taken away, inside `box` (mm), as made by step `number`."""
         return prism(self.regions, self.region, self.seen.view.frame, *self.span(box), number)
 
     def span(self, box: Box) -> tuple[float, float]:
@@ -184,11 +188,11 @@ def _options(state: _State, seen: list[Seen], box: Box) -> list[Clearing]:
     for s, faults in zip(seen, state.like.faults, strict=True):
         if faults.is_empty:
             continue
-        near = shapely.buffer(faults, 1e-3 * s.table.size)
+        near = shapely.buffer(faults, SEEN_TOL * s.table.size)
         for region, behind in [*((r, False) for r in s.regions.regions), *((r, True) for r in s.behind.regions)]:
-            shape = _polygon(s.behind if behind else s.regions, region, 1e-4 * s.table.size)
+            shape = _polygon(s.behind if behind else s.regions, region, SEEN_CHORD * s.table.size)
             edge = shapely.boundary(shape)
-            least = min(1e-2 * s.table.size, 0.1 * shapely.length(edge))
+            least = min(SEEN_SLACK * s.table.size, 0.1 * shapely.length(edge))
             if (
                 shapely.length(shapely.intersection(edge, near)) > least
                 or shapely.length(shapely.intersection(shape, faults)) > least
@@ -204,7 +208,7 @@ def _groups(options: list[Clearing]) -> list[list[Clearing]]:
     """Clearings of one view to one height, where there are several: four holes, both sides of a rib."""
     by: dict[tuple[str, float | None, int], list[Clearing]] = {}
     for option in options:
-        size = round(math.log(max(option.region.area, 1e-12)) / math.log(1.02))
+        size = round(math.log(max(option.region.area, LEAST_AREA)) / math.log(1.02))
         by.setdefault((option.seen.view.name, option.height, size), []).append(option)
     return [group for group in by.values() if len(group) > 1]
 
@@ -219,7 +223,7 @@ def _hypotheses(s: Seen, region: Region, seen: list[Seen], box: Box, *, behind: 
     """Where the face that a region shows may lie: at lines of other views that run along its width, nearest to its own
     side first; or nowhere."""
     low, high = heights_of(s.view, s.axis, *box[s.axis])
-    tol = 2e-3 * (high - low)
+    tol = SEEN_LOOSE * (high - low)
     levels = sorted(_levels(s, region, seen, s.axis), key=lambda pair: pair[0], reverse=not behind)
     found = [(h, end) for h, end in levels if low + tol < h < high - tol][:_MOST_HEIGHTS]
     if behind:
@@ -232,7 +236,7 @@ def _dashed(s: Seen, seen: list[Seen], box: Box) -> list[Clearing]:
     """What another view draws dashed at both sides: in front of regions down to where the dashes end, behind those that
     are dashed up to there."""
     out = []
-    near = 2e-3 * s.table.size
+    near = SEEN_LOOSE * s.table.size
     for region, behind in [*((r, False) for r in s.regions.regions), *((r, True) for r in s.behind.regions)]:
         span = dashed_span(s, region, seen, box)
         if span is None:
@@ -267,7 +271,7 @@ def _levels(s: Seen, region: Region, seen: Sequence[Seen], axis: int) -> list[tu
         if kept is None:
             kept = here
         else:
-            near = 2.0 * max(s.tol, other.tol) + 1e-3 * s.table.size
+            near = 2.0 * max(s.tol, other.tol) + SEEN_TOL * s.table.size
             kept = [(z, end) for z, end in kept if any(abs(z - y) <= near for y, _ in here)]
     return [(heights_of(s.view, axis, z, z)[0], end) for z, end in kept or []]
 
@@ -277,7 +281,7 @@ def _across(s: Seen, span: tuple[float, float], across: int, along: int) -> list
     rows = s.table.rows_of(LINE)
     flat = s.table.data[rows, :4].reshape(-1, 2, 2)
     ends = s.view.frame.place(flat)
-    tol = 1e-3 * s.table.size
+    tol = SEEN_TOL * s.table.size
     level = np.flatnonzero(np.abs(ends[:, 0, along] - ends[:, 1, along]) <= tol)
     level = level[np.argsort(ends[level, 0, along], kind="stable")]
     out: list[tuple[float, PointPick]] = []

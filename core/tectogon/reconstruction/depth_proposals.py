@@ -11,6 +11,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE
 from tectogon.profiles import Region
 from tectogon.reconstruction.depths import Seen, heights_of, on_part_box, seen_with
+from tectogon.tolerances import LEAST_SIZE, SEEN_LOOSE, SEEN_SLACK, SEEN_TOL
 from tectogon.units import show_length
 from tectogon.views.align import axes_shown
 from tectogon.workpiece.model import Workpiece
@@ -59,7 +60,7 @@ def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
     out = []
     if region.level == 0:
         view, own = np.array(mine.table.extents), np.array(region.bounds)
-        entire = bool(np.abs(view - own).max() <= 2e-3 * float(np.ptp(view)))
+        entire = bool(np.abs(view - own).max() <= SEEN_LOOSE * float(np.ptp(view)))
         names = [s.view.name for s in seen if s is not mine and axis in axes_shown(s.view.frame)]
         out.append(
             Proposal(
@@ -86,14 +87,14 @@ def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
         out.append(Proposal(f"Cut it through, {whole}", "cut", {"depth": "through"}, low, high, 0.7))
     for drawn in _drawn(mine, region, seen, box, axis):
         a, b = heights_of(mine.view, axis, drawn.first, drawn.last)
-        if abs(a - low) + abs(b - high) <= 2e-3 * (high - low):
+        if abs(a - low) + abs(b - high) <= SEEN_LOOSE * (high - low):
             continue
         picks = [
             {"point": p.model_dump(mode="json")}
             for p in (drawn.ends if _height_of(mine, axis, drawn.last) == a else drawn.ends[::-1])
         ]
         likely = (1.0 if drawn.hidden else 0.9) if drawn.both else (0.5 if drawn.hidden else 0.4)
-        likely += 0.1 * (abs(a - low) <= 1e-3 * (high - low))  # what stands on the foot of the part
+        likely += 0.1 * (abs(a - low) <= SEEN_TOL * (high - low))  # what stands on the foot of the part
         side = "" if drawn.both else " at one side of it"
         if drawn.hidden and workpiece.bodies:
             out.append(
@@ -144,7 +145,7 @@ def _drawn(
         for hidden in (True, False):
             sides = [_lines_at(other, at, across, axis, hidden) for at in spans[across]]
             for first, last, ends in [*sides[0], *sides[1]]:
-                tol = 1e-2 * max(last - first, 1e-9)
+                tol = SEEN_SLACK * max(last - first, LEAST_SIZE)
                 both = all(any(abs(a - first) <= tol and abs(b - last) <= tol for a, b, _ in side) for side in sides)
                 out.append(_Drawn(other.view.name, hidden, both, first, last, ends))
     return out
@@ -159,7 +160,7 @@ def _lines_at(
     rows = rows[np.isin(rows, s.hidden) == hidden]
     flat: FloatArray = s.table.data[rows, :4].reshape(-1, 2, 2)
     ends = s.view.frame.place(flat)
-    tol = max(2e-3 * float(np.ptp(ends[..., across])) if len(ends) else 0.0, 2.0 * s.tol)
+    tol = max(SEEN_LOOSE * float(np.ptp(ends[..., across])) if len(ends) else 0.0, 2.0 * s.tol)
     fits = (np.abs(ends[..., across] - at) <= tol).all(axis=1) & (np.abs(ends[:, 0, along] - ends[:, 1, along]) > tol)
     out = []
     for n in np.flatnonzero(fits).tolist():

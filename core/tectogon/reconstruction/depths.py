@@ -19,6 +19,7 @@ from tectogon.curves.table import LINE, IntArray
 from tectogon.errors import BadValue, NothingToBuild, Place
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.profiles.shapes import boundary, combined
+from tectogon.tolerances import LEAST_SIZE, SEEN_LOOSE, SEEN_SLACK, SEEN_TOL
 from tectogon.views import VIEW_NAMES, View
 from tectogon.views.align import axes_shown
 from tectogon.workpiece.made_curves import made_ids
@@ -46,6 +47,7 @@ class Seen:
 
     @property
     def axis(self) -> int:
+        """The axis of the part (0 x, 1 y, 2 z) that the view looks along."""
         return axis_of(self.view)
 
 
@@ -61,6 +63,8 @@ def sides_seen(workpiece: Workpiece) -> list[Seen]:
 
 
 def seen_in(drawing: Drawing, view: View) -> Seen:
+    """A view as the reconstruction sees it: its solid and dashed curves without strays, and its box on the part
+    (mm)."""
     linework = drawing.linework
     rows = np.array(sorted(linework.row_of[key] for key in view.curves if key in linework.row_of), np.int64)
     hidden = linework.is_hidden[rows]
@@ -87,11 +91,13 @@ def unclosed(s: Seen) -> tuple[str, Place] | None:
     """A sentence and a place where a good part of a view's solid lines lies outside of what its outline closes; None
     where the outline holds them."""
     solid = s.table.take(np.setdiff1d(np.arange(len(s.table)), s.hidden))
-    size = max(s.table.size, 1e-9)
-    points, offsets = solid.flatten(size * 1e-3)
+    size = max(s.table.size, LEAST_SIZE)
+    points, offsets = solid.flatten(size * SEEN_TOL)
     lines = shapely.union_all([shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(solid))])
-    held = shapely.union_all([shapely.Polygon(s.outline.ring_points(r.outer, size * 1e-3)) for r in s.outline.profiles])
-    outside = shapely.difference(lines, shapely.buffer(held, 2e-3 * size))
+    held = shapely.union_all(
+        [shapely.Polygon(s.outline.ring_points(r.outer, size * SEEN_TOL)) for r in s.outline.profiles]
+    )
+    outside = shapely.difference(lines, shapely.buffer(held, SEEN_LOOSE * size))
     if shapely.length(outside) <= _MOST_OUTSIDE * shapely.length(lines):
         return None
     ends = s.regions.open_ends
@@ -124,6 +130,8 @@ def on_part_box(view: View, box: FloatArray) -> Box:
 
 
 def part_box(seen: list[Seen]) -> Box:
+    """The box of the part (2, 3), mm, from the extents of all views. Raises NothingToBuild where no view shows one of
+    the axes."""
     box: Box = {}
     for s in seen:
         for axis, (low, high) in on_part_box(s.view, np.array(s.outline.pieces.extents)).items():
@@ -138,7 +146,7 @@ def depth_of(view: View, box: Box) -> tuple[float, float]:
     """Heights along a view's normal that the part spans, a little more at both ends."""
     axis = axis_of(view)
     low, high = heights_of(view, axis, *box[axis])
-    slack = 0.01 * max(high - low, 1.0)
+    slack = SEEN_SLACK * max(high - low, 1.0)
     return low - slack, high + slack
 
 
@@ -209,7 +217,7 @@ def _stretch(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[bool,
 
 
 def _same(a: float, b: float, low: float, high: float) -> bool:
-    return abs(a - b) < 1e-3 * (high - low)
+    return abs(a - b) < SEEN_TOL * (high - low)
 
 
 def _cut_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[float, float]:
@@ -222,7 +230,7 @@ def _cut_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[floa
     hidden, first, last = found
     a, b = heights_of(s.view, s.axis, first, last)
     if not hidden:
-        return a, b + 0.01 * (high - low)
+        return a, b + SEEN_SLACK * (high - low)
     before, after = _over(first, last, low, high, s.view.frame.normal[s.axis])
     return a - before, b + after
 
@@ -235,13 +243,13 @@ def dashed_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[fl
         return None
     low, high = heights_of(s.view, s.axis, *box[s.axis])
     first, last = heights_of(s.view, s.axis, *found[1:])
-    return (None if first <= low + 1e-3 * (high - low) else first), last
+    return (None if first <= low + SEEN_TOL * (high - low) else first), last
 
 
 def _over(first: float, last: float, low: float, high: float, way: float) -> tuple[float, float]:
     """How far a cut runs over the part's own faces where it ends on them."""
-    slack = 0.01 * max(high - low, 1.0)
-    at_low, at_high = abs(first - low) < 1e-3 * (high - low), abs(last - high) < 1e-3 * (high - low)
+    slack = SEEN_SLACK * max(high - low, 1.0)
+    at_low, at_high = abs(first - low) < SEEN_TOL * (high - low), abs(last - high) < SEEN_TOL * (high - low)
     ends = (slack if at_low else 0.0, slack if at_high else 0.0)
     return ends if way > 0 else (ends[1], ends[0])
 
@@ -255,7 +263,7 @@ def _both_sides(
     rows = rows[np.isin(rows, s.hidden) == hidden]
     d = s.table.data[rows]
     ends = s.view.frame.place(d[:, :4].reshape(-1, 2, 2))
-    tol = max(2e-3 * max(abs(span[1] - span[0]), 1.0), 2.0 * s.tol)
+    tol = max(SEEN_LOOSE * max(abs(span[1] - span[0]), 1.0), 2.0 * s.tol)
     level = np.abs(ends[:, 0, across] - ends[:, 1, across]) <= tol
     found = []
     for at in span:
@@ -264,5 +272,5 @@ def _both_sides(
             return None
         found.append((float(mine[:, :, along].min()), float(mine[:, :, along].max())))
     (a, b), (c, e) = found
-    near = 1e-2 * max(b - a, 1e-9)
+    near = SEEN_SLACK * max(b - a, LEAST_SIZE)
     return (max(a, c), min(b, e)) if abs(a - c) <= near and abs(b - e) <= near else None

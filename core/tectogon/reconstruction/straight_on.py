@@ -14,6 +14,7 @@ from tectogon.reconstruction.depths import Seen, seen_in
 from tectogon.solids.body import Body
 from tectogon.solids.kernel import Shape
 from tectogon.solids.project import project
+from tectogon.tolerances import LEAST_SIZE, ROUNDING, SEEN_CHORD, SEEN_LOOSE, SEEN_TOL
 from tectogon.views.rectify import SECTION
 from tectogon.workpiece.model import Workpiece
 
@@ -40,19 +41,22 @@ def straight_on(workpiece: Workpiece) -> list[StraightOn]:
 
 
 def _straight_on(s: Seen, bodies: tuple[Body, ...]) -> StraightOn:
-    size = max(s.table.size, 1e-9)
-    seen = project([b.shape for b in bodies], s.view.frame, chord_tol=size * 1e-4)
-    points, offsets = s.table.flatten(size * 1e-4)
+    size = max(s.table.size, LEAST_SIZE)
+    seen = project([b.shape for b in bodies], s.view.frame, chord_tol=size * SEEN_CHORD)
+    points, offsets = s.table.flatten(size * SEEN_CHORD)
     drawn = [shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(s.table))]
-    near = shapely.buffer(_lines((*seen.visible, *seen.smooth, *seen.hidden)), size * 1e-3)
+    near = shapely.buffer(_lines((*seen.visible, *seen.smooth, *seen.hidden)), size * SEEN_TOL)
     shapely.prepare(near)
     off = [line for line in drawn if not shapely.covers(near, line)]
     rest = shapely.difference(np.array(off, object), near) if off else np.zeros(0, object)
     whole = float(shapely.length(np.array(drawn, object)).sum())
-    missing = shapely.difference(_lines(tuple(seen.visible)), shapely.buffer(shapely.union_all(drawn), size * 1e-3))
-    percent = 100.0 * (1.0 - float(shapely.length(rest).sum()) / max(whole, 1e-12))
+    missing = shapely.difference(_lines(tuple(seen.visible)), shapely.buffer(shapely.union_all(drawn), size * SEEN_TOL))
+    percent = 100.0 * (1.0 - float(shapely.length(rest).sum()) / max(whole, ROUNDING))
     return StraightOn(
-        s.view.name, percent, _polylines(rest, 2e-3 * size), _polylines(np.array([missing], object), 2e-3 * size)
+        s.view.name,
+        percent,
+        _polylines(rest, SEEN_LOOSE * size),
+        _polylines(np.array([missing], object), SEEN_LOOSE * size),
     )
 
 
@@ -75,10 +79,10 @@ def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
     """
     off, whole, faults = 0.0, 0.0, []
     for s in views:
-        size = max(s.table.size, 1e-9)
-        wide = 1e-3 * size
-        seen = project([shape], s.view.frame, chord_tol=size * 1e-4)
-        points, offsets = s.table.flatten(size * 1e-4)
+        size = max(s.table.size, LEAST_SIZE)
+        wide = SEEN_TOL * size
+        seen = project([shape], s.view.frame, chord_tol=size * SEEN_CHORD)
+        points, offsets = s.table.flatten(size * SEEN_CHORD)
         drawn = np.array([shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(s.table))], object)
         dashed = np.zeros(len(drawn), bool)
         dashed[s.hidden] = True
@@ -105,7 +109,7 @@ def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
             counted.append((0.25, shapely.difference(_lines(tuple(seen.hidden)), over)))
         off += sum(weight * float(shapely.length(lines)) for weight, lines in counted)
         whole += float(shapely.length(plain_lines) + shapely.length(dashed_lines))
-    return Likeness(off, 1e-3 * whole, faults)
+    return Likeness(off, SEEN_TOL * whole, faults)
 
 
 def _lines(found: tuple[FloatArray, ...]) -> shapely.Geometry:

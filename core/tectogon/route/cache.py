@@ -22,9 +22,13 @@ MEMORY_BUDGET = 300_000_000
 class Store(Protocol):
     """Where workpieces are kept, by the key of the card up to them; drawings by the key of their linework."""
 
-    def get(self, key: str) -> Workpiece | None: ...
+    def get(self, key: str) -> Workpiece | None:
+        """The workpiece of a key, if it is kept."""
+        ...
 
-    def put(self, keys: Keys, workpiece: Workpiece) -> None: ...
+    def put(self, keys: Keys, workpiece: Workpiece) -> None:
+        """Keep a workpiece under its keys."""
+        ...
 
 
 class MemoryStore:
@@ -35,12 +39,14 @@ class MemoryStore:
         self.kept: OrderedDict[str, Workpiece] = OrderedDict()
 
     def get(self, key: str) -> Workpiece | None:
+        """The workpiece of a key, if it is kept; it counts as the newest from now on."""
         found = self.kept.get(key)
         if found is not None:
             self.kept.move_to_end(key)
         return found
 
     def put(self, keys: Keys, workpiece: Workpiece) -> None:
+        """Keep a workpiece as the newest, and let go of those that do not fit beside it."""
         self.kept[keys.whole] = workpiece
         self.kept.move_to_end(keys.whole)
         self.trim()
@@ -57,6 +63,7 @@ class MemoryStore:
                 return
 
     def clear(self) -> None:
+        """Let go of everything."""
         self.kept.clear()
 
 
@@ -76,6 +83,8 @@ class DiskStore:
         self._drawings: WeakValueDictionary[str, Drawing] = WeakValueDictionary()
 
     def get(self, key: str) -> Workpiece | None:
+        """The workpiece of a key, from memory or from the folder; None where it, or one of its drawings, is not
+        there."""
         found = self.memory.get(key)
         if found is not None:
             return found
@@ -99,6 +108,7 @@ class DiskStore:
         return found
 
     def put(self, keys: Keys, workpiece: Workpiece) -> None:
+        """Keep a workpiece in memory and in the folder, its drawings beside it under keys of their own."""
         self.memory.put(keys, workpiece)
         drawings = {keys.linework(sheet): drawing for sheet, drawing in workpiece.drawings.items()}
         self._drawings.update(drawings)

@@ -53,10 +53,12 @@ class Keys:
     facets: Mapping[tuple[str, Facet], str] = field(default_factory=dict)
 
     def of(self, sheet: str, facet: Facet) -> str:
+        """The key of one facet of one sheet."""
         place = _place(sheet, facet)
         return self.facets.get(place) or _digest(self.start, *place)
 
     def linework(self, sheet: str = FIRST_SHEET) -> str:
+        """Of the linework on a sheet."""
         return self.of(sheet, "linework")
 
     def placements(self, sheet: str = FIRST_SHEET) -> str:

@@ -60,6 +60,7 @@ class Run:
 
     @property
     def failed(self) -> StepReport | None:
+        """The first step that failed, if any did."""
         return next((s for s in self.steps if s.status == "failed"), None)
 
 
@@ -165,4 +166,5 @@ def tokens_of(step: Step, workpiece: Workpiece | None) -> Sentence:
 
 
 def sentence_of(step: Step) -> str:
+    """The sentence of a step as plain text, before it is run."""
     return plain(tokens_of(step, None))

@@ -54,6 +54,7 @@ class Body:
 
     @staticmethod
     def of(key: str, name: str, made: NamedShape) -> Body:
+        """A body of a named shape, with its volume (mm³) and surface (mm²) measured by the kernel."""
         body = Body(key, name, made.shape, made.names)
         if "volume" in made.__dict__:
             body.__dict__["volume"] = made.volume
@@ -85,10 +86,12 @@ class Body:
 
     @cached_property
     def faces(self) -> list[Shape]:
+        """Its faces, in the order of `names`."""
         return kernel.faces_of(self.shape)
 
     @cached_property
     def edges(self) -> list[Shape]:
+        """Its edges, each once."""
         return kernel.edges_of(self.shape)
 
     @property
@@ -107,6 +110,7 @@ class Body:
         return out
 
     def renamed(self, key: str, name: str) -> Body:
+        """The same body under another key and name."""
         return Body.of(key, name, NamedShape(self.shape, self.names))
 
 
@@ -142,6 +146,7 @@ class NamedShape:
         return NamedShape(shape, tuple(name or FaceName("face", 0) for name in names))
 
     def pairs(self) -> list[tuple[Shape, FaceName]]:
+        """Each face with its name."""
         return list(zip(kernel.faces_of(self.shape), self.names, strict=True))
 
     def solids(self) -> list[NamedShape]:

@@ -31,7 +31,7 @@ def combine(kind: str, bodies: list[NamedShape], tools: list[NamedShape]) -> Nam
     if not builder.IsDone():
         raise KernelRefused("The solid kernel could not combine these bodies.")
     pairs = [pair for named in [*bodies, *tools] for pair in named.pairs()]
-    return _continued(NamedShape.of(builder.Shape(), _carried(pairs, builder)))
+    return unified(NamedShape.of(builder.Shape(), _carried(pairs, builder)))
 
 
 def _carried(pairs: list[tuple[Shape, FaceName]], history: Any) -> list[tuple[Shape, FaceName]]:
@@ -42,12 +42,8 @@ def _carried(pairs: list[tuple[Shape, FaceName]], history: Any) -> list[tuple[Sh
     return out
 
 
-def _continued(named: NamedShape) -> NamedShape:
+def unified(named: NamedShape) -> NamedShape:
     """Neighbouring faces on one surface, and edges on one curve, made one."""
     unify = ShapeUpgrade_UnifySameDomain(named.shape, True, True, False)
     unify.Build()
     return NamedShape.of(unify.Shape(), _carried(named.pairs(), unify.History()))
-
-
-def unified(named: NamedShape) -> NamedShape:
-    return _continued(named)

@@ -24,7 +24,7 @@ from OCP.XCAFDoc import XCAFDoc_DocumentTool
 from tectogon.errors import BadValue, KernelRefused, NothingToBuild
 from tectogon.solids.body import Body
 from tectogon.solids.mesh import Mesh, mesh_of
-from tectogon.tolerances import MESH_ANGLE_TOL, MESH_CHORD_TOL
+from tectogon.tolerances import MESH_ANGLE_TOL, MESH_CHORD_TOL, TINY
 
 MESH_FORMATS = ("stl", "3mf", "glb")
 FORMATS = ("step", *MESH_FORMATS)
@@ -54,7 +54,7 @@ def write(
 
 
 def step_bytes(bodies: Sequence[Body], name: str) -> bytes:
-    """STEP AP242 in millimetres, each body a named product."""
+    """STEP AP242 in millimetres, each body a named product. Raises KernelRefused."""
     document = TDocStd_Document(TCollection_ExtendedString("part"))
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     Interface_Static.SetCVal_s("write.step.unit", "MM")
@@ -79,7 +79,7 @@ def step_bytes(bodies: Sequence[Body], name: str) -> bytes:
 def _stl(meshes: list[Mesh], names: list[str], name: str) -> bytes:
     triangles = np.concatenate([_whole(m) for m in meshes]).astype("<f4")
     normal = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), TINY)
     records = np.zeros(
         len(triangles), np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
     )

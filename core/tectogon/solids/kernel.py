@@ -49,16 +49,19 @@ def map_of(shape: Shape, kind: Any) -> ShapeMap:
 
 
 def parts_of(shape: Shape, kind: Any) -> list[Shape]:
+    """All parts of a kind of a shape (face, edge, …), each once."""
     found = map_of(shape, kind)
     typed = _TYPED[kind]
     return [typed(found.FindKey(i)) for i in range(1, found.Extent() + 1)]
 
 
 def faces_of(shape: Shape) -> list[Shape]:
+    """All faces of a shape, each once."""
     return parts_of(shape, TopAbs_ShapeEnum.TopAbs_FACE)
 
 
 def edges_of(shape: Shape) -> list[Shape]:
+    """All edges of a shape, each once."""
     return parts_of(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
 
 
@@ -74,10 +77,12 @@ def faces_along_edges(shape: Shape) -> list[list[int]]:
 
 
 def solids_of(shape: Shape) -> list[Shape]:
+    """All solids of a shape."""
     return parts_of(shape, TopAbs_ShapeEnum.TopAbs_SOLID)
 
 
 def list_of(shapes: Iterable[Shape]) -> Any:
+    """Shapes as the kernel's own list."""
     out = List_TopoDS_Shape()
     for shape in shapes:
         out.Append(shape)
@@ -91,6 +96,7 @@ def each(shapes: Any) -> list[Shape]:
 
 
 def compound_of(shapes: Iterable[Shape]) -> Shape:
+    """Shapes as one compound."""
     out = TopoDS_Compound()
     builder = BRep_Builder()
     builder.MakeCompound(out)
@@ -107,6 +113,7 @@ def to_bytes(shape: Shape) -> bytes:
 
 
 def from_bytes(data: bytes) -> Shape:
+    """A shape from the kernel's binary form."""
     shape = TopoDS_Shape()
     BinTools.Read_s(shape, io.BytesIO(data))
     return shape

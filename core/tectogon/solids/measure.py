@@ -186,6 +186,7 @@ def hits_along(shapes: list[Shape], start: tuple[float, float, float], way: tupl
 
 
 def is_degenerate(edge: Shape) -> bool:
+    """Whether an edge has no length: the tip of a cone."""
     return bool(BRep_Tool.Degenerated_s(edge))
 
 

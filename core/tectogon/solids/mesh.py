@@ -29,7 +29,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.errors import KernelRefused
 from tectogon.solids import kernel, measure
 from tectogon.solids.kernel import Shape
-from tectogon.tolerances import MESH_ANGLE_TOL, MESH_CHORD_TOL
+from tectogon.tolerances import MESH_ANGLE_TOL, MESH_CHORD_TOL, TINY
 
 _STL_RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 
@@ -78,7 +78,7 @@ class Mesh:
         inverse = inverse.ravel()
         each = np.repeat(facet, 3, axis=0)
         summed = np.column_stack([np.bincount(inverse, each[:, k]) for k in range(3)])[inverse]
-        return (summed / np.maximum(np.linalg.norm(summed, axis=1), 1e-300)[:, None]).reshape(-1, 3, 3)
+        return (summed / np.maximum(np.linalg.norm(summed, axis=1), TINY)[:, None]).reshape(-1, 3, 3)
 
 
 def mesh_of(shape: Shape, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float = MESH_ANGLE_TOL) -> Mesh:
@@ -140,7 +140,7 @@ def _seams(shape: Shape) -> set[int]:
 
 
 def point_inside(shape: Shape) -> tuple[float, float, float]:
-    """A point inside a solid, a hair under the middle of one of its larger triangles."""
+    """A point inside a solid, a hair under the middle of one of its larger triangles. Raises KernelRefused."""
     from tectogon.solids.proof import Inside
 
     mesh = mesh_of(shape)

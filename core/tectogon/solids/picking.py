@@ -35,6 +35,7 @@ class Face:
 
     @property
     def name(self) -> FaceName:
+        """Its name."""
         return self.body.names[self.number]
 
     @property

@@ -24,7 +24,7 @@ from tectogon.errors import KernelRefused, Place
 from tectogon.solids import kernel
 from tectogon.solids.body import NamedShape
 from tectogon.solids.kernel import Shape
-from tectogon.tolerances import MOST_EDGES_CHECKED, VOLUME_TOL
+from tectogon.tolerances import LEAST_SIZE, MOST_EDGES_CHECKED, VOLUME_TOL
 
 _MOST_WITNESSES = 24
 
@@ -62,6 +62,7 @@ def check_prism(named: NamedShape, area: float, length: float, place: Place) -> 
 
 
 def check_valid(named: NamedShape, place: Place) -> None:
+    """Raises KernelRefused where the kernel's own check finds the shape invalid."""
     if not kernel.solids_of(named.shape):
         raise KernelRefused("The solid kernel gave no solid for these curves.", place)
     if not is_sound(named.shape):
@@ -80,7 +81,8 @@ def is_sound(shape: Shape) -> bool:
 
 
 def check_volume(found: float, expected: float, place: Place) -> None:
-    if not np.isfinite(found) or abs(found - expected) > VOLUME_TOL * max(abs(expected), 1e-9):
+    """Raises KernelRefused where a volume (mm³) is off from the expected one by more than VOLUME_TOL of it."""
+    if not np.isfinite(found) or abs(found - expected) > VOLUME_TOL * max(abs(expected), LEAST_SIZE):
         raise KernelRefused(
             f"The body would have {found:.3f} mm³ where its profile gives {expected:.3f} mm³; it was not kept. The"
             " boundary may touch or cross itself.",

@@ -16,6 +16,7 @@ from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, LINE, IntArray
 from tectogon.linework import Linework
+from tectogon.tolerances import LEAST_SIZE, ROUNDING, SAME_SHARE, SEEN_LOOSE, SEEN_TOL
 from tectogon.views.frame import Frame
 from tectogon.views.view import FoundView, View
 
@@ -94,7 +95,7 @@ def coordinates(table: CurveTable, rows: IntArray, column: int) -> FloatArray:
     if not len(joined):
         return joined
     size = float(np.ptp(joined)) or 1.0
-    fresh = np.concatenate([[True], np.diff(joined) > 1e-6 * size])
+    fresh = np.concatenate([[True], np.diff(joined) > SAME_SHARE * size])
     return joined[fresh]
 
 
@@ -118,7 +119,7 @@ def rows_showing(table: CurveTable, view: Shown, axis: int, values: FloatArray) 
     part = table.take(view.rows)
     b, round_ones = part.bounds, part.kind == ARC
     places = np.column_stack([b[:, column], b[:, column + 2], np.where(round_ones, part.data[:, column], b[:, column])])
-    near = nearest_to(wanted, places.ravel()).reshape(places.shape).min(axis=1) <= 1e-6 * max(
+    near = nearest_to(wanted, places.ravel()).reshape(places.shape).min(axis=1) <= SAME_SHARE * max(
         float(np.ptp(places)), 1e-9
     )
     return [int(row) for row in view.rows[near]]
@@ -132,7 +133,7 @@ def best_shift(fixed: FloatArray, loose: FloatArray, near: float, tol: float, *,
     """
     fixed, loose = _outermost(fixed), _outermost(loose)
     shifts = (fixed[:, None] - loose[None, :]).ravel()
-    spread = max(float(np.ptp(fixed)), float(np.ptp(loose)), 1e-9)
+    spread = max(float(np.ptp(fixed)), float(np.ptp(loose)), LEAST_SIZE)
     shifts = shifts[np.abs(shifts - near) <= 0.35 * spread]
     if not len(shifts):
         return near
@@ -201,8 +202,8 @@ def guided(table: CurveTable, guides: IntArray | None, view: Shown, other: Shown
     lines = table.take(guides[table.kind[guides] == LINE])
     a, b = table.take(view.rows).extents, table.take(other.rows).extents
     g, along = lines.bounds, 1 - column
-    slack = 1e-3 * float(max(np.ptp(a[[along, along + 2]]), np.ptp(b[[along, along + 2]]), 1e-9))
-    straight = g[:, column + 2] - g[:, column] <= 1e-6 * np.maximum(g[:, along + 2] - g[:, along], 1e-12)
+    slack = SEEN_TOL * float(max(np.ptp(a[[along, along + 2]]), np.ptp(b[[along, along + 2]]), LEAST_SIZE))
+    straight = g[:, column + 2] - g[:, column] <= SAME_SHARE * np.maximum(g[:, along + 2] - g[:, along], ROUNDING)
     touches = [
         (g[:, along] <= e[along + 2] + slack)
         & (g[:, along + 2] >= e[along] - slack)
@@ -221,7 +222,7 @@ def fit(table: CurveTable, view: Shown, others: Sequence[Shown]) -> tuple[int, f
         own, fixed = on_axis(table, view, axis), _known(table, others, axis)
         if own is None or fixed is None or not len(own):
             continue
-        within = max(float(np.ptp(fixed)), 1e-9) * 2e-3
+        within = max(float(np.ptp(fixed)), LEAST_SIZE) * SEEN_LOOSE
         if abs(float(np.ptp(own)) - float(np.ptp(fixed))) > within:
             return 0, 0.0
         shares.append(float((nearest_to(fixed, own) <= within).mean()))
@@ -242,7 +243,7 @@ def agreements_of(table: CurveTable, views: Sequence[Shown]) -> list[Agreement]:
                 p, q = on_axis(table, a, axis), on_axis(table, b, axis)
                 if p is None or q is None or not len(p) or not len(q):
                     continue
-                within = max(float(np.ptp(p)), float(np.ptp(q)), 1e-9) * 2e-3
+                within = max(float(np.ptp(p)), float(np.ptp(q)), LEAST_SIZE) * SEEN_LOOSE
                 there, back = nearest_to(p, q), nearest_to(q, p)
                 matched = there <= within
                 worst = float(there[matched].max()) if matched.any() else 0.0

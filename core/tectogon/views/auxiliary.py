@@ -12,6 +12,7 @@ import numpy as np
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE, IntArray
+from tectogon.tolerances import LEAST_SIZE, TINY
 from tectogon.views.align import Shown, on_axis
 from tectogon.views.frame import Frame
 from tectogon.views.view import Box
@@ -29,14 +30,14 @@ def auxiliary_frame(
     base: of the view whose edge (2, 2 on the sheet) it is drawn square to.  box: of the auxiliary view.  lows: the
     lowest coordinate of the part along each axis that is known, by axis.  rows: its curves.
     """
-    along = (edge[1] - edge[0]) / max(float(np.hypot(*(edge[1] - edge[0]))), 1e-300)
+    along = (edge[1] - edge[0]) / max(float(np.hypot(*(edge[1] - edge[0]))), TINY)
     away = np.array([-along[1], along[0]])
     if (np.array([box[0] + box[2], box[1] + box[3]]) / 2.0 - edge.mean(axis=0)) @ away < 0:
         away = -away
     x, y, normal = np.array(base.x_dir), np.array(base.y_dir), np.array(base.normal)
     e, m, d = along[0] * x + along[1] * y, away[0] * x + away[1] * y, -normal if third else normal
     x_dir, y_dir = np.round(along[0] * e + away[0] * d, 15), np.round(along[1] * e + away[1] * d, 15)
-    points, _ = table.take(rows).flatten(1e-3 * max(box[2] - box[0], box[3] - box[1], 1e-9))
+    points, _ = table.take(rows).flatten(1e-3 * max(box[2] - box[0], box[3] - box[1], LEAST_SIZE))
     depth = points @ away
     axis = int(np.abs(d).argmax())
     on_d = lows.get(axis, 0.0) - (float(depth.min()) if d[axis] > 0 else -float(depth.max()))

@@ -17,6 +17,7 @@ import numpy as np
 from tectogon.curves import CurveTable
 from tectogon.curves.table import ARC, IntArray
 from tectogon.linework import Linework
+from tectogon.tolerances import LEAST_SIZE
 from tectogon.views.align import Agreement, Shown, agreements_of, in_line, shown_found
 from tectogon.views.frame import frame_of
 from tectogon.views.groups import find_groups
@@ -113,7 +114,7 @@ def _rank(view: FoundView) -> tuple[int, str]:
 def sheet_groups(table: CurveTable) -> IntArray:
     """The group of linework that each curve of a sheet belongs to (n,), the largest first: what touches, or lies in
     another's box."""
-    size = max(table.size, 1e-9)
+    size = max(table.size, LEAST_SIZE)
     return find_groups(table, reach=size * _REACH)
 
 

@@ -32,6 +32,7 @@ class Frame:
 
     @cached_property
     def normal(self) -> tuple[float, float, float]:
+        """The direction towards the viewer, of length 1."""
         (a, b, c), (d, e, f) = self.x_dir, self.y_dir
         return (b * f - c * e, c * d - a * f, a * e - b * d)
 

@@ -13,6 +13,7 @@ from scipy.sparse.csgraph import connected_components
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import IntArray
+from tectogon.tolerances import LEAST_SIZE
 
 
 def find_groups(table: CurveTable, *, reach: float) -> IntArray:
@@ -38,7 +39,7 @@ def find_groups(table: CurveTable, *, reach: float) -> IntArray:
 
 
 def _touching(table: CurveTable, reach: float) -> IntArray:
-    size = max(table.size, 1e-9)
+    size = max(table.size, LEAST_SIZE)
     points, offsets = table.flatten(size * 1e-4)
     lines = np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(table)), np.diff(offsets))))
     tree = shapely.STRtree(lines)

@@ -15,6 +15,7 @@ import numpy as np
 from tectogon.curves import CurveTable, affine
 from tectogon.curves.table import IntArray
 from tectogon.linework import Linework
+from tectogon.tolerances import LEAST_SIZE, ROUNDING
 from tectogon.views.align import Shown, axes_shown, coordinates, fit, in_line, shown_found
 from tectogon.views.auxiliary import auxiliary_frame, inclined_edge, lows_of
 from tectogon.views.frame import Frame, frame_of
@@ -166,7 +167,7 @@ def _scales(table: CurveTable, views: list[FoundView], base: FoundView) -> list[
             other = axes_shown(v.frame).get(axis)
             if other is None or v.turn or v.scale != 1.0:
                 continue
-            ratio = (v.box[other + 2] - v.box[other]) / max(float(own[column + 2] - own[column]), 1e-12)
+            ratio = (v.box[other + 2] - v.box[other]) / max(float(own[column + 2] - own[column]), ROUNDING)
             out += [s for s in _SCALES if abs(ratio / s - 1.0) <= 4e-3]
     return sorted(set(out))
 
@@ -184,7 +185,7 @@ def _alike(table: CurveTable, a: IntArray, b: IntArray) -> bool:
         return False
     for column in (0, 1):
         p, q = coordinates(table, a, column), coordinates(table, b, column)
-        if len(p) != len(q) or not np.allclose(p - p[0], q - q[0], atol=1e-3 * max(float(np.ptp(p)), 1e-9)):
+        if len(p) != len(q) or not np.allclose(p - p[0], q - q[0], atol=1e-3 * max(float(np.ptp(p)), LEAST_SIZE)):
             return False
     return True
 

@@ -58,4 +58,5 @@ class FoundView:
 
     @property
     def frame(self) -> Frame:
+        """Where it stands in space, mm."""
         return self.aslant or frame_of(self.side, self.origin)

@@ -74,7 +74,7 @@ def with_view(workpiece: Workpiece, view: View, instead_of: str | None = None) -
 
 
 def relined(workpiece: Workpiece, view: View) -> View:
-    """A view lined up with the others by what it shares with them."""
+    """A view lined up with the others by what it shares with them. Raises PickGone where none of its curves is left."""
     linework = workpiece.drawing.linework
     others = [shown_of(v, linework) for v in workpiece.views if v.name != view.name]
     own = shown_of(view, linework)

@@ -23,7 +23,7 @@ from tectogon.workpiece.sentence import count_of
 
 def picked_rows(workpiece: Workpiece, curves: tuple[str, ...], what: str) -> IntArray:
     """Rows of picked curves that are still there. Raises BadValue where none are picked, PickGone where none is
-    left."""
+    left. Raises Unfinished where nothing is picked, PickGone where nothing of it is left."""
     if not curves:
         raise Unfinished(f"Nothing is picked {what}: press curves on the sheet, or drag a box round them.")
     linework = workpiece.drawing.linework

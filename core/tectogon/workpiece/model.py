@@ -97,6 +97,7 @@ class Drawing:
 
     @cached_property
     def bounding_ids(self) -> tuple[str, ...]:
+        """Ids of the curves of `bounding`."""
         return tuple(map(self.linework.ids.__getitem__, self.bounding.tolist()))
 
     @cached_property
@@ -122,6 +123,7 @@ class Drawing:
 
     @property
     def regions(self) -> Regions:
+        """What the curves of `bounding` close; none where there is too much to look at (`too_much` says why)."""
         return self._closing[0]
 
     @property
@@ -247,6 +249,7 @@ class Workpiece:
         return agreements_of(linework.table, [f for f in found if len(f.rows)])
 
     def with_notes(self, *notes: Note) -> Workpiece:
+        """The workpiece with more to be said."""
         return replace(self, notes=(*self.notes, *notes))
 
     def view_of(self, region: Region) -> View | None:

@@ -40,6 +40,7 @@ class Context:
     sources: dict[str, SourceFile] = field(default_factory=dict)
 
     def source(self, name: str) -> SourceFile:
+        """The source of this name. Raises BadValue where the card has none."""
         if name not in self.sources:
             raise BadValue(f"The file “{name[:80]}” is not among the sources of this part.")
         return self.sources[name]

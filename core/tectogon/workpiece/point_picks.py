@@ -92,7 +92,7 @@ def _derived(linework: Linework, row: int, pick: PointPick, before: FloatArray |
 
 def anchor_of(linework: Linework, rows: np.ndarray, anchor: str, point: PointPick | None) -> FloatArray:
     """The place (2,) that an anchor names on the curves `rows`, mm. Raises NothingToBuild on an empty drawing,
-    PickGone."""
+    PickGone. Raises Unfinished or NothingToBuild."""
     if anchor == "origin":
         return np.zeros(2)
     if anchor == "point":

@@ -17,7 +17,7 @@ from tectogon.workpiece.parameters import MOST_CURVES, ProfileChoice, ProfilePic
 
 def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
     """The regions that a choice names. Raises PickGone naming what can't be found, NothingToBuild where no region is
-    closed."""
+    closed, Unfinished where none is picked, OverLimit where there is too much to look at."""
     regions = workpiece.drawing.regions
     if workpiece.drawing.too_much:
         raise OverLimit(workpiece.drawing.too_much)

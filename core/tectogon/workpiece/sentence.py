@@ -29,10 +29,12 @@ Sentence = Sequence[Token]
 
 
 def words(text: str) -> Token:
+    """Plain words of a sentence."""
     return Token(text)
 
 
 def length_token(field: str, value: str | float) -> Token:
+    """A length as typed, or in mm where a number was given."""
     if value == PROPOSED:
         return Token("the distance proposed", field, {"type": "length", "value": value})
     shown = value if isinstance(value, str) and not _is_plain(value) else show_length(parse_length(value))
@@ -40,6 +42,7 @@ def length_token(field: str, value: str | float) -> Token:
 
 
 def number_token(field: str, value: str | float, unit: str = "") -> Token:
+    """A plain number with the unit that stands behind it."""
     shown = value if isinstance(value, str) else show_number(float(value), 6)
     return Token(f"{shown}{unit}", field, {"type": "number", "value": value})
 
@@ -86,6 +89,7 @@ def _is_plain(text: str) -> bool:
 
 
 def choice_token(field: str, value: str, options: dict[str, str]) -> Token:
+    """One of several codes, each with its words."""
     return Token(
         options.get(value, value),
         field,
@@ -94,10 +98,12 @@ def choice_token(field: str, value: str, options: dict[str, str]) -> Token:
 
 
 def count_of(number: int, one: str, many: str | None = None) -> str:
+    """A number with the right form of its noun."""
     return f"{number} {one if number == 1 else many or one + 's'}"
 
 
 def profiles_token(field: str, choice: ProfileChoice) -> Token:
+    """Profiles as picked."""
     text = (
         "all material"
         if choice.rule == "material"
@@ -133,5 +139,6 @@ def plain(sentence: Sentence) -> str:
 
 
 def curves_token(curves: tuple[str, ...]) -> Token:
+    """Curves as picked."""
     text = count_of(len(curves), "curve") if curves else "curves: pick them on the sheet"
     return Token(text, "curves", {"type": "curves", "value": list(curves)})

@@ -1,0 +1,170 @@
+"""What must hold of every operation, whatever its values: done again it gives the same; a value changed and changed
+back leaves no trace; switched off it is as if it were not there; what was kept from before never shows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from figures import Figure
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import strategies as st
+from tectogon.curves.nearest import nearest_on
+from tectogon.operations import OPERATIONS
+from tectogon.route import Run, run_card
+from tectogon.route.cache import DiskStore
+from tectogon.route.card import card_from
+from test_replay import told
+
+DEMO = Path(__file__).resolve().parents[2] / "demo" / "files"
+ALL = {"rule": "material"}
+Step = tuple[str, dict[str, Any]]
+
+
+def work() -> Figure:
+    """A plate of 100 × 50 with two holes; right of it two strips that overlap, a line with a gap, an open bent line,
+    two squares that touch in a point, and a run of short pieces."""
+    figure = Figure().rectangle(0, 0, 100, 50).circle(30, 25, 10).circle(70, 25, 5)
+    figure.rectangle(200, 0, 40, 20).rectangle(220, 10, 40, 20)
+    figure.line(300, 0, 340, 0).line(340.05, 0, 340, 30).line(340, 30, 300, 0)
+    figure.rectangle(600, 0, 10, 10).rectangle(610, 10, 10, 10)
+    figure.line(400, 0, 440, 0.2).line(440, 0.2, 440, 30)
+    for n in range(20):
+        figure.line(500 + 2 * n, 0.02 * (n % 2), 502 + 2 * n, 0.02 * ((n + 1) % 2))
+    return figure
+
+
+def near(run: Run, *places: tuple[float, float]) -> list[str]:
+    """The curves nearest to some places."""
+    linework = run.workpiece.drawing.linework
+    every = np.arange(len(linework))
+    return [
+        linework.ids[int(nearest_on(linework.table, every, np.tile(place, (len(every), 1)))[1].argmin())]
+        for place in places
+    ]
+
+
+def at(x: float, y: float) -> dict[str, Any]:
+    return {"at": (x, y)}
+
+
+def ends_of_bend(run: Run) -> list[dict[str, Any]]:
+    first, last = near(run, (420, 0.1), (440, 15))
+    return [{**at(400, 0), "curve": first, "kind": "start"}, {**at(440, 30), "curve": last, "kind": "end"}]
+
+
+@dataclass(frozen=True)
+class Sample:
+    """An operation in use: the steps before it, and its parameters from a length of 1 to 9 mm and what is there."""
+
+    params: Callable[[Run, float], dict[str, Any]]
+    before: tuple[Step, ...] = ()
+    views: bool = False
+    """On a sheet with views instead of the plate."""
+
+
+def plain(**values: Any) -> Sample:
+    """Parameters that stand as they are; "x" is the length."""
+    return Sample(lambda run, x: {k: x if v == "x" else v for k, v in values.items()})
+
+
+PART: tuple[Step, ...] = (("extrude", {"profiles": ALL, "length": 10}),)
+VIEWS: tuple[Step, ...] = (
+    ("leave_out", {"layers": ["BORDER"], "proposals": ["guides"]}),
+    ("join_ends", {"distance": 0.15}),
+    ("arrange", {}),
+)
+OFF_LINE: Step = ("line_up", {"view": "top", "how": "distance", "along": "x", "by": 0.1})
+
+SAMPLES: dict[str, Sample] = {
+    "read": Sample(lambda run, x: {"source": "work.dxf", "place": "beside"}),
+    "leave_out": Sample(lambda run, x: {"inside": (195, -1, 195 + 10 * x, 40)}),
+    "scale": plain(factor="x"),
+    "move": plain(x="x"),
+    "turn": plain(angle="x"),
+    "mirror": Sample(lambda run, x: {"across": "points", "points": [at(0, 0), at(10, x)]}),
+    "mend": plain(what="certain", distance="x"),
+    "bridge": Sample(lambda run, x: {"points": ends_of_bend(run), "by": "line" if x < 5 else "smooth"}),
+    "split": Sample(lambda run, x: {"curves": near(run, (220, 15), (240, 10 if x < 5 else 15))}),
+    "smooth": Sample(lambda run, x: {"curves": near(run, *((501 + 2 * n, 0) for n in range(20))), "deviation": x / 10}),
+    "regularise": Sample(lambda run, x: {"curves": near(run, (420, 0.1)), "how": "level"}),
+    "guide": Sample(lambda run, x: {"curves": near(run, (420, 0.1), (500 + 4 * x, 0))}),
+    "draw": Sample(lambda run, x: {"shape": "circle", "points": [at(30, 100)], "length": x}),
+    "join_ends": Sample(lambda run, x: {"distance": x / 50}),
+    "thicken": Sample(lambda run, x: {"curves": near(run, (420, 0.1), (440, 15)), "thickness": x}),
+    "offset": Sample(lambda run, x: {"profiles": ALL, "distance": x / 10, "way": "inwards"}),
+    "combine": Sample(lambda run, x: {"profiles": ALL, "how": "unite"}),
+    "separate": Sample(lambda run, x: {"how": "gap", "width": x / 10, "points": [at(610, 10)]}),
+    "repeat": Sample(lambda run, x: {"curves": near(run, (70, 30)), "how": "row", "count": 2, "x": x}),
+    "arrange": Sample(lambda run, x: {"projection": "third" if x < 5 else "first"}, VIEWS[:2], views=True),
+    "fold": Sample(lambda run, x: {"view": "front", "box": (-5, -5, 110 + x, 90)}, VIEWS[:2], views=True),
+    "name_view": Sample(lambda run, x: {"view": "front", "to": "rear" if x < 5 else "none"}, VIEWS, views=True),
+    "line_up": Sample(lambda run, x: {"view": "top", "how": "distance", "along": "x", "by": x}, VIEWS, views=True),
+    "turn_view": Sample(lambda run, x: {"view": "top", "angle": 10 * x}, VIEWS, views=True),
+    "origin": Sample(lambda run, x: {"at": "centre" if x < 5 else "foot"}, VIEWS, views=True),
+    "snap_views": Sample(lambda run, x: {"within": 0.11 + x / 50}, (*VIEWS, OFF_LINE), views=True),
+    "lay": Sample(lambda run, x: {"curves": near(run, (70, 30)), "onto": "front", "height": x}),
+    "extrude": Sample(lambda run, x: {"profiles": ALL, "length": x}),
+    "cut": Sample(lambda run, x: {"profiles": ALL, "depth": "depth", "length": x, "start": 2}, PART),
+    "extrude_levels": plain(outside="x"),
+    "from_views": Sample(lambda run, x: {}, VIEWS, views=True),
+    "outline": Sample(lambda run, x: {"view": "front" if x < 5 else "top"}, VIEWS, views=True),
+    "material": Sample(lambda run, x: {"material": "steel" if x < 5 else "brass"}, PART),
+}
+
+
+@pytest.fixture(scope="module")
+def drawn(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    import ezdxf
+
+    document = ezdxf.new("R2010", units=4)
+    work().draw()(document.modelspace(), document)
+    path = tmp_path_factory.mktemp("drawn") / "work.dxf"
+    document.saveas(path)
+    return path
+
+
+def test_every_operation_has_a_sample() -> None:
+    assert set(SAMPLES) == set(OPERATIONS)
+
+
+@pytest.mark.parametrize("name", SAMPLES)
+def test_values_changed_back_and_steps_switched_on_leave_no_trace(
+    name: str, drawn: Path, tmp_path_factory: pytest.TempPathFactory
+) -> None:
+    sample = SAMPLES[name]
+    path = DEMO / "clamp-bracket.dxf" if sample.views else drawn
+
+    def run(*steps: Step, on: bool = True, store: DiskStore | None = None) -> Run:
+        every = (("read", {"source": path.name}), *sample.before, *steps)
+        numbered = [
+            {"number": 10 * n, "kind": kind, "params": params, "on": on or n <= len(sample.before) + 1}
+            for n, (kind, params) in enumerate(every, 1)
+        ]
+        card = card_from({"version": 2, "steps": numbered, "sources": {path.name: "x"}})
+        return run_card(card, {path.name: path}, store=store)
+
+    bare = run()
+    assert bare.failed is None, bare.failed
+    without = told(bare)
+
+    @settings(max_examples=3, deadline=None, phases=[Phase.generate], suppress_health_check=list(HealthCheck))
+    @given(x=st.floats(1.1, 9), y=st.floats(1.1, 9))
+    def check(x: float, y: float) -> None:
+        store = DiskStore(tmp_path_factory.mktemp("store"))
+        step, other = ((name, sample.params(bare, v)) for v in (x, y))
+        first = told(run(step, store=store))
+        done = first["steps"][-1]
+        assert done[1] == "ok", done
+        assert {k: first[k] for k in first if k != "steps"} != {k: without[k] for k in without if k != "steps"}
+        assert told(run(other, store=store)) == told(run(other))
+        assert told(run(step, store=store)) == first
+        off = told(run(step, on=False, store=store))
+        assert {k: off[k] for k in off if k != "steps"} == {k: without[k] for k in without if k != "steps"}
+        assert told(run(step)) == told(run(step, store=DiskStore(store.folder))) == first
+
+    check()
