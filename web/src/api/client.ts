@@ -1,4 +1,6 @@
-/** The server's answers, typed by the schema it generates. A refusal is thrown as `Refused`, with the sentence to show. */
+/**
+ * The server's answers, typed by the schema it generates. A refusal is thrown as `Refused`, with the sentence to show.
+ */
 
 import type { components } from "./schema";
 

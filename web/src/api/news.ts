@@ -1,7 +1,9 @@
-/** News from the server: one event stream for all tabs of the browser, handed to those who listen in each.
-
-    A browser opens six connections to a server and no more; a stream in each of six tabs would be all of them. So one tab at a time holds the stream,
-    by a lock that passes on when it is closed, and tells the others. Where there are no locks (an address that is not secure), each has its own.
+/**
+ * News from the server: one event stream for all tabs of the browser, handed to those who listen in each.
+ *
+ * A browser opens six connections to a server and no more; a stream in each of six tabs would be all of them. So one
+ * tab at a time holds the stream, by a lock that passes on when it is closed, and tells the others. Where there are no
+ * locks (an address that is not secure), each has its own.
  */
 
 export interface News {
@@ -97,7 +99,8 @@ async function keep(over: AbortSignal): Promise<void> {
     } catch {
       return; // hung up while waiting for the turn
     }
-    if (!over.aborted) await new Promise((resolve) => setTimeout(resolve, 3000)); // the server refused: signed out, perhaps
+    // the server refused: signed out, perhaps
+    if (!over.aborted) await new Promise((resolve) => setTimeout(resolve, 3000));
   }
 }
 

@@ -1,4 +1,7 @@
-/** Build: the depths that other views allow for the profile that is picked, the likeliest first; pressing one writes the sentence. */
+/**
+ * Build: the depths that other views allow for the profile that is picked, the likeliest first; pressing one writes the
+ * sentence.
+ */
 
 import type { Kind } from "../api/client";
 import { show } from "../scene/sheetData";

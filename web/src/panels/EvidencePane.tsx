@@ -1,4 +1,7 @@
-/** The intake: what came in, how sure its unit is, what we would leave out, and a legend of everything by which it can be told apart. */
+/**
+ * The intake: what came in, how sure its unit is, what we would leave out, and a legend of everything by which it can
+ * be told apart.
+ */
 
 import type { Kind, Note } from "../api/client";
 import type { SheetFacts } from "../scene/sheetData";

@@ -1,4 +1,7 @@
-/** Tidy: the joining distance with its chart, and the list of findings; each has a distance, a place to fly to, and a remedy with a preview. */
+/**
+ * Tidy: the joining distance with its chart, and the list of findings; each has a distance, a place to fly to, and a
+ * remedy with a preview.
+ */
 
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 

@@ -1,4 +1,7 @@
-/** Gaps in order of size along a scale of distances, and over them how many loops close at each; drag along it to try a distance. */
+/**
+ * Gaps in order of size along a scale of distances, and over them how many loops close at each; drag along it to try a
+ * distance.
+ */
 
 import { useRef } from "react";
 

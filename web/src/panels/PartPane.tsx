@@ -99,7 +99,7 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
         </p>
       ) : null}
       <p className="pointer-events-none absolute right-3.5 bottom-8 left-3.5 truncate text-[13px]" aria-live="polite">
-        {told(shown?.part ?? null, hover.piece, pickedPieces, apart)}
+        {describePicked(shown?.part ?? null, hover.piece, pickedPieces, apart)}
       </p>
     </section>
   );
@@ -132,7 +132,7 @@ function useDistance(shown: Shown | null, picked: Piece[]): string | null {
   return found?.of === picked ? found.text : null;
 }
 
-function told(part: PartData | null, hover: Piece | null, picked: Piece[], apart: string | null): string {
+function describePicked(part: PartData | null, hover: Piece | null, picked: Piece[], apart: string | null): string {
   if (!part) return "";
   if (picked.length === 2) {
     const gap = part.distance(picked[0]!, picked[1]!) ?? apart;

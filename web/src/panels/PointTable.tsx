@@ -1,4 +1,6 @@
-/** A coordinate table beside its picture: the points of each curve with their line numbers; pressing one flies there. */
+/**
+ * A coordinate table beside its picture: the points of each curve with their line numbers; pressing one flies there.
+ */
 
 import { useState } from "react";
 

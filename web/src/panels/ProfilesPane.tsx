@@ -1,4 +1,7 @@
-/** Close: every closed profile with its figures; the section properties of the one that is pressed; all of them as a table to take away. */
+/**
+ * Close: every closed profile with its figures; the section properties of the one that is pressed; all of them as a
+ * table to take away.
+ */
 
 import { type SectionFacts, type SheetData, show } from "../scene/sheetData";
 import { useTable } from "../state/table";

@@ -1,4 +1,7 @@
-/** How a file is read, where its format leaves a choice: each is a value of the step that reads it, described by the core. */
+/**
+ * How a file is read, where its format leaves a choice: each is a value of the step that reads it, described by the
+ * core.
+ */
 
 import type { ReactNode } from "react";
 

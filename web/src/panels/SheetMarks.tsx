@@ -1,10 +1,13 @@
-/** What stands on the sheet beside its lines: names of views, open ends, the point that a press would take, the fading of a picture. */
+/**
+ * What stands on the sheet beside its lines: names of views, open ends, the point that a press would take, the fading
+ * of a picture.
+ */
 
 import { type SheetData, show } from "../scene/sheetData";
 import type { SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import type { Wanted } from "../state/draft";
-import { aimed } from "./sheetPicking";
+import { snappedPoint } from "./sheetPicking";
 
 export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }) {
   const { stage, finding, checked, shown } = useTable();
@@ -112,7 +115,7 @@ export function SnapMark({
   wanted: Wanted;
 }) {
   const [ox, oy] = sheet.facts.origin;
-  const near = pointer ? aimed(sheet, pointer, wanted, pointer.locked) : null;
+  const near = pointer ? snappedPoint(sheet, pointer, wanted, pointer.locked) : null;
   const at = near ? scene.toScreen(near.x, near.y) : null;
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden">

@@ -6,7 +6,7 @@ import { show } from "../scene/sheetData";
 import { type SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { draftRegions, wantedPoints } from "../state/draft";
-import { box, hasProfiles, opened, point, press, roped, told } from "./sheetPicking";
+import { describePointed, hasProfiles, pickBlock, pickInBox, pickInLasso, pointAt, pressAt } from "./sheetPicking";
 import { SheetTabs } from "./SheetTabs";
 import { Labels, PictureFader, SnapMark } from "./SheetMarks";
 
@@ -21,12 +21,12 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
     const made = new SheetScene(canvas.current!, {
       moved: (at) => {
         setPointer(at);
-        point(at);
+        pointAt(at);
       },
-      pressed: press,
-      boxed: box,
-      roped,
-      opened,
+      pressed: pressAt,
+      boxed: pickInBox,
+      lassoed: pickInLasso,
+      opened: pickBlock,
       looked: () => {
         tick((n) => n + 1);
       },
@@ -139,7 +139,7 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
         className="pointer-events-none absolute right-3.5 bottom-7 left-3.5 text-right leading-tight text-[13px]"
         aria-live="polite"
       >
-        {told(stage)}
+        {describePointed(stage)}
       </p>
     </section>
   );

@@ -1,4 +1,7 @@
-/** The sheets of the part: which one is looked at and worked on. A part has one to begin with, and then this is its heading alone. */
+/**
+ * The sheets of the part: which one is looked at and worked on. A part has one to begin with, and then this is its
+ * heading alone.
+ */
 
 import type { Card } from "../api/client";
 import { READ } from "../state/numbering";

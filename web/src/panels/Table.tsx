@@ -452,7 +452,9 @@ function useKeys({
   }, [here, sheetScene, partScene, open, closed]);
 }
 
-/** Put the typing into the value that was touched last, or the first; the key that is pressed just now goes there too. */
+/**
+ * Put the typing into the value that was touched last, or the first; the key that is pressed just now goes there too.
+ */
 function toWritingLine(): boolean {
   const fields = [...document.querySelectorAll<HTMLInputElement>("form[aria-label='Writing line'] input[data-typed]")];
   const field = fields.find((f) => f.dataset["typed"] === "last") ?? fields[0];

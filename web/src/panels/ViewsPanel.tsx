@@ -1,4 +1,6 @@
-/** Arrange and check: which view is which and why, how well they agree, and how much of each is explained by the part. */
+/**
+ * Arrange and check: which view is which and why, how well they agree, and how much of each is explained by the part.
+ */
 
 import { DropdownMenu } from "radix-ui";
 import { type RefObject, useState } from "react";
@@ -212,8 +214,10 @@ function ViewMenu({ view, curves, kinds }: { view: ViewFacts; curves: string[]; 
   );
 }
 
-/** What pairs of views share; pointing at a row lights what only one of the two shows, pressing keeps it lit. By mouse events: they come after
- * the pointer has left the sheet, which puts its own light out. */
+/**
+ * What pairs of views share; pointing at a row lights what only one of the two shows, pressing keeps it lit. By mouse
+ * events: they come after the pointer has left the sheet, which puts its own light out.
+ */
 function Agreements({ agreements, sheet }: { agreements: AgreementFacts[]; sheet: SheetData }) {
   const set = useTable((s) => s.set),
     [kept, keep] = useState<AgreementFacts | null>(null);

@@ -3,7 +3,7 @@
 import type { Kind } from "../api/client";
 import { show } from "../scene/sheetData";
 import { type Draft, useTable } from "../state/table";
-import { change, drop, record, takeUp } from "../state/work";
+import { change, drop, record, resume } from "../state/work";
 import { Button } from "../ui/Button";
 import { Sentence } from "./Sentence";
 
@@ -97,7 +97,7 @@ export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Ki
 function Aside({ draft }: { draft: Draft }) {
   const words = draft.tokens.map((t) => t.text).join("");
   return (
-    <Button className="max-w-[240px] truncate" title={`Set aside: ${words}`} onClick={takeUp}>
+    <Button className="max-w-[240px] truncate" title={`Set aside: ${words}`} onClick={resume}>
       Go on with: {words}
     </Button>
   );

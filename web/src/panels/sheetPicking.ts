@@ -1,4 +1,6 @@
-/** What pointing, pressing and dragging on the sheet does; no React, so that mouse and keys can call the same functions. */
+/**
+ * What pointing, pressing and dragging on the sheet does; no React, so that mouse and keys can call the same functions.
+ */
 
 import { pixelAt } from "../scene/pictureUnder";
 import { type SheetData, show } from "../scene/sheetData";
@@ -17,7 +19,7 @@ export function hasProfiles(draft: Draft): boolean {
 }
 
 /** What is pointed at or picked, in words. */
-export function told(stage: string): string {
+export function describePointed(stage: string): string {
   const { shown, hover, picks, draft } = useTable.getState();
   if (!shown) return "";
   const { sheet } = shown;
@@ -39,8 +41,11 @@ export function told(stage: string): string {
   return stage === "build" ? "Point at a closed region; press to pick it" : "";
 }
 
-/** In Build a region is what one points at; before that, a curve. A curve right under the pointer wins unless profiles are wanted. */
-export function point(at: SheetPointer | null): void {
+/**
+ * In Build a region is what one points at; before that, a curve. A curve right under the pointer wins unless profiles
+ * are wanted.
+ */
+export function pointAt(at: SheetPointer | null): void {
   if (useTable.getState().early) return; // its rows are not those of what is shown
   const { stage, draft, hover, set } = useTable.getState();
   const wantsRegions = draft ? hasProfiles(draft) : stage === "build" || stage === "close" || stage === "hand_over";
@@ -51,7 +56,7 @@ export function point(at: SheetPointer | null): void {
     set({ hover: next });
 }
 
-export function press(at: SheetPointer, add: boolean): void {
+export function pressAt(at: SheetPointer, add: boolean): void {
   const { shown, early, stage, hover, picks, draft, sheetAsks, set } = useTable.getState();
   if (!shown || early) return;
   if (sheetAsks?.what === "colour") {
@@ -60,7 +65,7 @@ export function press(at: SheetPointer, add: boolean): void {
   }
   const wanted = wantedPoints(draft);
   if (wanted) {
-    givePoint(aimed(shown.sheet, at, wanted, add));
+    givePoint(snappedPoint(shown.sheet, at, wanted, add));
     return;
   }
   if (hover.region >= 0) {
@@ -80,7 +85,7 @@ export function press(at: SheetPointer, add: boolean): void {
 }
 
 /** The point that a press takes: what it snaps to; with Shift, level, upright or at 45° from the point before. */
-export function aimed(sheet: SheetData, at: SheetPointer, wanted: Wanted, locked: boolean): Snap {
+export function snappedPoint(sheet: SheetData, at: SheetPointer, wanted: Wanted, locked: boolean): Snap {
   const [ox, oy] = sheet.facts.origin,
     marks = wanted.picks.map(({ at: [x, y] }): [number, number] => [x - ox, y - oy]),
     before = marks.at(-1);
@@ -95,12 +100,12 @@ export function aimed(sheet: SheetData, at: SheetPointer, wanted: Wanted, locked
 }
 
 /** Pressed twice on a curve that came with a block: the whole placement of the block is picked. */
-export function opened(at: SheetPointer): void {
+export function pickBlock(at: SheetPointer): void {
   const { shown } = useTable.getState();
   if (shown && at.curve >= 0) pickCurves(shown.sheet.ofSameInsert(at.curve).map((row) => shown.sheet.facts.ids[row]!));
 }
 
-export function box(b: [number, number, number, number], touching: boolean, add: boolean): void {
+export function pickInBox(b: [number, number, number, number], touching: boolean, add: boolean): void {
   const { shown, picks, draft, sheetAsks, set } = useTable.getState();
   if (!shown) return;
   const { sheet } = shown,
@@ -127,7 +132,7 @@ export function box(b: [number, number, number, number], touching: boolean, add:
   pickCurves(add ? [...new Set([...picks.curves, ...found])] : found);
 }
 
-export function roped(path: [number, number][], add: boolean): void {
+export function pickInLasso(path: [number, number][], add: boolean): void {
   const { shown, picks, sheetAsks, set } = useTable.getState();
   if (!shown || path.length < 3) return;
   const { sheet } = shown,

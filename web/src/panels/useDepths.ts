@@ -1,4 +1,7 @@
-/** Depths proposed for the profile that is picked: asked for when the pick changes, kept while one of them is being written. */
+/**
+ * Depths proposed for the profile that is picked: asked for when the pick changes, kept while one of them is being
+ * written.
+ */
 
 import { useEffect, useState } from "react";
 

@@ -1,4 +1,7 @@
-/** Closed material is hatched as on a section drawing: 45°, the other way at the next level; in screen pixels, so it never clogs. */
+/**
+ * Closed material is hatched as on a section drawing: 45°, the other way at the next level; in screen pixels, so it
+ * never clogs.
+ */
 
 import { BufferAttribute, BufferGeometry, type Color, DoubleSide, Mesh, ShaderMaterial, Vector2, Vector3 } from "three";
 

@@ -4,7 +4,10 @@ import type { Figures } from "../api/client";
 import type { Parcel } from "../api/parcel";
 import { show } from "./sheetData";
 
-/** `key` is what a pick names the face by, `curves` the curve it stands on and all that one was made from, `normal` points out of the body. */
+/**
+ * `key` is what a pick names the face by, `curves` the curve it stands on and all that one was made from, `normal`
+ * points out of the body.
+ */
 export interface FaceFacts {
   kind: string;
   area?: number;

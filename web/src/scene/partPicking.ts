@@ -1,4 +1,7 @@
-/** What of the part lies under the pointer: faces and edges by spatial indexes, so that a part of a million triangles is picked as fast as a plate. */
+/**
+ * What of the part lies under the pointer: faces and edges by spatial indexes, so that a part of a million triangles is
+ * picked as fast as a plate.
+ */
 
 import { BufferAttribute, BufferGeometry, Mesh, type Ray, Raycaster, Vector3 } from "three";
 import { MeshBVH, acceleratedRaycast } from "three-mesh-bvh";

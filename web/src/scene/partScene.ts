@@ -367,7 +367,9 @@ export class PartScene {
     return edge >= 0 ? { edge } : hit;
   }
 
-  /** Where a piece was pressed, in the part's own place (mm): the end of an edge that is nearest, the point of a face. */
+  /**
+   * Where a piece was pressed, in the part's own place (mm): the end of an edge that is nearest, the point of a face.
+   */
   private placeOn(piece: Piece, px: number, py: number): number[] {
     const data = this.data!,
       o = data.facts.origin;

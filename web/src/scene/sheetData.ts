@@ -103,7 +103,10 @@ export interface SourceFacts {
   sets: CurveSetFacts[];
   facts: { text: string; rests_on: string; agrees: boolean }[];
 }
-/** One option of reading a file. `words`: its choices as people say them; `needs`: another option, and the value it must have, "" for any. */
+/**
+ * One option of reading a file. `words`: its choices as people say them; `needs`: another option, and the value it must
+ * have, "" for any.
+ */
 export interface ReadOption {
   field: string;
   label: string;
@@ -212,7 +215,10 @@ const NO_ARRAYS = {
 
 type Part = Parcel<Partial<SheetFacts>>;
 
-/** The sheet of the parcel of lines, of what was found in them, and of the planes that they lie in, once those are there. */
+/**
+ * The sheet of the parcel of lines, of what was found in them, and of the planes that they lie in, once those are
+ * there.
+ */
 export function sheetOf(lines: Part, found: Part | null = null, placed: Part | null = null): SheetData {
   return new SheetData({
     facts: { ...NOTHING_FOUND, ...lines.facts, ...found?.facts, ...placed?.facts } as SheetFacts,
@@ -515,7 +521,10 @@ export class SheetData {
     });
   }
 
-  /** Everything like these curves: the same kind, layer, line type, colour and block; circles and arcs of the same radius. */
+  /**
+   * Everything like these curves: the same kind, layer, line type, colour and block; circles and arcs of the same
+   * radius.
+   */
   like(rows: number[]): number[] {
     const key = (row: number) =>
       [

@@ -1,4 +1,7 @@
-/** The sheet: linework, flat. Plain three.js; draws on demand only. Coordinates are mm relative to the sheet's own origin. */
+/**
+ * The sheet: linework, flat. Plain three.js; draws on demand only. Coordinates are mm relative to the sheet's own
+ * origin.
+ */
 
 import { type Color, OrthographicCamera, Scene, WebGLRenderer } from "three";
 
@@ -23,7 +26,7 @@ export interface SheetEvents {
   pressed(at: SheetPointer, add: boolean): void;
   boxed(box: Box, touching: boolean, add: boolean): void;
   /** A line drawn round something by hand. */
-  roped(path: [number, number][], add: boolean): void;
+  lassoed(path: [number, number][], add: boolean): void;
   /** Pressed twice. */
   opened(at: SheetPointer): void;
   looked(): void;
@@ -46,7 +49,7 @@ export class SheetScene {
   private readonly named = new InkLines(2.2, 3);
   private pictures: PictureUnder[] = [];
   private share = 0.55;
-  private rope: [number, number][] = [];
+  private lasso: [number, number][] = [];
   /** Whether dragging draws a line round things instead of a box. */
   byHand = false;
   private readonly layers = [
@@ -107,7 +110,7 @@ export class SheetScene {
     this.on("pointerdown", (e) => {
       this.canvas.setPointerCapture(e.pointerId);
       drag = { x: e.offsetX, y: e.offsetY, pan: e.button !== 0 || e.altKey, moved: false };
-      this.rope = [this.toSheet(e.offsetX, e.offsetY)];
+      this.lasso = [this.toSheet(e.offsetX, e.offsetY)];
     });
     this.on("pointermove", (e) => {
       if (!drag) {
@@ -131,7 +134,7 @@ export class SheetScene {
         return;
       }
       if (this.byHand) {
-        this.events.roped(this.rope, add);
+        this.events.lassoed(this.lasso, add);
         return;
       }
       const [ax, ay] = this.toSheet(was.x, was.y),
@@ -173,9 +176,9 @@ export class SheetScene {
   }
 
   private showRope(px: number, py: number): void {
-    this.rope.push(this.toSheet(px, py));
-    const flat = new Float32Array([...this.rope, this.rope[0]!].flat()),
-      strokes = strokesFor(this.rope.length);
+    this.lasso.push(this.toSheet(px, py));
+    const flat = new Float32Array([...this.lasso, this.lasso[0]!].flat()),
+      strokes = strokesFor(this.lasso.length);
     stroke(strokes, flat, 0, flat.length / 2, bytes(this.ink.brick), DOTTED);
     this.named.update(strokes);
     this.ask();

@@ -1,9 +1,15 @@
-/** What a point that is picked near a place on the sheet snaps to: points that curves have, and points that a line from the point before makes. */
+/**
+ * What a point that is picked near a place on the sheet snaps to: points that curves have, and points that a line from
+ * the point before makes.
+ */
 
 import type { SheetData } from "./sheetData";
 
 type Point = [number, number];
-/** A place on the sheet that a pointer snaps to; kind as the core names it. `other` is the second curve of a crossing, `from` what it is in line with. */
+/**
+ * A place on the sheet that a pointer snaps to; kind as the core names it. `other` is the second curve of a crossing,
+ * `from` what it is in line with.
+ */
 export interface Snap {
   x: number;
   y: number;
@@ -15,7 +21,10 @@ export interface Snap {
 
 const MOST_PAIRED = 40;
 
-/** An end, middle, centre or crossing within `reach`; else where a line from the point before arrives tangent or square; else a place in line with `marks`. */
+/**
+ * An end, middle, centre or crossing within `reach`; else where a line from the point before arrives tangent or square;
+ * else a place in line with `marks`.
+ */
 export function snapAt(sheet: SheetData, x: number, y: number, reach: number, marks: Point[] = []): Snap {
   let best: Snap = { x, y, kind: "free", row: -1 },
     nearest = reach;

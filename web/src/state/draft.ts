@@ -49,7 +49,10 @@ export interface PointPick {
   other: string | null;
 }
 
-/** A face by its key, with the body and the faces beside it, its outward normal and where it was pressed: what tells it from others of that name. */
+/**
+ * A face by its key, with the body and the faces beside it, its outward normal and where it was pressed: what tells it
+ * from others of that name.
+ */
 export interface FacePick {
   name: string;
   body: string;

@@ -1,8 +1,13 @@
-/** Numbers of steps, in this one place: tens at the end, halfway between two that stand, and never one that is taken. */
+/**
+ * Numbers of steps, in this one place: tens at the end, halfway between two that stand, and never one that is taken.
+ */
 
 import type { Card } from "../api/client";
 
-/** A free number for a new step behind the step `after`, or at the end. Where nothing is free right behind it, the first gap further on is taken. */
+/**
+ * A free number for a new step behind the step `after`, or at the end. Where nothing is free right behind it, the first
+ * gap further on is taken.
+ */
 export function freeNumber(card: Pick<Card, "steps">, after: number | null = null): number {
   const numbers = (card.steps ?? []).map((s) => s.number).sort((a, b) => a - b);
   const last = numbers.at(-1) ?? 0;

@@ -205,7 +205,7 @@ test("what was put into an operation is set aside when another is begun, and can
   session.begin(CUT);
   expect(one.state.aside?.step.params?.["length"]).toBe(33);
   await session.record();
-  session.takeUp();
+  session.resume();
   await vi.waitFor(() => {
     expect(one.state.draft?.step.kind).toBe("extrude");
   });

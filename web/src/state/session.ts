@@ -1,7 +1,9 @@
-/** The part that is open: its record, what is being computed of it, what is kept of it. One for each part that is opened, and over when it is left.
-
-    A change of the record waits for the one before it, also when the part has been left meanwhile; what is shown is only ever that of the session that
-    is open. Nothing here knows the page: it is tested without a browser.
+/**
+ * The part that is open: its record, what is being computed of it, what is kept of it. One for each part that is
+ * opened, and over when it is left.
+ *
+ * A change of the record waits for the one before it, also when the part has been left meanwhile; what is shown is only
+ * ever that of the session that is open. Nothing here knows the page: it is tested without a browser.
  */
 
 import {
@@ -72,14 +74,14 @@ export class Session {
     if (!this.over.signal.aborted) this.around.table.setState(change);
   }
 
-  private know(part: PartOpen): void {
+  private setRecord(part: PartOpen): void {
     this.part = part;
     this.put({ part });
   }
 
   async open(): Promise<void> {
     try {
-      this.know(await this.around.api.part(this.id));
+      this.setRecord(await this.around.api.part(this.id));
       await this.refresh();
       const report = this.get().shown?.report;
       if (report && this.get().stage === "bring_in" && report.figures.bodies) this.put({ stage: "build" });
@@ -131,7 +133,7 @@ export class Session {
           void this.showEarly(asked.id, mine.signal);
         },
       );
-      if (!mine.signal.aborted) await this.take(done, card !== null, mine.signal);
+      if (!mine.signal.aborted) await this.showResult(done, card !== null, mine.signal);
     } catch (error) {
       say({ trouble: sentenceOf(error) });
     } finally {
@@ -140,7 +142,9 @@ export class Session {
     }
   }
 
-  /** The lines of a drawing that is still being looked into; what was found in it before stands beside them till then. */
+  /**
+   * The lines of a drawing that is still being looked into; what was found in it before stands beside them till then.
+   */
   private async showEarly(id: string, signal: AbortSignal): Promise<void> {
     const name = this.get().sheetName;
     try {
@@ -152,7 +156,7 @@ export class Session {
     }
   }
 
-  private async take(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
+  private async showResult(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
     if (done.state === "stopped" && done.code === "superseded") return;
     if (!done.report) {
       this.put({ trouble: done.message || "The computation did not finish." });
@@ -258,7 +262,10 @@ export class Session {
 
   // drafts --------------------------------------------------------------------------------------
 
-  /** Begin to write an operation; what is picked goes into it. What was being written, if anything was put into it, is set aside. */
+  /**
+   * Begin to write an operation; what is picked goes into it. What was being written, if anything was put into it, is
+   * set aside.
+   */
   begin(kind: Kind): void {
     const { picks, shown, upto } = this.get(),
       part = this.part;
@@ -289,7 +296,7 @@ export class Session {
   }
 
   /** Go on with what was set aside. */
-  takeUp(): void {
+  resume(): void {
     const { aside, draft, upto } = this.get(),
       part = this.part;
     if (!aside || !part) return;
@@ -305,10 +312,10 @@ export class Session {
   /** Write a step into the writing line, with its sentence and its preview, on its sheet. */
   write(step: Step, isNew: boolean, touched = !isNew): Promise<void> {
     if (step.sheet !== this.get().sheetName) this.put({ sheetName: step.sheet, picks: NO_PICKS });
-    return (this.writing = this.told(step, isNew, touched));
+    return (this.writing = this.writeNow(step, isNew, touched));
   }
 
-  private async told(step: Step, isNew: boolean, touched: boolean): Promise<void> {
+  private async writeNow(step: Step, isNew: boolean, touched: boolean): Promise<void> {
     const before = this.get().draft,
       mine = ++this.asking;
     this.put({
@@ -324,7 +331,8 @@ export class Session {
     try {
       const { tokens, problem } = await this.around.api.sentence(step);
       if (mine !== this.asking) return;
-      const kept = problem ? this.get().draft?.tokens : undefined; // a value that can't be read leaves the sentence as it was, so that it can be put right
+      // a value that can't be read leaves the sentence as it was, so that it can be put right
+      const kept = problem ? this.get().draft?.tokens : undefined;
       this.put({ draft: { step, isNew, touched, tokens: kept?.length ? kept : tokens, problem } });
       if (!problem) void this.refresh();
     } catch (error) {
@@ -378,8 +386,10 @@ export class Session {
 
   // the record ----------------------------------------------------------------------------------
 
-  /** Put the draft on record. One that can't be read is not recorded; one that fails on the part as it is now can be, with `anyway`: it stays on the
-      card, marked, until what it lacks is there. */
+  /**
+   * Put the draft on record. One that can't be read is not recorded; one that fails on the part as it is now can be,
+   * with `anyway`: it stays on the card, marked, until what it lacks is there.
+   */
   async record(anyway = false): Promise<void> {
     await this.writing;
     const { draft } = this.get(),
@@ -415,7 +425,10 @@ export class Session {
     }
   }
 
-  /** The part from its views goes on record as the ordinary operations it consists of, so that each can be changed or thrown away. */
+  /**
+   * The part from its views goes on record as the ordinary operations it consists of, so that each can be changed or
+   * thrown away.
+   */
   private async recordAsSteps(card: Card, draft: Draft): Promise<boolean> {
     const id = this.get().shown?.computation,
       from = draft.step.number;
@@ -452,19 +465,22 @@ export class Session {
     return this.inTurn(() => this.saveNow(card, words, draft));
   }
 
-  /** The card counts as saved from now on, so that the next pick or operation need not wait; if it can't be, all is put back as it was. */
+  /**
+   * The card counts as saved from now on, so that the next pick or operation need not wait; if it can't be, all is put
+   * back as it was.
+   */
   private async saveNow(card: Card, words: string, draft: Draft | null): Promise<boolean> {
     const part = this.part;
     if (!part) return false;
     this.asking++;
-    this.know({ ...part, card });
+    this.setRecord({ ...part, card });
     this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS });
     try {
-      this.know(await this.around.api.save(part.id, part.revision, card, words.slice(0, 300)));
+      this.setRecord(await this.around.api.save(part.id, part.revision, card, words.slice(0, 300)));
       if (!this.get().draft) void this.refresh();
       return true;
     } catch (error) {
-      this.know(part);
+      this.setRecord(part);
       this.put({ trouble: sentenceOf(error), draft: draft ?? this.get().draft });
       await this.afterClash(error);
       return false;
@@ -474,7 +490,7 @@ export class Session {
   /** Somebody else has changed the part meanwhile: theirs is taken up, what was being written stays. */
   private async afterClash(error: unknown): Promise<boolean> {
     if (!(error instanceof Refused) || error.code !== "clash") return false;
-    this.know(await this.around.api.part(this.id));
+    this.setRecord(await this.around.api.part(this.id));
     return true;
   }
 
@@ -488,7 +504,7 @@ export class Session {
     try {
       const moved = await this.around.api[way](part.id, part.revision);
       this.asking++;
-      this.know(moved);
+      this.setRecord(moved);
       this.put({ draft: null, upto: null, trouble: null });
       void this.refresh();
     } catch (error) {
@@ -616,7 +632,7 @@ export class Session {
     const failed = () => this.get().shown?.report.steps.filter((s) => s.status === "failed") ?? [];
     const before = new Set(failed().map((s) => s.number));
     try {
-      this.know(await this.around.api.replaceSource(part.id, part.revision, old, file, this.sending(file)));
+      this.setRecord(await this.around.api.replaceSource(part.id, part.revision, old, file, this.sending(file)));
       this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS });
       await this.refresh();
       const lost = failed().filter((s) => !before.has(s.number));

@@ -1,4 +1,7 @@
-/** View state of the drawing table: stage, picks, what is pointed at, the step being written. The card itself lives on the server. */
+/**
+ * View state of the drawing table: stage, picks, what is pointed at, the step being written. The card itself lives on
+ * the server.
+ */
 
 import { create } from "zustand";
 

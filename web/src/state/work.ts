@@ -1,4 +1,7 @@
-/** What the drawing table does, for the part that is open: mouse and keys call the same functions. All of it is the session's (session.ts). */
+/**
+ * What the drawing table does, for the part that is open: mouse and keys call the same functions. All of it is the
+ * session's (session.ts).
+ */
 
 import { api, type Card, type Kind, type Stage, type Step } from "../api/client";
 import { finished } from "../api/wait";
@@ -24,12 +27,13 @@ export function openPart(id: number): () => void {
 export const begin = (kind: Kind) => {
   session?.begin(kind);
 };
-export const takeUp = () => {
-  session?.takeUp();
+export const resume = () => {
+  session?.resume();
 };
 export const write = (step: Step, isNew: boolean) => session?.write(step, isNew) ?? Promise.resolve();
 export const writeAs = (kind: Kind, values: Record<string, unknown>) => {
-  if (document.activeElement instanceof HTMLButtonElement) document.activeElement.blur(); // so that Enter records, and does not press that button again
+  // so that Enter records, and does not press that button again
+  if (document.activeElement instanceof HTMLButtonElement) document.activeElement.blur();
   session?.writeAs(kind, values);
 };
 export const change = (field: string, value: unknown) => session?.change(field, value) ?? Promise.resolve();
