@@ -82,8 +82,8 @@ def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
             edge_points.append(line - origin)
             edge_ends.append(edge_ends[-1] + len(line))
         few = len(face_facts) + len(body.faces) <= _MOST_FACTS
-        for face, name in zip(body.faces, body.names, strict=True):
-            facts = measure.face_facts(face) if few else {"kind": "face"}
+        for n, (face, name) in enumerate(zip(body.faces, body.names, strict=True)):
+            facts = measure.face_facts(face, measured=body.areas[n]) if few else {"kind": "face"}
             along_curves = identity.lineage(name.curve) if name.curve else ()
             face_facts.append(
                 {

@@ -19,6 +19,10 @@ MEMORY_BUDGET = 300_000_000
 """Bytes of workpieces that one process keeps, as weighed: what the system sees is about 1.7 times that."""
 
 
+_TRIMMED_EVERY = 5
+"""Workpieces are weighed after so many, as weighing takes longer than keeping."""
+
+
 class Store(Protocol):
     """Where workpieces are kept, by the key of the card up to them; drawings by the key of their linework."""
 
@@ -30,12 +34,17 @@ class Store(Protocol):
         """Keep a workpiece under its keys."""
         ...
 
+    def trim(self) -> None:
+        """Let go of what does not fit into its budget."""
+        ...
+
 
 class MemoryStore:
     """The last few workpieces, in this process: as many as fit into the budget, and always the newest."""
 
     def __init__(self, budget: int = MEMORY_BUDGET) -> None:
         self.budget = budget
+        self._since_trim = 0
         self.kept: OrderedDict[str, Workpiece] = OrderedDict()
 
     def get(self, key: str) -> Workpiece | None:
@@ -46,13 +55,16 @@ class MemoryStore:
         return found
 
     def put(self, keys: Keys, workpiece: Workpiece) -> None:
-        """Keep a workpiece as the newest, and let go of those that do not fit beside it."""
+        """Keep a workpiece as the newest; now and then let go of those that do not fit beside it."""
         self.kept[keys.whole] = workpiece
         self.kept.move_to_end(keys.whole)
-        self.trim()
+        self._since_trim += 1
+        if self._since_trim >= _TRIMMED_EVERY:
+            self.trim()
 
     def trim(self) -> None:
         """Let go of the oldest that do not fit. What several workpieces share, a drawing or a body, counts once."""
+        self._since_trim = 0
         seen: set[int] = set()
         total = 0
         for n, (_, workpiece) in enumerate(reversed(self.kept.items())):
@@ -127,6 +139,10 @@ class DiskStore:
             if not path.exists():
                 _ = drawing.regions
                 kept_or_left(path, pickle.dumps(drawing, 5))
+
+    def trim(self) -> None:
+        """Let go of what does not fit into memory."""
+        self.memory.trim()
 
     def clear(self) -> None:
         """Let go of everything in memory."""

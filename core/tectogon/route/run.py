@@ -94,6 +94,7 @@ def run_card(
         told = drawn if last.get(step.sheet) == step.number else None
         workpiece, report = _one(step, workpiece, Context(step.number, files), keys, store, told)
         reports.append(report)
+    store.trim()
     return Run(tuple(reports), workpiece.on_sheet(FIRST_SHEET), keys)
 
 

@@ -82,7 +82,12 @@ class Body:
     @cached_property
     def surface(self) -> float:
         """mm²."""
-        return measure.surface(self.shape)
+        return sum(self.areas)
+
+    @cached_property
+    def areas(self) -> list[float]:
+        """The area of each face, mm²."""
+        return [measure.area(face) for face in self.faces]
 
     @cached_property
     def faces(self) -> list[Shape]:

@@ -21,7 +21,7 @@ from OCP.TopAbs import TopAbs_Orientation
 
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import KernelRefused
-from tectogon.solids.kernel import Shape, edges_of, faces_of, refusals
+from tectogon.solids.kernel import Shape, edges_of, refusals
 
 _ACCURACY = 1e-9
 
@@ -35,11 +35,6 @@ def volume(shape: Shape) -> float:
     properties = GProp_GProps()
     BRepGProp.VolumePropertiesGK_s(shape, properties, _ACCURACY, False, True, False, False, False)
     return float(properties.Mass())
-
-
-def surface(shape: Shape) -> float:
-    """Surface in mm², face by face."""
-    return sum(area(face) for face in faces_of(shape))
 
 
 def area(face: Shape) -> float:
@@ -100,10 +95,11 @@ def distance_to(shape: Shape, point: tuple[float, float, float]) -> float:
     return distance(shape, BRepBuilderAPI_MakeVertex(gp_Pnt(*point)).Vertex())[0]
 
 
-def face_facts(face: Shape) -> dict[str, Any]:
-    """What a face is: its kind, area, and radius, axis or normal where it has one."""
+def face_facts(face: Shape, *, measured: float | None = None) -> dict[str, Any]:
+    """What a face is: its kind, its area (mm²; the one `measured`, where it is known), and radius, axis or normal where
+    it has one."""
     adaptor = BRepAdaptor_Surface(face)
-    facts: dict[str, Any] = {"area": area(face)}
+    facts: dict[str, Any] = {"area": area(face) if measured is None else measured}
     kind = adaptor.GetType()
     if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
         plane = adaptor.Plane()
