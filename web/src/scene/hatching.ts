@@ -3,8 +3,9 @@
  * never clogs.
  */
 
-import { BufferAttribute, BufferGeometry, type Color, DoubleSide, Mesh, ShaderMaterial, Vector2, Vector3 } from "three";
+import { BufferAttribute, BufferGeometry, type Color, Mesh, type ShaderMaterial, Vector2, Vector3 } from "three";
 
+import { flatMaterial } from "./flatMaterial";
 import { bytes } from "./ink";
 import type { Look } from "./inkLines";
 
@@ -34,23 +35,15 @@ export class Hatching {
   private readonly tone = new Vector3();
 
   constructor(order: number, strength: number, wash: number, pitch: number) {
-    const material = new ShaderMaterial({
-      vertexShader: VERTEX,
-      fragmentShader: FRAGMENT,
-      transparent: true,
-      depthTest: false,
-      depthWrite: false,
-      side: DoubleSide,
-      uniforms: {
-        half_size: { value: this.half },
-        centre: { value: this.centre },
-        scale: this.scale,
-        ratio: this.ratio,
-        tone: { value: this.tone },
-        strength: { value: strength },
-        wash: { value: wash },
-        pitch: { value: pitch },
-      },
+    const material = flatMaterial(VERTEX, FRAGMENT, {
+      half_size: { value: this.half },
+      centre: { value: this.centre },
+      scale: this.scale,
+      ratio: this.ratio,
+      tone: { value: this.tone },
+      strength: { value: strength },
+      wash: { value: wash },
+      pitch: { value: pitch },
     });
     this.mesh = new Mesh(new BufferGeometry(), material);
     this.mesh.frustumCulled = false;

@@ -6,14 +6,15 @@
 
 import {
   BufferGeometry,
-  DoubleSide,
   Float32BufferAttribute,
   InstancedBufferAttribute,
   InstancedBufferGeometry,
   Mesh,
-  ShaderMaterial,
+  type ShaderMaterial,
   Vector2,
 } from "three";
+
+import { flatMaterial } from "./flatMaterial";
 
 export const SOLID = 0,
   CHAIN = 1,
@@ -118,19 +119,11 @@ export class InkLines {
   private readonly scale = { value: 1 };
 
   constructor(width: number, order: number) {
-    const material = new ShaderMaterial({
-      vertexShader: VERTEX,
-      fragmentShader: FRAGMENT,
-      transparent: true,
-      depthTest: false,
-      depthWrite: false,
-      side: DoubleSide,
-      uniforms: {
-        half_size: { value: this.half },
-        centre: { value: this.centre },
-        scale: this.scale,
-        width: { value: width },
-      },
+    const material = flatMaterial(VERTEX, FRAGMENT, {
+      half_size: { value: this.half },
+      centre: { value: this.centre },
+      scale: this.scale,
+      width: { value: width },
     });
     this.mesh = new Mesh(new InstancedBufferGeometry(), material);
     this.mesh.frustumCulled = false;

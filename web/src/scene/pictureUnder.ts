@@ -3,14 +3,14 @@
 import {
   BufferAttribute,
   BufferGeometry,
-  DoubleSide,
   Mesh,
-  ShaderMaterial,
+  type ShaderMaterial,
   type Texture,
   TextureLoader,
   Vector2,
 } from "three";
 
+import { flatMaterial } from "./flatMaterial";
 import type { Look } from "./inkLines";
 import type { PictureFacts } from "./sheetData";
 
@@ -45,20 +45,12 @@ export class PictureUnder {
 
   constructor(facts: PictureFacts, origin: [number, number], data: Uint8Array, share: number, loaded: () => void) {
     this.url = URL.createObjectURL(new Blob([data.slice()], { type: "image/jpeg" }));
-    const material = new ShaderMaterial({
-      vertexShader: VERTEX,
-      fragmentShader: FRAGMENT,
-      transparent: true,
-      depthTest: false,
-      depthWrite: false,
-      side: DoubleSide,
-      uniforms: {
-        half_size: { value: this.half },
-        centre: { value: this.centre },
-        scale: this.scale,
-        share: this.share,
-        picture: { value: null },
-      },
+    const material = flatMaterial(VERTEX, FRAGMENT, {
+      half_size: { value: this.half },
+      centre: { value: this.centre },
+      scale: this.scale,
+      share: this.share,
+      picture: { value: null },
     });
     this.share.value = share;
     const geometry = new BufferGeometry(),
