@@ -420,6 +420,11 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
 
     _, _, linework, _ = _read(path, options, answer)
     drawing = Drawing(linework)
+    proposals = drawing.proposals
+    drawing = replace(
+        drawing,
+        left_out=frozenset(linework.ids[r] for k, rows in drawing.asides if k != "hidden" for r in rows.tolist()),
+    )
     if not options.no_mend and len(drawing.bounding):
         rows = drawing.bounding
         step, _ = mend_certain(linework.table.take(rows), within=options.tolerance)
@@ -430,7 +435,7 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         "why": found.why,
         "views": [{"name": v.name, "bbox_mm": list(v.box), "curves": len(v.rows)} for v in found.views],
         "left_out": (
-            [{"why": a.why, "curves": len(a.rows)} for a in drawing.proposals if a.kind != "hidden"]
+            [{"why": a.why, "curves": len(a.rows)} for a in proposals if a.kind != "hidden"]
             + [{"why": why, "curves": len(rows)} for why, rows in found.left_out]
         ),
         "advice": list(found.advice),

@@ -9,29 +9,24 @@ Glossary
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from tectogon.curves import CurveTable
-from tectogon.curves.table import ARC, IntArray
+from tectogon.curves.table import IntArray
 from tectogon.linework import Linework
 from tectogon.tolerances import LEAST_SIZE
 from tectogon.views.align import Agreement, Shown, agreements_of, in_line, shown_found
 from tectogon.views.frame import frame_of
 from tectogon.views.groups import find_groups
+from tectogon.views.readings import Sheet
 from tectogon.views.rectify import STRANGER, on_origin, others, titles, turned_sides
 from tectogon.views.view import Box, FoundView
 
 _REACH = 2e-3
 _SMALL = 0.02
-_IN_LINE = 0.06
 _ORDER = ("front", "top", "right", "left", "bottom", "rear")
-_FIRST, _THIRD = (
-    re.compile(r"(first|1st)[\s-]*angle", re.IGNORECASE),
-    re.compile(r"(third|3rd)[\s-]*angle", re.IGNORECASE),
-)
 
 
 @dataclass(frozen=True)
@@ -77,15 +72,11 @@ def find_views(
     boxes = [_box(table, g) for g in groups]
     titled = titles(linework, boxes)
     plain = [n for n, title in enumerate(titled) if not title] or list(range(len(groups)))
-    given, projection, why = _named(
-        table,
-        [groups[n] for n in plain],
-        [boxes[n] for n in plain],
-        projection or _stated(linework),
-        chosen=projection is not None,
-    )
+    sheet = Sheet(linework, table, linework.is_hidden[rows], [groups[n] for n in plain], [boxes[n] for n in plain])
+    read = sheet.named(projection, chosen=projection is not None)
+    projection, why = read.projection, read.why
     names = ["none"] * len(groups)
-    for n, name in zip(plain, given, strict=True):
+    for n, name in zip(plain, read.names, strict=True):
         names[n] = name
     views = [
         FoundView(name, name, rows[g], box, (box[0], box[1]))
@@ -136,108 +127,6 @@ def _groups(table: CurveTable) -> tuple[list[IntArray], IntArray]:
 def _box(table: CurveTable, rows: IntArray) -> Box:
     x0, y0, x1, y1 = table.take(rows).extents.tolist()
     return (x0, y0, x1, y1)
-
-
-# names ---------------------------------------------------------------------------
-
-
-def _in_line(a: Box, b: Box, axis: int) -> bool:
-    """Whether two boxes span the same stretch of x (axis 0) or y (axis 1), and stand beside each other along the
-    other."""
-    size = max(a[axis + 2] - a[axis], b[axis + 2] - b[axis])
-    same = abs(a[axis] - b[axis]) <= _IN_LINE * size and abs(a[axis + 2] - b[axis + 2]) <= _IN_LINE * size
-    other = 1 - axis
-    return bool(same and (a[other + 2] <= b[other] or b[other + 2] <= a[other]))
-
-
-def _named(
-    table: CurveTable, groups: list[IntArray], boxes: list[Box], stated: str | None, *, chosen: bool
-) -> tuple[list[str], str, str]:
-    """A name for each group, the projection, and why."""
-    count = len(groups)
-    if count == 1:
-        return ["front"], "unknown", "there is one view only"
-    stacked = [[j for j in range(count) if j != i and _in_line(boxes[i], boxes[j], 0)] for i in range(count)]
-    beside = [[j for j in range(count) if j != i and _in_line(boxes[i], boxes[j], 1)] for i in range(count)]
-    front = _front(table, groups, boxes, stacked, beside, stated)
-    vertical = sorted(stacked[front], key=lambda j: boxes[j][1])
-    above, below = (
-        [j for j in vertical if boxes[j][1] > boxes[front][1]],
-        [j for j in vertical if boxes[j][1] < boxes[front][1]],
-    )
-    right = sorted((j for j in beside[front] if boxes[j][0] > boxes[front][0]), key=lambda j: boxes[j][0])
-    left = sorted((j for j in beside[front] if boxes[j][0] < boxes[front][0]), key=lambda j: -boxes[j][0])
-    if stated:
-        projection, why = stated, "you chose it" if chosen else f"the sheet says {stated} angle"
-    elif above and not below:
-        projection, why = "third", "a view stands above the front view, where third angle has the top"
-    elif below and not above:
-        projection, why = "first", "a view stands below the front view, where first angle has the top"
-    elif above and below:
-        projection, why = "unknown", "views stand above and below the front view, which either angle allows"
-    else:
-        projection, why = "unknown", "no view stands above or below the front view, so that either angle is possible"
-    third = projection != "first"
-    names = ["none"] * count
-    names[front] = "front"
-    for group, name in ((above, "top" if third else "bottom"), (below, "bottom" if third else "top")):
-        if group:
-            names[group[0]] = name
-    for group, name in ((right, "right" if third else "left"), (left, "left" if third else "right")):
-        if group:
-            names[group[0]] = name
-            if len(group) > 1:
-                names[group[1]] = "rear"
-    _name_corners(names, boxes, stacked, beside, third)
-    return names, projection, why
-
-
-def _name_corners(
-    names: list[str], boxes: list[Box], stacked: list[list[int]], beside: list[list[int]], third: bool
-) -> None:
-    """Side views that stand beside the top view instead of beside the front view are named all the same, where no side
-    view is yet."""
-    if any(n in ("right", "left") for n in names):
-        return
-    for top in [i for i, n in enumerate(names) if n == "top"]:
-        for j in beside[top]:
-            if names[j] == "none":
-                to_right = boxes[j][0] > boxes[top][0]
-                names[j] = "right" if to_right == third else "left"
-                return
-
-
-def _front(
-    table: CurveTable,
-    groups: list[IntArray],
-    boxes: list[Box],
-    stacked: list[list[int]],
-    beside: list[list[int]],
-    stated: str | None,
-) -> int:
-    """The view that the others stand in line with: above or below and beside it. Of two stacked views the one that the
-    stated angle has as the front (third: below, first: above), else the one that shows fewer circles."""
-    score = [(bool(stacked[i]) + bool(beside[i]), len(stacked[i]) + len(beside[i])) for i in range(len(groups))]
-    best = max(score)
-    chosen = [i for i, s in enumerate(score) if s == best]
-    if len(chosen) == 1:
-        return chosen[0]
-    if best == (1, 1) and stacked[chosen[0]] and stated:
-        return min(chosen, key=lambda i: boxes[i][1] if stated == "third" else -boxes[i][1])
-    if best == (1, 1) and stacked[chosen[0]]:
-        circles = {i: int((table.closed[groups[i]] & (table.kind[groups[i]] == ARC)).sum()) for i in chosen}
-        fewest = min(circles.values())
-        few = [i for i in chosen if circles[i] == fewest]
-        return min(few, key=lambda i: boxes[i][1])
-    if len(chosen) == len(groups) and len(groups) > 2 and not stacked[chosen[0]]:
-        return sorted(chosen, key=lambda i: boxes[i][0])[(len(chosen) - 1) // 2]
-    return min(chosen, key=lambda i: (boxes[i][1] + boxes[i][0], boxes[i][0]))
-
-
-def _stated(linework: Linework) -> str | None:
-    words = " ".join(t.text for t in linework.texts[:2000])
-    first, third = bool(_FIRST.search(words)), bool(_THIRD.search(words))
-    return None if first == third else "first" if first else "third"
 
 
 def _advice(views: list[FoundView], left: list[tuple[str, IntArray]], agreements: list[Agreement]) -> list[str]:

@@ -1,0 +1,210 @@
+"""First or third angle, as the sheet itself tells it.
+
+Glossary
+    third angle: a view shows the side of the part that is turned towards it on the sheet.
+    first angle: a view shows the side that is turned away from it.
+
+So a step on the near side of a neighbouring view is drawn solid in third angle and dashed in first, and a step on its
+far side the other way round. The same is true of what opens towards one side only: a blind hole, a pocket, a slot. Each
+such edge is a vote, weighted by its drawn length. The symbol of ISO 5456-2, a cut cone beside its circles, says it
+outright: the circles stand on the side of the cone's small end in third angle.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+
+from tectogon.curves import CurveTable
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
+from tectogon.linework import Linework
+from tectogon.tolerances import LEAST_SIZE, SAME_SHARE, SEEN_LOOSE, SEEN_TOL
+
+_FIRST, _THIRD = (
+    re.compile(r"(first|1st)[\s-]*angle", re.IGNORECASE),
+    re.compile(r"(third|3rd)[\s-]*angle", re.IGNORECASE),
+)
+_MOST_TEXTS = 2000
+_SYMBOL = 0.06
+"""The symbol is no larger than this share of the sheet."""
+_CHORD = 5e-4
+_BREAK = 4.0
+"""An outline breaks where it jumps by so many times the step that it is looked at with."""
+
+
+def stated_angle(linework: Linework) -> tuple[str, str] | None:
+    """The angle that the sheet states, and by what: its words, or the symbol; None where it states none, or both."""
+    words = " ".join(t.text for t in linework.texts[:_MOST_TEXTS])
+    first, third = bool(_FIRST.search(words)), bool(_THIRD.search(words))
+    if first != third:
+        angle = "first" if first else "third"
+        return angle, f"the sheet says {angle} angle"
+    symbols = {_symbol(*found) for found in _symbols(linework.table)}
+    if len(symbols) == 1:
+        (angle,) = symbols
+        return angle, f"the symbol on the sheet is that of {angle} angle"
+    return None
+
+
+def _symbols(table: CurveTable) -> list[tuple[float, float, float]]:
+    """Cut cones beside two circles about one centre: x of the circles, and of the cone's small and large end."""
+    size = max(table.size, LEAST_SIZE)
+    rings = np.flatnonzero((table.kind == ARC) & table.closed & (table.data[:, 2] < 0.5 * _SYMBOL * size))
+    lines = table.data[table.kind == LINE, :4]
+    upright = lines[np.abs(lines[:, 2] - lines[:, 0]) <= SAME_SHARE * size]
+    found: list[tuple[float, float, float]] = []
+    for n, k in enumerate(rings.tolist()):
+        x, y, r = table.data[k, :3]
+        for m in rings[n + 1 :].tolist():
+            x2, y2, r2 = table.data[m, :3]
+            small, large = min(r, r2), max(r, r2)
+            if np.hypot(x2 - x, y2 - y) > 0.05 * large or not 1.2 < large / max(small, LEAST_SIZE) < 4.0:
+                continue
+            middle = (upright[:, 1] + upright[:, 3]) / 2.0
+            near = (np.abs(middle - y) <= 0.1 * large) & (np.abs(upright[:, 0] - x) <= 8.0 * large)
+            length = np.abs(upright[:, 3] - upright[:, 1])
+            ends = [upright[near & (np.abs(length - 2.0 * radius) <= 0.12 * radius), 0] for radius in (small, large)]
+            ends = [e[np.abs(e - x) > large] for e in ends]
+            if all(len(e) for e in ends):
+                near_small, near_large = (float(e[np.abs(e - x).argmin()]) for e in ends)
+                found.append((float(x), near_small, near_large))
+    return [f for f in found if (f[1] - f[0]) * (f[2] - f[0]) > 0]
+
+
+def _symbol(circles: float, small: float, large: float) -> str:
+    return "third" if (small - large) * (circles - large) > 0 else "first"
+
+
+@dataclass(frozen=True)
+class Votes:
+    """Drawn length (mm) that speaks for either angle."""
+
+    third: float = 0.0
+    first: float = 0.0
+
+    def __add__(self, other: Votes) -> Votes:
+        return Votes(self.third + other.third, self.first + other.first)
+
+    @property
+    def angle(self) -> str | None:
+        """The angle that most of it speaks for; None where it does not say clearly."""
+        most, least = max(self.third, self.first), min(self.third, self.first)
+        if most <= 0.0 or least > 0.6 * most:
+            return None
+        return "third" if self.third > self.first else "first"
+
+
+def votes(
+    table: CurveTable, hidden: BoolArray, view: IntArray, other: IntArray, *, column: int, beyond: bool, shift: float
+) -> Votes:
+    """What the edges of a view, held against its neighbour, say of the angle.
+
+    hidden: which rows of the table are dashed.  view, other: rows.  column: what they share, 0 x, 1 y.  beyond: whether
+    the view stands at the larger coordinates of the other direction (above, or to the right).  shift: what to add to
+    the neighbour's shared coordinate so that both are in line (mm).
+    """
+    edges = _edges(table, hidden, view, column)
+    size = max(table.take(other).size, LEAST_SIZE)
+    low, high = table.take(view).extents[[column, column + 2]]
+    tol = SEEN_LOOSE * size
+    inner = (edges.at > low + tol) & (edges.at < high - tol)
+    at = edges.at[inner]
+    if not len(at):
+        return Votes()
+    outline = _Outline(table, hidden, other, column, 1.0 if beyond else -1.0, shift)
+    near, far = outline.opens(at, tol)
+    solid, dashed = edges.solid[inner], edges.dashed[inner]
+    only_near, only_far = near & ~far, far & ~near
+    return Votes(
+        float(solid[only_near].sum() + dashed[only_far].sum()), float(dashed[only_near].sum() + solid[only_far].sum())
+    )
+
+
+@dataclass(frozen=True)
+class _Edges:
+    """Coordinates along the shared direction at which a view shows edges that run across it, with the solid and the
+    dashed length at each (k,)."""
+
+    at: FloatArray
+    solid: FloatArray
+    dashed: FloatArray
+
+
+def _edges(table: CurveTable, hidden: BoolArray, rows: IntArray, column: int) -> _Edges:
+    part, behind = table.take(rows), hidden[rows]
+    b, across = part.bounds, 1 - column
+    straight = (part.kind == LINE) & (b[:, column + 2] - b[:, column] <= SEEN_TOL * (b[:, across + 2] - b[:, across]))
+    full = (part.kind == ARC) & part.closed
+    at = np.concatenate([b[straight, column], b[full, column], b[full, column + 2]])
+    length = np.concatenate([(b[:, across + 2] - b[:, across])[straight], part.data[full, 2], part.data[full, 2]])
+    dashed = np.concatenate([behind[straight], behind[full], behind[full]])
+    if not len(at):
+        return _Edges(at, at, at)
+    order = np.argsort(at)
+    at, length, dashed = at[order], length[order], dashed[order]
+    step = SEEN_TOL * max(float(np.ptp(part.extents[[column, column + 2]])), LEAST_SIZE)
+    label = np.cumsum(np.concatenate([[0], np.diff(at) > step]))
+    solid, unseen = (np.where(on, length, 0.0) for on in (~dashed, dashed))
+    return _Edges(
+        np.asarray(np.bincount(label, at) / np.bincount(label), np.float64),
+        np.asarray(np.bincount(label, solid), np.float64),
+        np.asarray(np.bincount(label, unseen), np.float64),
+    )
+
+
+class _Outline:
+    """The near and the far side of a view, as its neighbour looks at it: `way` points to the neighbour."""
+
+    def __init__(
+        self, table: CurveTable, hidden: BoolArray, rows: IntArray, column: int, way: float, shift: float
+    ) -> None:
+        part = table.take(rows)
+        self.size = max(part.size, LEAST_SIZE)
+        points, offsets = part.flatten(self.size * _CHORD)
+        last = np.zeros(len(points), bool)
+        last[offsets[1:] - 1] = True
+        of = np.repeat(np.arange(len(part)), np.diff(offsets))[~last]
+        a, b = points[:-1][~last[:-1]], points[1:][~last[:-1]]
+        self.u = np.column_stack([a[:, column], b[:, column]]) + shift
+        self.v = way * np.column_stack([a[:, 1 - column], b[:, 1 - column]])
+        self.solid = ~hidden[rows][of]
+
+    def opens(self, at: FloatArray, tol: float) -> tuple[BoolArray, BoolArray]:
+        """At which coordinates something of the near side, and of the far side, begins or ends: the outline breaks, or
+        a line runs in from it and not to the other side."""
+        step = 0.5 * tol
+        places = at[:, None] + step * np.array([-2.0, -1.0, 1.0, 2.0])
+        near, far = (self._side(places, sign) for sign in (1.0, -1.0))
+        broken = [_broken(side, step) for side in (near, far)]
+        tops, feet = near[:, 1:3].max(axis=1), -far[:, 1:3].max(axis=1)
+        upright = np.abs(self.u[:, 1] - self.u[:, 0]) <= 1e-2 * np.abs(self.v[:, 1] - self.v[:, 0])
+        here = upright & (np.abs(self.u.mean(axis=1) - at[:, None]) <= tol)
+        high = np.where(here, self.v.max(axis=1), -np.inf).max(axis=1, initial=-np.inf)
+        low = np.where(here, self.v.min(axis=1), np.inf).min(axis=1, initial=np.inf)
+        reaches = [high >= tops - 2.0 * tol, low <= feet + 2.0 * tol]
+        return broken[0] | reaches[0], broken[1] | reaches[1]
+
+    def _side(self, at: FloatArray, sign: float) -> FloatArray:
+        """How far the solid lines reach, in the direction of `sign`, at coordinates of any shape; -inf where there is
+        nothing."""
+        u, v = self.u[self.solid], sign * self.v[self.solid]
+        c = at.reshape(-1, 1)
+        low, high = u.min(axis=1), u.max(axis=1)
+        span = np.where(high > low, u[:, 1] - u[:, 0], 1.0)
+        share = np.clip((c - u[:, 0]) / span, 0.0, 1.0)
+        value = np.where((c >= low) & (c <= high), v[:, 0] + share * (v[:, 1] - v[:, 0]), -np.inf)
+        return np.asarray(value.max(axis=1, initial=-np.inf).reshape(at.shape))
+
+
+def _broken(side: FloatArray, step: float) -> BoolArray:
+    """Where an outline sampled at -2, -1, 1 and 2 steps jumps, or bends sharply, in between."""
+    with np.errstate(invalid="ignore"):
+        before, after = side[:, 1] - side[:, 0], side[:, 3] - side[:, 2]
+        jump = np.abs(side[:, 2] - side[:, 1] - (before + after))
+        bend = np.abs(after - before)
+    there = np.isfinite(side)
+    edge = there[:, 1] != there[:, 2]
+    return np.asarray(edge | (there.all(axis=1) & ((jump > _BREAK * step) | (bend > 0.15 * step))))
