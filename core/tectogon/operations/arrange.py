@@ -8,8 +8,10 @@ from typing import Literal
 
 import numpy as np
 
-from tectogon.curves.table import IntArray
+from tectogon.curves.table import BoolArray, IntArray
 from tectogon.errors import Change, Note, NothingToBuild
+from tectogon.profiles import find_regions
+from tectogon.tolerances import LEAST_SIZE
 from tectogon.views import View
 from tectogon.views.find import FoundViews, find_views
 from tectogon.views.rectify import righting
@@ -27,6 +29,9 @@ SCALES = {
 
 
 _SCALE = "to their scale"
+_MOST_CLOSING = 60_000
+_GAP = 2e-4
+"""Gaps up to this share of the sheet do not keep a view from being one."""
 
 
 class ArrangeParams(Params):
@@ -48,9 +53,30 @@ def geometry_of(drawing: Drawing) -> IntArray:
 def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
     """The views in the geometry of a drawing."""
     guides = np.flatnonzero(drawing.kept & drawing.guiding)
+    rows = geometry_of(drawing)
     return find_views(
-        drawing.linework, geometry_of(drawing), projection=None if projection == "auto" else projection, guides=guides
+        drawing.linework,
+        rows,
+        projection=None if projection == "auto" else projection,
+        guides=guides,
+        closing=_closing(drawing, rows),
     )
+
+
+def _closing(drawing: Drawing, rows: IntArray) -> BoolArray | None:
+    """Which of some rows bound a closed region, small gaps let pass; None where there are too many to look."""
+    if len(rows) > _MOST_CLOSING:
+        return None
+    solid = np.flatnonzero(~drawing.linework.is_hidden[rows])
+    table = drawing.linework.table.take(rows[solid])
+    found = find_regions(
+        table, tuple(map(str, range(len(table)))), join_tol=max(drawing.tolerance, _GAP * max(table.size, LEAST_SIZE))
+    )
+    out = np.zeros(len(rows), bool)
+    for region in found.regions:
+        for ring in (region.outer, *region.holes):
+            out[solid[found.piece_source[ring.rows]]] = True
+    return out
 
 
 def arranged(drawing: Drawing, found: FoundViews, number: int, *, scale: bool) -> tuple[Drawing, tuple[View, ...]]:

@@ -14,18 +14,20 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tectogon.curves import CurveTable
-from tectogon.curves.table import IntArray
+from tectogon.curves.table import LINE, BoolArray, IntArray
 from tectogon.linework import Linework
 from tectogon.tolerances import LEAST_SIZE
 from tectogon.views.align import Agreement, Shown, agreements_of, in_line, shown_found
 from tectogon.views.frame import frame_of
-from tectogon.views.groups import find_groups
+from tectogon.views.groups import find_groups, view_groups
 from tectogon.views.readings import Sheet
 from tectogon.views.rectify import STRANGER, on_origin, others, titles, turned_sides
 from tectogon.views.view import Box, FoundView
 
 _REACH = 2e-3
 _SMALL = 0.02
+_ARROW = 0.08
+"""Three lines that are no larger than this share of the largest view are the head of an arrow, or a tick."""
 _ORDER = ("front", "top", "right", "left", "bottom", "rear")
 
 
@@ -50,17 +52,24 @@ class FoundViews:
 
 
 def find_views(
-    linework: Linework, rows: IntArray, *, projection: str | None = None, guides: IntArray | None = None
+    linework: Linework,
+    rows: IntArray,
+    *,
+    projection: str | None = None,
+    guides: IntArray | None = None,
+    closing: BoolArray | None = None,
 ) -> FoundViews:
     """The views among `rows`, named, with origins so that shared axes agree; `projection` overrules what the sheet
-    shows. `guides`: rows of guide lines, which bind the views that they run through.
+    shows. `guides`: rows of guide lines, which bind the views that they run through. `closing`: which of `rows` bound a
+    closed region; where it is not known, whatever touches is one group.
 
     Views that lie turned on the sheet, or are drawn in another scale, are found by what they share with the others once
     they are righted; their origin is that of the righted view (turned and scaled about the middle of its box, see
     `righting`).
     """
     table = linework.table.take(rows)
-    groups, small = _groups(table)
+    hidden = linework.is_hidden[rows]
+    groups, small = _groups(table, hidden, closing)
     if not groups:
         return FoundViews(
             "unknown",
@@ -72,7 +81,7 @@ def find_views(
     boxes = [_box(table, g) for g in groups]
     titled = titles(linework, boxes)
     plain = [n for n, title in enumerate(titled) if not title] or list(range(len(groups)))
-    sheet = Sheet(linework, table, linework.is_hidden[rows], [groups[n] for n in plain], [boxes[n] for n in plain])
+    sheet = Sheet(linework, table, hidden, [groups[n] for n in plain], [boxes[n] for n in plain])
     read = sheet.named(projection, chosen=projection is not None)
     projection, why = read.projection, read.why
     names = ["none"] * len(groups)
@@ -92,7 +101,7 @@ def find_views(
     lined = turned_sides(linework.table, lined)
     lined, left = others(linework, lined, loose, third=projection != "first")
     if len(small):
-        left.append(("loose lines too small to be a view", rows[small]))
+        left.append(("lines that belong to no view: too small, or drawn beside and between them", rows[small]))
     agreements = agreements_of(linework.table, [shown_found(v) for v in lined if v.turn == 0.0 and v.scale == 1.0])
     advice = _advice(lined, left, agreements)
     return FoundViews(projection, why, tuple(sorted(lined, key=_rank)), tuple(left), tuple(agreements), tuple(advice))
@@ -109,19 +118,25 @@ def sheet_groups(table: CurveTable) -> IntArray:
     return find_groups(table, reach=size * _REACH)
 
 
-def _groups(table: CurveTable) -> tuple[list[IntArray], IntArray]:
-    """Groups that could be views, and the rows of those too small to be one."""
+def _groups(table: CurveTable, hidden: BoolArray, closing: BoolArray | None) -> tuple[list[IntArray], IntArray]:
+    """Groups that could be views, and the rows of what is too small to be one, or hangs between views."""
     if not len(table):
         return [], np.zeros(0, np.int64)
-    label = sheet_groups(table)
+    reach = max(table.size, LEAST_SIZE) * _REACH
+    label = sheet_groups(table) if closing is None else view_groups(table, hidden, closing, reach=reach)
     found = [np.flatnonzero(label == k) for k in range(int(label.max()) + 1)]
+    stray = [np.flatnonzero(label < 0)]
     spans = [max(b[2] - b[0], b[3] - b[1]) for b in (_box(table, g) for g in found)]
     widest = max(spans)
     views = [
-        g for g, s in zip(found, spans, strict=True) if s >= _SMALL * widest and (len(g) > 1 or table.closed[g[0]])
+        g
+        for g, s in zip(found, spans, strict=True)
+        if s >= _SMALL * widest
+        and (len(g) > 1 or table.closed[g[0]])
+        and not (len(g) <= 3 and s < _ARROW * widest and (table.kind[g] == LINE).all())
     ]
-    rest = [g for g in found if not any(g is v for v in views)]
-    return views, np.concatenate(rest) if rest else np.zeros(0, np.int64)
+    rest = [g for g in found if not any(g is v for v in views)] + stray
+    return views, np.sort(np.concatenate(rest))
 
 
 def _box(table: CurveTable, rows: IntArray) -> Box:

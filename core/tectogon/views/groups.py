@@ -12,8 +12,11 @@ from scipy.sparse.csgraph import connected_components
 
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.table import IntArray
+from tectogon.curves.table import BoolArray, IntArray
 from tectogon.tolerances import LEAST_SIZE
+
+_SNUG = 0.1
+"""What bounds regions, and what lies in a view's box, is looked at with this share of the reach of groups."""
 
 
 def find_groups(table: CurveTable, *, reach: float) -> IntArray:
@@ -36,6 +39,46 @@ def find_groups(table: CurveTable, *, reach: float) -> IntArray:
     rank = np.empty(len(boxes), np.int64)
     rank[np.lexsort((boxes[:, 1], boxes[:, 0], -size))] = np.arange(len(boxes))
     return rank[label]
+
+
+def view_groups(table: CurveTable, hidden: BoolArray, closing: BoolArray, *, reach: float) -> IntArray:
+    """The group of each curve of a sheet (n,), the largest first; -1 for lines that belong to no view: dimension and
+    extension lines, leaders, lines drawn from view to view.
+
+    hidden: dashed curves, which never hold a group together.  closing: curves that bound a closed region. What bounds
+    regions is a view; what else touches it belongs to it only as far as it lies within its box. Linework that closes
+    hardly anything, an outline with a gap, is taken as it hangs together.
+    """
+    out = np.full(len(table), -1, np.int64)
+    solid = np.flatnonzero(~hidden)
+    if not len(solid):
+        return find_groups(table, reach=reach)
+    bounds = table.bounds
+    hanging = find_groups(table.take(solid), reach=reach)
+    cores = solid[closing[solid]]
+    core = find_groups(table.take(cores), reach=reach * _SNUG)
+    taken: list[tuple[IntArray, FloatArray]] = []
+    for k in range(int(hanging.max()) + 1):
+        rows = solid[hanging == k]
+        whole = _boxes(bounds[rows], np.zeros(len(rows), np.int64))[0]
+        own = [cores[core == n] for n in np.unique(core[np.isin(cores, rows)]).tolist()]
+        boxes = [_boxes(bounds[c], np.zeros(len(c), np.int64))[0] for c in own]
+        wide = np.maximum(whole[2:] - whole[:2], LEAST_SIZE)
+        shares = np.array([(b[2:] - b[:2]) / wide for b in boxes]).reshape(-1, 2)
+        if (shares.min(axis=1) >= 0.5).any() or (shares.max(axis=1) >= 0.15).sum() >= 2:
+            taken += [(c, b) for c, b in zip(own, boxes, strict=True)]
+        else:
+            taken.append((rows, whole))
+    taken.sort(key=lambda g: (-float(np.prod(g[1][2:] - g[1][:2])), *g[1][:2].tolist()))
+    for n, (rows, _) in enumerate(taken):
+        out[rows] = n
+    loose = np.flatnonzero(out < 0)
+    slack = reach * _SNUG
+    for n, (_, box) in reversed(list(enumerate(taken))):
+        grown = box + np.array([-slack, -slack, slack, slack])
+        inside = (bounds[loose, :2] >= grown[:2]).all(axis=1) & (bounds[loose, 2:] <= grown[2:]).all(axis=1)
+        out[loose[inside]] = n
+    return out
 
 
 def _touching(table: CurveTable, reach: float) -> IntArray:

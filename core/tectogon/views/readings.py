@@ -148,9 +148,9 @@ class Sheet:
         off = max(abs(self.boxes[a][column + k] - self.boxes[b][column + k]) for k in (0, 2))
         if abs(self.size(a, column) - self.size(b, column)) > _SAME_SIZE * size:
             return 0.5 if off <= _ROUGHLY * size else 0.0
-        p, q = self.shown[a][column], self.shown[b][column]
-        there = nearest_to(p - p[0], q - q[0]) <= SEEN_LOOSE * size
-        return 1.0 + 0.5 * float(there.mean()) - 0.3 * min(off / size, 1.0)
+        p, q = (self.shown[n][column] - self.shown[n][column][0] for n in (a, b))
+        common = [float((nearest_to(*both) <= SEEN_LOOSE * size).mean()) for both in ((p, q), (q, p))]
+        return 1.0 + 0.25 * sum(common) - 0.3 * min(off / size, 1.0)
 
     def _stacked(
         self, reading: Reading, rows: list[int], where: dict[int, str], fits: dict[int, float]
@@ -202,6 +202,15 @@ class Sheet:
             elif not sides and stacked and _same(own[1], height) and any(_same(own[0], d) for d in depths):
                 reading.places[n] = "right" if self.boxes[n][0] > self.boxes[reading.front][0] else "left"
                 reading.score += 0.8
+            elif (
+                not sides
+                and stacked
+                and (place := self._place(reading.front, n)) in ("right", "left")
+                and _same(own[0], height)
+                and any(_same(own[1], d) for d in depths)
+            ):
+                reading.places[n] = place  # it lies turned by 90° beside the front view
+                reading.score += 0.9
 
     def _gap(self, a: int, b: int, column: int) -> float:
         p, q = self.boxes[a], self.boxes[b]
