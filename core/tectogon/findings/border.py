@@ -141,9 +141,12 @@ def _box_of(data: FloatArray, rows: IntArray) -> FloatArray:
 def _cells(
     data: FloatArray, straight: BoolArray, rows: IntArray, box: FloatArray, linework: Linework, reach: float
 ) -> IntArray:
-    """Lines of the title block: those that hang, one on the other, on a side of the frame, in a corner that takes less
-    than half of it."""
+    """Lines of the title block, and of tables like it: those that hang, one on the other, on a side of the frame from
+    within, each in a corner that takes less than half of it."""
     lines = rows[straight[rows]]
+    x, y = data[lines][:, [0, 2]], data[lines][:, [1, 3]]
+    within = (x >= box[0] - reach) & (x <= box[2] + reach) & (y >= box[1] - reach) & (y <= box[3] + reach)
+    lines = lines[within.all(axis=1)]
     x, y = data[lines][:, [0, 2]], data[lines][:, [1, 3]]
     on = (
         (np.abs(x - box[0]) <= reach)
@@ -162,9 +165,27 @@ def _cells(
     found = lines[taken]
     if not len(found):
         return _NONE
-    low = _box_of(data, found)
-    share = (low[2] - low[0]) * (low[3] - low[1]) / ((box[2] - box[0]) * (box[3] - box[1]))
-    return found if share < 0.5 else _NONE
+    whole = (box[2] - box[0]) * (box[3] - box[1])
+    small = []
+    for part in _hanging_together(data, found, reach):
+        low = _box_of(data, part)
+        if (low[2] - low[0]) * (low[3] - low[1]) < 0.5 * whole:
+            small.append(part)
+    return np.sort(np.concatenate(small)) if small else _NONE
+
+
+def _hanging_together(data: FloatArray, rows: IntArray, reach: float) -> list[IntArray]:
+    """Level and upright lines in parts that touch."""
+    left, out = rows, []
+    while len(left):
+        part, left = left[:1], left[1:]
+        while True:
+            meets = _meets(data[left], data[part], reach) if len(left) else np.zeros(0, bool)
+            if not meets.any():
+                break
+            part, left = np.concatenate([part, left[meets]]), left[~meets]
+        out.append(part)
+    return out
 
 
 def _meets(a: FloatArray, b: FloatArray, reach: float) -> BoolArray:
@@ -180,7 +201,14 @@ def _meets(a: FloatArray, b: FloatArray, reach: float) -> BoolArray:
 
 
 def _holds_words(data: FloatArray, cells: IntArray, box: FloatArray, linework: Linework) -> bool:
-    """Whether words stand in the title block, or a large share of all words does."""
+    """Whether words stand in one of the tables, or in the corner that it is in."""
+    return any(
+        _words_in(data, part, box, linework)
+        for part in _hanging_together(data, cells, _SNUG * float(max(box[2] - box[0], box[3] - box[1])))
+    )
+
+
+def _words_in(data: FloatArray, cells: IntArray, box: FloatArray, linework: Linework) -> bool:
     x0, y0, x1, y1 = _box_of(data, cells)
     x0, x1 = (box[0], x1) if x0 - box[0] < box[2] - x1 else (x0, box[2])
     y0, y1 = (box[1], y1) if y0 - box[1] < box[3] - y1 else (y0, box[3])

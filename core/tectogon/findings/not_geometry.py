@@ -15,6 +15,7 @@ import numpy as np
 from tectogon.curves.table import IntArray
 from tectogon.findings.border import find_border
 from tectogon.findings.centre_marks import find_centre_marks
+from tectogon.findings.dimensions import find_dimensions
 from tectogon.findings.hatching import find_hatching
 from tectogon.findings.pictorial import find_pictorial
 from tectogon.linework import Linework
@@ -25,6 +26,7 @@ ASIDES = {
     "hidden": "dashed lines",
     "layer": "layers of text and dimensions",
     "border": "border and title block",
+    "dimensions": "dimension lines and leaders",
     "centre_marks": "centre marks",
     "hatching": "hatching",
     "pictorial": "pictorial view",
@@ -51,9 +53,9 @@ class Aside:
 def find_not_geometry(linework: Linework) -> list[Aside]:
     """Everything that should be left out, by reason. Never everything there is.
 
-    Layers that are off, guides, dashed lines, layers named for what is not geometry, border and title block, centre
-    marks, hatching and pictorial views. On more than 60,000 curves only what line types and layers say is looked at,
-    and the border.
+    Layers that are off, guides, dashed lines, layers named for what is not geometry, border and title block,
+    dimensions in plain lines, centre marks, hatching and pictorial views. On more than 60,000 curves only what line
+    types and layers say is looked at, and the border.
     """
     found: list[Aside] = []
     left = np.ones(len(linework), bool)
@@ -84,6 +86,11 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     )
     if left.sum() > _MOST_CURVES:
         return found
+    take(
+        "dimensions",
+        "lines with arrows and a number beside them, with what they measure from, and leaders to texts",
+        find_dimensions(linework, np.flatnonzero(left)),
+    )
     reach = linework.size * _SNUG
     rows = np.flatnonzero(left)
     table = linework.table.take(rows)

@@ -20,7 +20,9 @@ from tectogon.workpiece.operation import LINEWORK, Context, Operation
 from tectogon.workpiece.parameters import Params
 from tectogon.workpiece.sentence import Sentence, Token, count_of, words
 
-Proposal = Literal["layer_off", "guides", "hidden", "layer", "border", "centre_marks", "hatching", "pictorial"]
+Proposal = Literal[
+    "layer_off", "guides", "hidden", "layer", "border", "dimensions", "centre_marks", "hatching", "pictorial"
+]
 CurveKind = Literal["line", "arc", "circle", "ellipse", "spline"]
 
 
