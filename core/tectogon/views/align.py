@@ -22,6 +22,7 @@ from tectogon.views.view import FoundView, View
 
 _MOST_COORDINATES = 1200
 _LEVEL = 1e-9
+_CLOSELY = 0.05
 AXES = "xyz"
 
 
@@ -245,16 +246,23 @@ def agreements_of(table: CurveTable, views: Sequence[Shown]) -> list[Agreement]:
                     continue
                 within = max(float(np.ptp(p)), float(np.ptp(q)), LEAST_SIZE) * SEEN_LOOSE
                 there, back = nearest_to(p, q), nearest_to(q, p)
-                matched = there <= within
+                matched = there <= _told_apart(there, within)
                 worst = float(there[matched].max()) if matched.any() else 0.0
                 off = float(max(abs(p[0] - q[0]), abs(p[-1] - q[-1])))
-                alone = (p[back > within], q[~matched])
+                alone = (p[back > _told_apart(back, within)], q[~matched])
                 out.append(
                     Agreement(
                         (a.name, b.name), name, int(matched.sum()), int((~matched).sum()), worst, off, within, alone
                     )
                 )
     return out
+
+
+def _told_apart(away: FloatArray, within: float) -> float:
+    """How near counts as the same here: where most of what is near is very near, the rest of it is another thing."""
+    near = away[away <= within]
+    close = near <= _CLOSELY * within
+    return _CLOSELY * within if len(near) and close.mean() >= 0.5 else within
 
 
 def nearest_to(fixed: FloatArray, asked: FloatArray) -> FloatArray:

@@ -21,7 +21,7 @@ from tectogon.views.align import Agreement, Shown, agreements_of, in_line, shown
 from tectogon.views.frame import frame_of
 from tectogon.views.groups import find_groups, view_groups
 from tectogon.views.readings import Sheet
-from tectogon.views.rectify import STRANGER, on_origin, others, titles, turned_sides
+from tectogon.views.rectify import STRANGER, lined_up, on_origin, others, righting, titles, turned_sides
 from tectogon.views.view import Box, FoundView
 
 _REACH = 2e-3
@@ -87,12 +87,14 @@ def find_views(
     names = ["none"] * len(groups)
     for n, name in zip(plain, read.names, strict=True):
         names[n] = name
+    scales = dict(zip(plain, sheet.scales, strict=True))
     views = [
-        FoundView(name, name, rows[g], box, (box[0], box[1]))
-        for name, g, box in zip(names, groups, boxes, strict=True)
+        FoundView(name, name, rows[g], box, (box[0], box[1]), scale=scales[n])
+        for n, (name, g, box) in enumerate(zip(names, groups, boxes, strict=True))
         if name != "none"
     ]
-    lined = _aligned(linework.table, views, guides)
+    lined = _aligned(linework.table, [v for v in views if v.scale == 1.0], guides)
+    lined += [lined_up(linework.table, v, lined) for v in views if v.scale != 1.0]
     loose = [
         (rows[g], box, title)
         for name, g, box, title in zip(names, groups, boxes, titled, strict=True)
@@ -102,9 +104,19 @@ def find_views(
     lined, left = others(linework, lined, loose, third=projection != "first")
     if len(small):
         left.append(("lines that belong to no view: too small, or drawn beside and between them", rows[small]))
-    agreements = agreements_of(linework.table, [shown_found(v) for v in lined if v.turn == 0.0 and v.scale == 1.0])
+    agreements = agreements_of(_righted(linework, lined), [shown_found(v) for v in lined])
     advice = _advice(lined, left, agreements)
     return FoundViews(projection, why, tuple(sorted(lined, key=_rank)), tuple(left), tuple(agreements), tuple(advice))
+
+
+def _righted(linework: Linework, views: list[FoundView]) -> CurveTable:
+    """The curves with the views that lie turned, or are drawn in another scale, as they are once they are righted."""
+    for view in views:
+        if view.turn != 0.0 or view.scale != 1.0:
+            mine = np.zeros(len(linework), bool)
+            mine[view.rows] = True
+            linework = linework.transformed(righting(view), mine)
+    return linework.table
 
 
 def _rank(view: FoundView) -> tuple[int, str]:

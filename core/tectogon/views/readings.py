@@ -87,11 +87,16 @@ class Sheet:
     ) -> None:
         self.linework, self.table, self.hidden = linework, table, hidden
         self.groups, self.boxes = list(groups), list(boxes)
-        self.shown = [[coordinates(table, g, column) for column in (0, 1)] for g in self.groups]
         self.titles = _titles(linework, self.boxes)
+        self.scales = _scales(linework, self.boxes)
+        self.shown = [
+            [scale * coordinates(table, g, column) for column in (0, 1)]
+            for g, scale in zip(self.groups, self.scales, strict=True)
+        ]
 
     def size(self, n: int, column: int) -> float:
-        return self.boxes[n][column + 2] - self.boxes[n][column]
+        """The size of a group along a direction of the sheet, in the scale of the others, mm."""
+        return self.scales[n] * (self.boxes[n][column + 2] - self.boxes[n][column])
 
     def named(self, stated: str | None, *, chosen: bool) -> Named:
         """The best reading. `stated`: an angle that overrules what the sheet says; `chosen`: by a person."""
@@ -133,7 +138,7 @@ class Sheet:
         """Where a group stands as seen from another: up, down, right, left, or "" for aslant."""
         a, b = self.boxes[front], self.boxes[n]
         over = [min(a[k + 2], b[k + 2]) - max(a[k], b[k]) for k in (0, 1)]
-        least = [min(self.size(front, k), self.size(n, k)) for k in (0, 1)]
+        least = [min(a[k + 2] - a[k], b[k + 2] - b[k]) for k in (0, 1)]
         slack = [1e-3 * v for v in least]
         if over[1] <= slack[1] and over[0] >= _OVERLAP * least[0]:
             return "up" if b[1] > a[1] else "down"
@@ -146,6 +151,8 @@ class Sheet:
         less where they stand out of line."""
         size = max(self.size(a, column), self.size(b, column), LEAST_SIZE)
         off = max(abs(self.boxes[a][column + k] - self.boxes[b][column + k]) for k in (0, 2))
+        if self.scales[a] != self.scales[b]:
+            off = 0.3 * size
         if abs(self.size(a, column) - self.size(b, column)) > _SAME_SIZE * size:
             return 0.5 if off <= _ROUGHLY * size else 0.0
         p, q = (self.shown[n][column] - self.shown[n][column][0] for n in (a, b))
@@ -222,7 +229,7 @@ class Sheet:
         """What all neighbours of a reading say of the angle."""
         out = Votes()
         for n, place in reading.places.items():
-            if self._place(reading.front, n) != place:
+            if self._place(reading.front, n) != place or self.scales[n] != self.scales[reading.front]:
                 continue
             column = 0 if place in ("up", "down") else 1
             out += self._between(reading.front, n, column, beyond=place in ("up", "right"))
@@ -312,9 +319,37 @@ def _titles(linework: Linework, boxes: Sequence[Box]) -> list[str]:
         name = next((n for n, pattern in _TITLE.items() if pattern.match(text.text)), None)
         if name is None or not boxes:
             continue
-        x, y = text.at
-        away = [float(np.hypot(max(b[0] - x, 0.0, x - b[2]), max(b[1] - y, 0.0, y - b[3]))) for b in boxes]
-        n = int(np.argmin(away))
-        if away[n] <= 0.6 * max(boxes[n][2] - boxes[n][0], boxes[n][3] - boxes[n][1]) and not out[n]:
+        n, away = _nearest(boxes, text.at)
+        if away <= 0.6 * max(boxes[n][2] - boxes[n][0], boxes[n][3] - boxes[n][1]) and not out[n]:
             out[n] = name
     return out
+
+
+_SCALE = re.compile(
+    r"(?:scale|m|ma\u00dfstab|massstab|echelle)?\W*(\d+(?:[.,]\d+)?)\s*:\s*(\d+(?:[.,]\d+)?)\W*", re.IGNORECASE
+)
+
+
+def _scales(linework: Linework, boxes: Sequence[Box]) -> list[float]:
+    """What the lengths of each group are to be multiplied by, as a scale written under or over it says; 1 for those
+    without, and for all where every one has the same."""
+    out: list[float | None] = [None] * len(boxes)
+    for text in linework.texts[:2000]:
+        found = _SCALE.fullmatch(text.text.strip())
+        if found is None or not boxes:
+            continue
+        on_sheet, real = (float(v.replace(",", ".")) for v in found.groups())
+        n, away = _nearest(boxes, text.at)
+        if on_sheet > 0.0 and real > 0.0 and away <= 0.5 * max(boxes[n][2] - boxes[n][0], boxes[n][3] - boxes[n][1]):
+            out[n] = real / on_sheet
+    if not boxes or all(v is not None for v in out):
+        return [1.0] * len(boxes)
+    return [1.0 if v is None else v for v in out]
+
+
+def _nearest(boxes: Sequence[Box], at: tuple[float, float]) -> tuple[int, float]:
+    """The box nearest to a point, and how far it is away (mm)."""
+    x, y = at
+    away = [float(np.hypot(max(b[0] - x, 0.0, x - b[2]), max(b[1] - y, 0.0, y - b[3]))) for b in boxes]
+    n = int(np.argmin(away))
+    return n, away[n]

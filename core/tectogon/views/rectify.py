@@ -58,6 +58,11 @@ def _fitted(table: CurveTable, view: FoundView, others: list[FoundView]) -> tupl
     return axes >= 2 or share >= _MATCHED, share, replace(view, origin=on_origin(frame))
 
 
+def lined_up(table: CurveTable, view: FoundView, others: list[FoundView]) -> FoundView:
+    """A view, turned and scaled as it says, in line with others."""
+    return _fitted(table, view, others)[2]
+
+
 def on_origin(frame: Frame) -> tuple[float, float]:
     """The sheet point that a frame puts on the part's origin, as far as it shows it."""
     base = -np.array(frame.origin)
