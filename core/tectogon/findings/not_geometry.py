@@ -15,6 +15,7 @@ import numpy as np
 from tectogon.curves.table import IntArray
 from tectogon.findings.border import find_border
 from tectogon.findings.centre_marks import find_centre_marks
+from tectogon.findings.character import character_of
 from tectogon.findings.dimensions import find_dimensions
 from tectogon.findings.hatching import find_hatching
 from tectogon.findings.pictorial import find_pictorial
@@ -53,9 +54,9 @@ class Aside:
 def find_not_geometry(linework: Linework) -> list[Aside]:
     """Everything that should be left out, by reason. Never everything there is.
 
-    Layers that are off, guides, dashed lines, layers named for what is not geometry, border and title block,
-    dimensions in plain lines, centre marks, hatching and pictorial views. On more than 60,000 curves only what line
-    types and layers say is looked at, and the border.
+    In plain shapes only what layers and line types say. On a sheet layers that are off, guides, dashed lines, layers
+    named for what is not geometry, border and title block, dimensions in plain lines, centre marks, hatching and
+    pictorial views; on more than 60,000 curves only what line types and layers say is looked at, and the border.
     """
     found: list[Aside] = []
     left = np.ones(len(linework), bool)
@@ -79,6 +80,8 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     named = np.array([bool(_LAYER_WORDS.search(layer.name)) for layer in linework.layers], bool)
     if named.any():
         take("layer", "on layers named for borders, text or dimensions", np.flatnonzero(named[linework.layer_of]))
+    if character_of(linework).kind != "sheet":
+        return found
     take(
         "border",
         "the frame round everything, and the cells with words on its side",
