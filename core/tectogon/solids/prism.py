@@ -49,7 +49,11 @@ def prism(
     low, high = min(start, end), max(start, end)
     face, named_edges = _face(regions, region, frame, low)
     direction = np.asarray(frame.normal) * (high - low)
-    maker = BRepPrimAPI_MakePrism(face, gp_Vec(*direction.tolist()))
+    with kernel.refusals(
+        "The solid kernel could not raise this profile: its boundary does not run from curve to curve.",
+        _place(regions, region),
+    ):
+        maker = BRepPrimAPI_MakePrism(face, gp_Vec(*direction.tolist()))
     if not maker.IsDone():
         raise KernelRefused("The solid kernel could not raise this profile.", _place(regions, region))
     first, last = ("start", "end") if start <= end else ("end", "start")
