@@ -374,19 +374,20 @@ def _percents(workpiece: Workpiece) -> list[float] | None:
 def _body_keys(workpiece: Workpiece) -> dict[str, Any]:
     from tectogon.display.part import figures_of
     from tectogon.solids.mesh import mesh_of
-    from tectogon.solids.proof import is_sound
+    from tectogon.solids.proof import is_valid
 
     figures = figures_of(workpiece)
+    meshes = [mesh_of(b.shape) for b in workpiece.bodies]
     return {
         "bodies": figures["bodies"],
         "volume_mm3": figures["volume_mm3"],
         "surface_mm2": figures["surface_mm2"],
         "bbox_mm": figures["bounds"],
-        "valid": all(is_sound(b.shape) for b in workpiece.bodies),
+        "valid": all(is_valid(b.shape, mesh, b.volume) for b, mesh in zip(workpiece.bodies, meshes, strict=True)),
         "checked": (
             "kernel, volume, witnesses" if all(b.checked_whole for b in workpiece.bodies) else "volume, witnesses"
         ),
-        "watertight": all(mesh_of(b.shape).watertight for b in workpiece.bodies),
+        "watertight": all(mesh.watertight for mesh in meshes),
         "faces": sum(len(b.faces) for b in workpiece.bodies),
         "out": None,
     }

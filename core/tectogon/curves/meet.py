@@ -184,8 +184,9 @@ def _ends_on_simple(
                 foot = np.column_stack([ax + t * vx, ay + t * vy])
             else:
                 t = _arc_t(table, rows, p)
-                out_of_centre = p - d[:, 0:2]
-                foot = d[:, 0:2] + out_of_centre * (d[:, 2] / np.maximum(np.hypot(*out_of_centre.T), TINY))[:, None]
+                way = p - d[:, 0:2]
+                way[np.hypot(*way.T) == 0.0] = (1.0, 0.0)  # the centre itself is as far from every point of the arc
+                foot = d[:, 0:2] + way * (d[:, 2] / np.hypot(*way.T))[:, None]
             hit = (np.hypot(*(foot - p).T) <= tol) & (t > 0) & (t < 1)
             out.append((rows[hit], t[hit], foot[hit]))
     return out

@@ -24,6 +24,7 @@ from tectogon.errors import KernelRefused, Place
 from tectogon.solids import kernel
 from tectogon.solids.body import NamedShape
 from tectogon.solids.kernel import Shape
+from tectogon.solids.mesh import Mesh
 from tectogon.tolerances import LEAST_SIZE, MOST_EDGES_CHECKED, VOLUME_TOL
 
 _MOST_WITNESSES = 24
@@ -70,6 +71,14 @@ def check_valid(named: NamedShape, place: Place) -> None:
             "The solid kernel made a body that is not sound here; look for boundaries that touch or cross themselves.",
             place,
         )
+
+
+def is_valid(shape: Shape, mesh: Mesh, volume: float) -> bool:
+    """Whether a body is proven valid: by the kernel's own check, or where it has too many edges for that by its mesh,
+    which must be closed and enclose the body's volume (mm³) within half a per cent."""
+    if len(kernel.edges_of(shape)) <= MOST_EDGES_CHECKED:
+        return is_sound(shape)
+    return mesh.watertight and abs(mesh.volume - volume) <= 5e-3 * abs(volume)
 
 
 def is_sound(shape: Shape) -> bool:
