@@ -137,12 +137,14 @@ def _runs(p: FloatArray, first: int, last: int, deviation: float) -> list[_Run]:
     while at < last:
         line = _grow(at, last, lambda a, b: _off_line(p[a : b + 1]) <= deviation)
         arc = _grow(at, last, lambda a, b: _fits_circle(p[a : b + 1], deviation)) if line < last else line
-        if line >= at + 1 and (line == last or line - at >= 0.8 * (arc - at)):
+        circle = None
+        if not (line >= at + 1 and (line == last or line - at >= 0.8 * (arc - at))):
+            circle = _circle(p[at : arc + 1])
+        if circle is None:
+            line = max(line, at + 1)
             out.append(_Run(at, line, "line"))
             at = line
         else:
-            circle = _circle(p[at : arc + 1])
-            assert circle is not None
             out.append(_Run(at, arc, "arc", circle))
             at = arc
     return _with_free(out, p)

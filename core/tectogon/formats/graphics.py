@@ -123,7 +123,7 @@ class Art:
         inks, names, of_path, shapes = self._inks(table, keys, outlines)
         outline = painted(inks, tuple(names), shapes, join_tol=tol) if shapes else None
         bare = np.array([p.fill is None and p.pen is not None and not outlines for p in self.paths], bool)
-        centre = np.flatnonzero(bare[path_of]) if len(path_of) else np.zeros(0, np.int64)
+        centre = np.flatnonzero(bare[path_of] & (table.lengths > 0.0)) if len(path_of) else np.zeros(0, np.int64)
         tables, ids, paths = [table.take(centre)], [keys[i] for i in centre.tolist()], [path_of[centre]]
         if outline is not None:
             tables.append(outline.table)

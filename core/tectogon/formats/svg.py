@@ -457,7 +457,8 @@ class _Reader:
             rx, ry = (across("r"), across("r")) if tag == "circle" else (across("rx"), along("ry"))
             return [[ellipse_by_axes(across("cx"), along("cy"), rx, ry, 0.0, 0.0, TURN)]] if rx > 0 and ry > 0 else []
         if tag == "line":
-            return [_lines([(across("x1"), along("y1")), (across("x2"), along("y2"))])]
+            a, b = (across("x1"), along("y1")), (across("x2"), along("y2"))
+            return [[Line(*a, *b)]]  # one without length too: with round ends it is a dot
         numbers = [float(v) for v in _NUMBER.findall(get("points", ""))]
         self._count(len(numbers))
         points = list(zip(numbers[::2], numbers[1::2], strict=False))

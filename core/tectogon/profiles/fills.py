@@ -2,7 +2,8 @@
 
 All outlines are split where they cross and closed into faces; each face is asked, shape by shape in the order of
 painting, whether the shape covers it (winding number and the shape's fill rule) and whether the shape inks or clears.
-Pieces with ink on one side alone are the outline.
+Pieces with ink on one side alone are the outline. Where there are not too many shapes its area is held against a second
+opinion by straight pieces (`flat_fills`), which stands in for it where they differ.
 """
 
 from __future__ import annotations
@@ -17,9 +18,15 @@ import shapely
 
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
+from tectogon.curves.moments import area_moments
 from tectogon.curves.table import BoolArray, IntArray
+from tectogon.profiles.flat_fills import flat_ink, followed
 from tectogon.profiles.regions import Regions, find_regions
 from tectogon.tolerances import LEAST_SIZE
+
+_MOST_TWICE = 4000
+"""Up to so many curves that cross are looked at twice."""
+_SAME_AREA = 5e-4
 
 FillRule = Literal["nonzero", "evenodd"]
 
@@ -118,9 +125,27 @@ def _alone_and_simple(table: CurveTable, shapes: Sequence[Filled], tol: float) -
 def _painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], join_tol: float) -> Outline:
     """As above, over an arrangement of all outlines."""
     regions = find_regions(table, ids, join_tol=join_tol)
+    outline, area = _exactly(table, ids, shapes, regions)
+    if len(table) > _MOST_TWICE:
+        return outline
+    ink = flat_ink(
+        table,
+        lambda points, offsets: _segments(points, offsets, shapes, join_tol),
+        lambda inside: _inked(inside, table, shapes, join_tol),
+    )
+    if abs(area - ink.area) <= _SAME_AREA * ink.area + ink.slack:
+        return outline
+    made, source = followed(ink, table)
+    return Outline(made, tuple(f"{ids[row]}~f{n + 1}" for n, row in enumerate(source.tolist())), source)
+
+
+def _exactly(
+    table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], regions: Regions
+) -> tuple[Outline, float]:
+    """The outline by the arrangement of the true curves, and the area that it holds."""
     if regions.found is None:
-        return Outline(table.take(np.zeros(0, np.int64)), (), np.zeros(0, np.int64))
-    inked = _inked(regions, table, shapes)
+        return Outline(table.take(np.zeros(0, np.int64)), (), np.zeros(0, np.int64)), 0.0
+    inked = _inked(regions.points_inside, table, shapes, regions.join_tol)
     left = _region_on_the_left(regions)
     ink = np.concatenate([inked, [False]])[left].reshape(-1, 2)
     rows = np.flatnonzero(ink[:, 0] != ink[:, 1])
@@ -128,7 +153,19 @@ def _painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], 
     names = tuple(
         f"{ids[net.source[i]]}~{net.number[i] + 1}" if net.cut[i] else ids[net.source[i]] for i in rows.tolist()
     )
-    return Outline(regions.pieces.take(rows), names, regions.piece_source[rows])
+    pieces = regions.pieces.take(rows)
+    area = float((np.where(ink[rows, 0], 1.0, -1.0) * area_moments(pieces)[:, 0]).sum())
+    return Outline(pieces, names, regions.piece_source[rows]), area
+
+
+def _segments(points: FloatArray, offsets: IntArray, shapes: Sequence[Filled], tol: float) -> FloatArray:
+    """The flattened outlines of all shapes as segments (n, 2, 2), every chain closed."""
+    out = [np.zeros((0, 2, 2))]
+    for shape in shapes:
+        if shape.first < shape.last:
+            a, b = _sides(points, offsets, shape, tol)
+            out.append(np.stack([a, b], axis=1))
+    return np.concatenate(out)
 
 
 def _region_on_the_left(regions: Regions) -> IntArray:
@@ -144,9 +181,8 @@ def _region_on_the_left(regions: Regions) -> IntArray:
     return left
 
 
-def _inked(regions: Regions, table: CurveTable, shapes: Sequence[Filled]) -> BoolArray:
-    """Whether each region is inked (m,)."""
-    inside = regions.points_inside
+def _inked(inside: FloatArray, table: CurveTable, shapes: Sequence[Filled], tol: float) -> BoolArray:
+    """Whether each point (m, 2) is inked (m,)."""
     size = float(np.ptp(table.extents.reshape(2, 2), axis=0).max())
     points, offsets = table.flatten(max(size, LEAST_SIZE) * 2e-6)
     first, last = np.array([s.first for s in shapes]), np.array([s.last for s in shapes])
@@ -169,7 +205,7 @@ def _inked(regions: Regions, table: CurveTable, shapes: Sequence[Filled]) -> Boo
     edges = np.concatenate([[0], np.flatnonzero(np.diff(which)) + 1, [len(which)]]).tolist() if len(which) else []
     for begin, end in itertools.pairwise(edges):
         shape, rows = shapes[int(which[begin])], at[begin:end]
-        turns = _winding(inside[rows], points, offsets, shape, regions.join_tol)
+        turns = _winding(inside[rows], points, offsets, shape, tol)
         covered = turns != 0 if shape.rule == "nonzero" else turns % 2 != 0
         inked[rows[covered]] = not shape.clear
     return inked
@@ -188,14 +224,20 @@ def _after(part: FloatArray, ends: IntArray, tol: float) -> FloatArray:
     return part[np.where(goes_on, np.append(begins[1:], 0), chain_begin)]
 
 
+def _sides(points: FloatArray, offsets: IntArray, shape: Filled, tol: float) -> tuple[FloatArray, FloatArray]:
+    """Where each side of a shape's flattened outline begins and ends (k, 2), its chains closed."""
+    part = points[offsets[shape.first] : offsets[shape.last]]
+    ends = offsets[shape.first + 1 : shape.last + 1] - offsets[shape.first] - 1
+    b = np.empty_like(part)
+    b[:-1] = part[1:]
+    b[ends] = _after(part, ends, tol)
+    return part, b
+
+
 def _winding(asked: FloatArray, points: FloatArray, offsets: IntArray, shape: Filled, tol: float) -> IntArray:
     """How often a shape's flattened outline runs round each point (k,), counted by its crossings of a ray to the
     right."""
-    part = points[offsets[shape.first] : offsets[shape.last]]
-    ends = offsets[shape.first + 1 : shape.last + 1] - offsets[shape.first] - 1
-    a, b = part, np.empty_like(part)
-    b[:-1] = part[1:]
-    b[ends] = _after(part, ends, tol)
+    a, b = _sides(points, offsets, shape, tol)
     turns = np.zeros(len(asked), np.int64)
     step = max(1, 4_000_000 // max(len(a), 1))
     for begin in range(0, len(asked), step):
