@@ -251,7 +251,9 @@ def _inspect(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
         ],
     }
     if not len(linework):
-        raise NothingToBuild(f"{path.name} was read, but holds no lines, arcs or curves.")
+        text = f"{path.name} was read well, but holds no lines, arcs or curves; there is nothing in it to build."
+        answer.message = text
+        answer.warnings.append({"code": "no_lines", "text": text, "where": None})
 
 
 def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Drawing:

@@ -309,4 +309,5 @@ def test_nothing_to_build_is_said_so(drawing: Callable[..., Path], capsys: pytes
     )
     assert (status, answer["status"]) == (4, "nothing_to_build")
     status, (answer,) = told(capsys, "inspect", str(drawing(lambda space, _: space.add_text("only text"))), "--json")
-    assert (status, answer["skipped"]) == (4, {"TEXT": 1})
+    assert (status, answer["skipped"], answer["curves"]) == (0, {"TEXT": 1}, 0)
+    assert "holds no lines, arcs or curves" in answer["message"]
