@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -34,6 +34,7 @@ _MOST_TRIES, _FEWEST_TRIES, _MOST_PIECES = 48, 8, 8000
 """So many parts are tried at most, fewer where they have many faces and the views many lines: seeing a part straight on
 takes time with each."""
 _MOST_HEIGHTS = 5
+_MOST_BOSSES = 6
 _COVERS = 0.5
 """A line is the side of a face if it runs along so much of the face's width; rounds and chamfers take some of it
 away."""
@@ -43,18 +44,19 @@ away."""
 class Clearing:
     """Nothing stands in front of a region of a view down to a height over the view's plane (mm), or behind it up to
     that height; None: one sees through. `ends`: a point of another view at that height, and for one behind also where
-    the part begins."""
+    the part begins. `outside`: not in front of the region but all round it: a boss on the far side, drawn dashed."""
 
     seen: Seen
     region: Region
     height: float | None
     ends: tuple[PointPick, ...] = ()
     behind: bool = False
+    outside: bool = False
 
     @property
     def key(self) -> tuple[str, str]:
-        """What tells it from others: the name of its view and the id of its region."""
-        return self.seen.view.name, self.region.id
+        """What tells it from others: the name of its view, and the id of its region or of what is round it."""
+        return self.seen.view.name, f"round {self.region.id}" if self.outside else self.region.id
 
     @property
     def regions(self) -> Regions:
@@ -63,7 +65,13 @@ class Clearing:
 
     def tool(self, box: Box, number: int) -> NamedShape:
         """The solid to be taken away, inside `box` (mm), as made by step `number`."""
-        return prism(self.regions, self.region, self.seen.view.frame, *self.span(box), number)
+        low, high = self.span(box)
+        frame = self.seen.view.frame
+        if not self.outside:
+            return prism(self.regions, self.region, frame, low, high, number)
+        own = prism(self.regions, replace(self.region, holes=()), frame, low, high, number)
+        all_of = [prism(self.seen.outline, r, frame, low, high, number) for r in self.seen.outline.profiles]
+        return combine("cut", all_of, [own])
 
     def span(self, box: Box) -> tuple[float, float]:
         """From which to which height it is cleared: a little over the part."""
@@ -201,7 +209,20 @@ def _options(state: _State, seen: list[Seen], box: Box) -> list[Clearing]:
                 out += [
                     c for c in _hypotheses(s, region, seen, box, behind=behind) if now is None or c.height != now.height
                 ]
+        for region in sorted(s.behind.regions, key=lambda r: -r.area)[:_MOST_BOSSES]:
+            if (s.view.name, f"round {region.id}") not in state.clearings:
+                out += _round(s, region, seen, box)
     return out
+
+
+def _round(s: Seen, region: Region, seen: list[Seen], box: Box) -> list[Clearing]:
+    """How far a region that is drawn dashed may stand out on the far side, everything round it being lower."""
+    low, high = heights_of(s.view, s.axis, *box[s.axis])
+    tol = SEEN_LOOSE * (high - low)
+    levels = sorted(_levels(s, s.outline.pieces.extents, seen, s.axis), key=lambda pair: pair[0])
+    foot = [end for h, end in levels if h <= low + tol][:1]
+    found = [(h, end) for h, end in levels if low + tol < h < high - tol][:_MOST_HEIGHTS]
+    return [Clearing(s, region, h, (end, *foot), behind=True, outside=True) for h, end in found]
 
 
 def _groups(options: list[Clearing]) -> list[list[Clearing]]:
@@ -224,7 +245,7 @@ def _hypotheses(s: Seen, region: Region, seen: list[Seen], box: Box, *, behind: 
     side first; or nowhere."""
     low, high = heights_of(s.view, s.axis, *box[s.axis])
     tol = SEEN_LOOSE * (high - low)
-    levels = sorted(_levels(s, region, seen, s.axis), key=lambda pair: pair[0], reverse=not behind)
+    levels = sorted(_levels(s, np.array(region.bounds), seen, s.axis), key=lambda pair: pair[0], reverse=not behind)
     found = [(h, end) for h, end in levels if low + tol < h < high - tol][:_MOST_HEIGHTS]
     if behind:
         foot = [end for h, end in levels if h <= low + tol][:1]
@@ -257,10 +278,10 @@ def _dashed(s: Seen, seen: list[Seen], box: Box) -> list[Clearing]:
     return out
 
 
-def _levels(s: Seen, region: Region, seen: Sequence[Seen], axis: int) -> list[tuple[float, PointPick]]:
-    """Heights at which every view from another side draws lines along a region's width, each with a point on such a
-    line."""
-    spans = on_part_box(s.view, np.array(region.bounds))
+def _levels(s: Seen, bounds: FloatArray, seen: Sequence[Seen], axis: int) -> list[tuple[float, PointPick]]:
+    """Heights at which every view from another side draws lines along the width of a box on the sheet, each with a
+    point on such a line."""
+    spans = on_part_box(s.view, bounds)
     kept: list[tuple[float, PointPick]] | None = None
     for other in seen:
         shown = axes_shown(other.view.frame)

@@ -85,6 +85,8 @@ def _prove(solid: NamedShape, cut: NamedShape, clearings: list[Clearing], box: B
         )
     witnesses = []
     for clearing in clearings:
+        if clearing.outside:
+            continue
         low, high = clearing.span(box)
         x, y, z = clearing.seen.view.frame.place(np.array(clearing.region.inside), (low + high) / 2.0).tolist()
         witnesses.append(proof.Witness((x, y, z), True, (clearing.region.id,)))
@@ -101,12 +103,15 @@ def steps_from_views(workpiece: Workpiece) -> list[tuple[str, dict[str, Any]]]:
     out: list[tuple[str, dict[str, Any]]] = [
         ("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(seen)
     ]
-    together: dict[tuple[str, float | None, bool], list[Clearing]] = {}
+    together: dict[tuple[str, float | None, bool, str], list[Clearing]] = {}
     for clearing in cleared(seen, box, _common(seen, box, 0), 0)[1]:
-        together.setdefault((clearing.seen.view.name, clearing.height, clearing.behind), []).append(clearing)
+        alone = clearing.region.id if clearing.outside else ""
+        key = (clearing.seen.view.name, clearing.height, clearing.behind, alone)
+        together.setdefault(key, []).append(clearing)
     for some in together.values():
         picks = [pick_of(c.regions, c.region).model_dump(mode="json") for c in some]
-        out.append(("cut", {"profiles": {"rule": "picked", "picks": picks}, **_depth(some[0], box)}))
+        takes = {"takes": "outside"} if some[0].outside else {}
+        out.append(("cut", {"profiles": {"rule": "picked", "picks": picks}, **takes, **_depth(some[0], box)}))
     return out
 
 

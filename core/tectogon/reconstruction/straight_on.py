@@ -86,10 +86,7 @@ def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
         drawn = np.array([shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(s.table))], object)
         dashed = np.zeros(len(drawn), bool)
         dashed[s.hidden] = True
-        shown, behind = (
-            _near(_lines((*seen.visible, *seen.smooth)), wide),
-            _near(_lines(tuple(seen.hidden)), wide),
-        )
+        shown, behind = (_near(_lines((*seen.visible, *seen.smooth)), wide), _near(_lines(tuple(seen.hidden)), wide))
         edge, plain_lines, dashed_lines = (
             shapely.union(shown, behind),
             shapely.union_all(drawn[~dashed]),
@@ -115,7 +112,7 @@ def likeness(views: Sequence[Seen], shape: Shape) -> Likeness:
 def _near(lines: shapely.Geometry, wide: float) -> shapely.Geometry:
     """What lies within a distance of some lines. Piece by piece, put together afterwards: all at once takes a hundred
     times as long where many lines run close by each other."""
-    merged = shapely.line_merge(lines) if lines.geom_type == "MultiLineString" else lines
+    merged = shapely.line_merge(shapely.multilinestrings(shapely.get_parts(lines)))
     parts = shapely.get_parts(shapely.simplify(merged, 0.02 * wide))
     return shapely.union_all(shapely.buffer(parts, wide, quad_segs=4))
 
