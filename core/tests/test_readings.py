@@ -14,6 +14,8 @@ from tectogon.findings.character import character_of
 from tectogon.findings.not_geometry import find_not_geometry
 from tectogon.formats import read_drawing
 from tectogon.operations.arrange import found_in
+from tectogon.reconstruction.part_from_views import steps_from_views
+from tectogon.route import Run
 from tectogon.views.find import FoundViews
 from tectogon.workpiece.model import Drawing
 
@@ -171,6 +173,29 @@ def test_a_sheet_says_what_it_is_taken_for(drawing: Write) -> None:
     assert "in line with each other" in character_of(read_drawing(drawing(sheet.draw())).linework).why
     path = drawing(drawn(sheet, Figure().line(10, 0, 10, 30), (("2 x M6", 0, 140), ("REV A", 30, 140))))
     assert character_of(read_drawing(path).linework).why == "Taken for a sheet with views: 1 dashed line, 2 texts."
+
+
+def test_a_boss_on_the_far_side_is_round_where_its_dashed_circle_says(
+    drawing: Write, on_card: Callable[..., Run]
+) -> None:
+    """A plate of 60 × 50 × 10 with a boss of 20 mm radius and 15 mm height behind it; the front view draws the boss
+    dashed, and a hole through both."""
+
+    def draw(space: Any, document: Any) -> None:
+        solid = Figure().rectangle(0, 0, 60, 50).circle(30, 25, 8)
+        solid.chain((0, 80), (60, 80), (60, 90), (50, 90), (50, 105), (10, 105), (10, 90), (0, 90)).line(10, 90, 50, 90)
+        solid.draw()(space, document)
+        document.linetypes.add("DASHED", [0.6, 0.4, -0.2])
+        space.add_circle((30, 25), 20, dxfattribs={"linetype": "DASHED"})
+        for x in (22, 38):
+            space.add_line((x, 80), (x, 105), dxfattribs={"linetype": "DASHED"})
+
+    path, find = drawing(draw), ("arrange", {"projection": "third"})
+    steps = steps_from_views(on_card(path, find).workpiece)
+    for run in (on_card(path, find, ("from_views", {})), on_card(path, find, *steps)):
+        assert run.failed is None, run.failed
+        volume = sum(b.volume for b in run.workpiece.bodies)
+        assert volume == pytest.approx(60 * 50 * 10 + math.pi * 400 * 15 - math.pi * 64 * 25, rel=1e-9)
 
 
 def test_an_agreement_tells_what_agrees_apart_from_what_is_merely_near(drawing: Write) -> None:

@@ -14,6 +14,7 @@ from tectogon.curves.table import ARC, ELLIPSE
 from tectogon.display.packing import pack
 from tectogon.display.remedies import MEND_CERTAIN, offers_of, remedy_of
 from tectogon.display.views import agreements_told, contradictions_told
+from tectogon.findings.character import character_of
 from tectogon.findings.finding import FINDING_KINDS, Finding
 from tectogon.findings.not_geometry import ASIDES
 from tectogon.formats import OPTIONS
@@ -107,7 +108,11 @@ def regions_parcel(workpiece: Workpiece) -> bytes:
     asides = [
         {"kind": a.kind, "words": ASIDES[a.kind], "why": a.why, "curves": len(a.rows)} for a in drawing.proposals[:250]
     ]
-    about = {"asides": asides, "tolerance": drawing.tolerance if len(drawing.linework) else 0.0}
+    about = {
+        "asides": asides,
+        "character": character_of(drawing.linework).why if len(drawing.linework) else "",
+        "tolerance": drawing.tolerance if len(drawing.linework) else 0.0,
+    }
     return pack(
         facts | _findings(drawing) | about,
         arrays | {"aside": _aside_numbers(drawing), "group": _group_numbers(drawing)},

@@ -42,6 +42,7 @@ export function EvidencePane({ scene, kinds }: { scene: React.RefObject<SheetSce
           read={part.card.steps!.find((s) => s.number === source.step) ?? null}
         />
       ))}
+      {facts.character ? <p className="mt-3 text-[13px] text-faint">{facts.character}</p> : null}
       <Proposals sheet={sheet} card={part.card} />
       <Legend sheet={sheet} card={part.card} />
       {facts.sources.map((source) =>

@@ -37,7 +37,7 @@ export function Proposals({ sheet, card }: { sheet: SheetData; card: Card }) {
   };
   return (
     <div aria-label="Proposals" role="group">
-      <div className="mt-4 flex items-center gap-3">
+      <div className="mt-2 flex items-center gap-3">
         <h2 className="flex-1 text-[15px] font-semibold">
           {open.length ? "We would leave out" : "Left out as proposed"}
         </h2>

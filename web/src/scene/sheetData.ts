@@ -157,6 +157,8 @@ export interface SheetFacts {
   colours: string[];
   blocks: string[];
   asides: AsideFacts[];
+  /** What the drawing is taken for, and why. */
+  character: string;
   pictures: PictureFacts[];
   sections: Record<string, SectionFacts>;
   findings: FindingFacts[];
@@ -196,6 +198,7 @@ const NOTHING_FOUND = {
   doubles: 0,
   pinches: [],
   asides: [],
+  character: "",
   tolerance: 0,
   sections: {},
   findings: [],
