@@ -15,7 +15,7 @@ import numpy as np
 
 from tectogon.curves import Curve, CurveTable, Line
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.table import IntArray, TableBuilder
+from tectogon.curves.table import LINE, IntArray, TableBuilder
 from tectogon.errors import Note, OverLimit
 from tectogon.linework import Layer, LineType, Linework, Written
 from tectogon.profiles import Filled, painted
@@ -123,7 +123,8 @@ class Art:
         inks, names, of_path, shapes = self._inks(table, keys, outlines)
         outline = painted(inks, tuple(names), shapes, join_tol=tol) if shapes else None
         bare = np.array([p.fill is None and p.pen is not None and not outlines for p in self.paths], bool)
-        centre = np.flatnonzero(bare[path_of] & (table.lengths > 0.0)) if len(path_of) else np.zeros(0, np.int64)
+        dot = (table.kind == LINE) & (table.data[:, 0:2] == table.data[:, 2:4]).all(axis=1)
+        centre = np.flatnonzero(bare[path_of] & ~dot) if len(path_of) else np.zeros(0, np.int64)
         tables, ids, paths = [table.take(centre)], [keys[i] for i in centre.tolist()], [path_of[centre]]
         if outline is not None:
             tables.append(outline.table)
