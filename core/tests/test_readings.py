@@ -168,6 +168,26 @@ def test_shapes_are_no_sheet_and_nothing_is_left_out_of_them(drawing: Write) -> 
     assert not find_not_geometry(linework)
 
 
+def test_hatching_in_a_plain_shape_parts_nothing_of_its_own(drawing: Write) -> None:
+    figure = Figure().rectangle(0, 0, 100, 100)
+    for n in range(9):
+        figure.line(5 + 10 * n, 0, 15 + 10 * n, 100) if n < 8 else figure.line(85, 0, 95, 100)
+    linework = read_drawing(drawing(figure.draw())).linework
+    assert character_of(linework).kind == "shapes"
+    assert [(a.kind, len(a.rows)) for a in find_not_geometry(linework)] == [("hatching", 9)]
+
+
+def test_a_rail_with_a_round_bore_is_no_pictorial_view(drawing: Write) -> None:
+    """Level, upright and slanted lines beside a plate: but a pictorial view shows a circle as an ellipse."""
+    rail = Figure().chain(*((200 + 3 * x, 3 * y) for x, y in ((0, 0), (9, 0), (12, 3), (12, 12), (3, 12), (0, 9))))
+    rail.chain(*((200 + 3 * x, 3 * y) for x, y in ((2, 2), (8, 2), (10, 4), (10, 10), (4, 10), (2, 8))))
+    for n in range(6):
+        rail.line(206 + n, 6, 212 + n, 12)
+    rail.circle(220, 24, 3)
+    path = drawing(drawn(both(step_front(0, 0), rail), None, (("R4 TYP", 0, 60), ("SCALE 1:1", 0, 66))))
+    assert not any(a.kind == "pictorial" for a in find_not_geometry(read_drawing(path).linework))
+
+
 def test_a_sheet_says_what_it_is_taken_for(drawing: Write) -> None:
     sheet = both(step_front(0, 0), plan(0, 70), Figure().line(35, 70, 35, 110))
     assert "in line with each other" in character_of(read_drawing(drawing(sheet.draw())).linework).why

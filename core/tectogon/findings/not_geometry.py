@@ -11,6 +11,7 @@ import re
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from tectogon.curves.table import IntArray
 from tectogon.findings.border import find_border
@@ -20,6 +21,8 @@ from tectogon.findings.dimensions import find_dimensions
 from tectogon.findings.hatching import find_hatching
 from tectogon.findings.pictorial import find_pictorial
 from tectogon.linework import Linework
+from tectogon.profiles import find_regions
+from tectogon.tolerances import SEEN_CHORD, resolution
 
 ASIDES = {
     "layer_off": "layers that are off",
@@ -40,6 +43,9 @@ _LAYER_WORDS = re.compile(
 )
 _SNUG = 5e-4
 _MOST_CURVES = 60_000
+_GAP = 1e-3
+"""Gaps up to this share of the drawing do not keep what hatching lies in from closing."""
+_HELD = 0.95
 
 
 @dataclass(frozen=True)
@@ -54,9 +60,10 @@ class Aside:
 def find_not_geometry(linework: Linework) -> list[Aside]:
     """Everything that should be left out, by reason. Never everything there is.
 
-    In plain shapes only what layers and line types say. On a sheet layers that are off, guides, dashed lines, layers
-    named for what is not geometry, border and title block, dimensions in plain lines, centre marks, hatching and
-    pictorial views; on more than 60,000 curves only what line types and layers say is looked at, and the border.
+    In plain shapes only what layers and line types say, and hatching that closes nothing. On a sheet layers that are
+    off, guides, dashed lines, layers named for what is not geometry, border and title block, dimensions in plain lines,
+    centre marks, hatching and pictorial views; on more than 60,000 curves only what line types and layers say is looked
+    at, and the border.
     """
     found: list[Aside] = []
     left = np.ones(len(linework), bool)
@@ -81,6 +88,12 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     if named.any():
         take("layer", "on layers named for borders, text or dimensions", np.flatnonzero(named[linework.layer_of]))
     if character_of(linework).kind != "sheet":
+        if left.sum() <= _MOST_CURVES:
+            take(
+                "hatching",
+                "slanted lines side by side at one spacing that only part what is closed without them",
+                _parting(linework, np.flatnonzero(left)),
+            )
         return found
     take(
         "border",
@@ -107,3 +120,23 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
             rows[group],
         )
     return found
+
+
+def _parting(linework: Linework, rows: IntArray) -> IntArray:
+    """Rows of hatching that lies in regions which close without it; none where it bounds something of its own."""
+    table = linework.table.take(rows)
+    lines = find_hatching(table, reach=linework.size * _SNUG * 0.2)
+    if not len(lines):
+        return lines
+    rest = np.setdiff1d(np.arange(len(table)), lines)
+    tol = max(resolution(table.size), _GAP * table.size)
+    whole, closed = (
+        find_regions(table.take(some), tuple(map(str, some.tolist())), join_tol=tol)
+        for some in (np.arange(len(table)), rest)
+    )
+    if not closed.regions or len(closed.open_ends) > len(whole.open_ends):
+        return lines[:0]
+    chord = table.size * SEEN_CHORD
+    filled = shapely.union_all([shapely.Polygon(closed.ring_points(r.outer, chord)) for r in closed.regions])
+    held = shapely.covers(shapely.buffer(filled, chord), shapely.points(table.ends[lines].mean(axis=1)))
+    return rows[lines] if held.mean() >= _HELD else lines[:0]

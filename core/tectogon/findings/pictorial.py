@@ -7,7 +7,8 @@ import numpy as np
 
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.table import ELLIPSE, LINE, IntArray
+from tectogon.curves.table import ARC, ELLIPSE, LINE, IntArray
+from tectogon.tolerances import LEAST_SIZE, SEEN_TOL
 from tectogon.views.groups import find_groups
 
 _FEWEST = 9
@@ -31,7 +32,7 @@ def _is_pictorial(table: CurveTable, rows: IntArray) -> bool:
     """Whether most of the length runs in three directions, no more than one of them level or upright, each with several
     lines."""
     lines = rows[table.kind[rows] == LINE]
-    if len(lines) < _FEWEST:
+    if len(lines) < _FEWEST or _has_circle(table, rows):
         return False
     d = table.data[lines]
     step = d[:, 2:4] - d[:, 0:2]
@@ -47,6 +48,16 @@ def _is_pictorial(table: CurveTable, rows: IntArray) -> bool:
     ellipses = int((table.kind[rows] == ELLIPSE).sum())
     several = all(count >= 3 for *_, count in main)
     return on_sheet <= 1 and several and min(spread) > 8.0 and (on_sheet == 0 or max(spread) < 100.0 or ellipses > 0)
+
+
+def _has_circle(table: CurveTable, rows: IntArray) -> bool:
+    """Whether a circle is drawn round, whole or in arcs: a pictorial view shows it as an ellipse."""
+    arcs = table.data[rows[table.kind[rows] == ARC], :5]
+    if not len(arcs):
+        return False
+    step = SEEN_TOL * max(float(table.take(rows).size), LEAST_SIZE)
+    _, label = np.unique(np.round(arcs[:, :3] / step), axis=0, return_inverse=True)
+    return bool((np.bincount(label.ravel(), np.abs(arcs[:, 4])) > 1.5 * np.pi).any())
 
 
 def _main_directions(angle: FloatArray, length: FloatArray) -> list[tuple[float, float, int]]:
