@@ -213,6 +213,21 @@ test("what was put into an operation is set aside when another is begun, and can
   expect(one.state.aside).toBeNull();
 });
 
+test("what is shown of a step counts as on record from the moment it is recorded", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  session.begin(EXTRUDE);
+  await session.change("length", 20);
+  await vi.waitFor(() => {
+    expect(one.state.previewing).toBe(true);
+  });
+  const slow = later<Computation>();
+  one.api.run.mockImplementation(async () => slow.promise);
+  await session.record();
+  expect([one.state.draft, one.state.previewing]).toEqual([null, false]);
+});
+
 test("a value that can't be read is not recorded and keeps the sentence", async () => {
   const one = around();
   const session = new Session(1, one.given);

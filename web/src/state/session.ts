@@ -473,15 +473,17 @@ export class Session {
     const part = this.part;
     if (!part) return false;
     this.asking++;
+    const { previewing, shownStep } = this.get(),
+      seen = draft !== null && shownStep === draft.step; // what is shown is what is recorded now
     this.setRecord({ ...part, card });
-    this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS });
+    this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS, ...(seen ? { previewing: false } : {}) });
     try {
       this.setRecord(await this.around.api.save(part.id, part.revision, card, words.slice(0, 300)));
       if (!this.get().draft) void this.refresh();
       return true;
     } catch (error) {
       this.setRecord(part);
-      this.put({ trouble: sentenceOf(error), draft: draft ?? this.get().draft });
+      this.put({ trouble: sentenceOf(error), draft: draft ?? this.get().draft, previewing });
       await this.afterClash(error);
       return false;
     }
