@@ -474,7 +474,7 @@ export class Session {
     if (!part) return false;
     this.asking++;
     const { previewing, shownStep } = this.get(),
-      seen = draft !== null && shownStep === draft.step; // what is shown is what is recorded now
+      seen = draft !== null && JSON.stringify(shownStep) === JSON.stringify(draft.step); // shown is what is recorded
     this.setRecord({ ...part, card });
     this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS, ...(seen ? { previewing: false } : {}) });
     try {
