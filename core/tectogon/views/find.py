@@ -20,7 +20,7 @@ from tectogon.tolerances import LEAST_SIZE
 from tectogon.views.align import Agreement, Shown, agreements_of, in_line, shown_found
 from tectogon.views.frame import frame_of
 from tectogon.views.groups import find_groups, view_groups
-from tectogon.views.readings import Sheet
+from tectogon.views.readings import GroupsOnSheet
 from tectogon.views.rectify import STRANGER, lined_up, on_origin, others, righting, titles, turned_sides
 from tectogon.views.view import Box, FoundView
 
@@ -81,7 +81,7 @@ def find_views(
     boxes = [_box(table, g) for g in groups]
     titled = titles(linework, boxes)
     plain = [n for n, title in enumerate(titled) if not title] or list(range(len(groups)))
-    sheet = Sheet(linework, table, hidden, [groups[n] for n in plain], [boxes[n] for n in plain])
+    sheet = GroupsOnSheet(linework, table, hidden, [groups[n] for n in plain], [boxes[n] for n in plain])
     read = sheet.named(projection, chosen=projection is not None)
     projection, why = read.projection, read.why
     names = ["none"] * len(groups)

@@ -79,7 +79,7 @@ class Named:
     why: str
 
 
-class Sheet:
+class GroupsOnSheet:
     """The groups of a sheet, as readings need them. hidden: which rows of the table are dashed."""
 
     def __init__(
@@ -239,10 +239,10 @@ class Sheet:
         p, q = self.shown[a][column], self.shown[b][column]
         tol = max(float(np.ptp(p)) * SEEN_LOOSE, LEAST_SIZE)
         shift = best_shift(p, q, float(p[0] - q[0]), tol)
-        common = {"column": column}
-        return votes(
-            self.table, self.hidden, self.groups[b], self.groups[a], beyond=beyond, shift=-shift, **common
-        ) + votes(self.table, self.hidden, self.groups[a], self.groups[b], beyond=not beyond, shift=shift, **common)
+        one, other = self.groups[a], self.groups[b]
+        return votes(self.table, self.hidden, other, one, column=column, beyond=beyond, shift=-shift) + votes(
+            self.table, self.hidden, one, other, column=column, beyond=not beyond, shift=shift
+        )
 
     def _of_equals(
         self, equal: list[Reading], cast: list[Votes], stated: str | None
