@@ -12,7 +12,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from pydantic import ValidationError
@@ -29,6 +29,9 @@ from tectogon.linework.evidence import UnitEvidence, doubts, weigh_unit
 from tectogon.profiles import Region, Regions
 from tectogon.units import mm_per_unit, parse_length
 from tectogon.workpiece.model import Drawing, Workpiece
+
+if TYPE_CHECKING:
+    from tectogon.reconstruction.part_from_views import Found
 
 
 @dataclass
@@ -461,12 +464,31 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     workpiece = Workpiece(drawing=drawing, views=folded)
     for fault in filter(None, map(unclosed, sides_seen(workpiece))):
         answer.warnings.append(Note("outline_open", *fault).as_json())
-    workpiece = replace(workpiece, bodies=build_from_views(workpiece, 10))
+    bodies, part = build_from_views(workpiece, 10)
+    workpiece = replace(workpiece, bodies=bodies)
     answer.keys |= _body_keys(workpiece)
+    answer.keys |= _certainty_keys(part, sum(b.volume for b in bodies))
     answer.keys |= _write(
         workpiece, "step", path.stem, _target(options.build, path, "step", many=len(options.files) > 1)
     )
     answer.keys["explained"] = [{"view": v.name, "percent": v.percent} for v in straight_on(workpiece)]
+
+
+def _certainty_keys(part: Found, volume: float) -> dict[str, Any]:
+    """The parts that explain the drawing alike, with about the volume of each, the one that was built first; whether it
+    is the only one and leaves nothing unexplained; and everything that is to be said of it."""
+    from tectogon.reconstruction.certainty import notes_of
+
+    by_samples = [float(part.cells.volume[a.full].sum()) for a in part.answers]
+    remarks = notes_of(part, 0)
+    return {
+        "answers": [
+            {"volume_mm3": volume + v - by_samples[part.chosen], "off_mm": a.off}
+            for v, a in zip(by_samples, part.answers, strict=True)
+        ],
+        "certain": [note.code for note in remarks] == ["part_only"],
+        "remarks": [note.as_json() for note in remarks],
+    }
 
 
 def _run(options: argparse.Namespace) -> Any:

@@ -25,6 +25,8 @@ _HEAD = 3.0
 """A head is no longer than so many times the height of the texts."""
 _BESIDE = 2.5
 """A number stands no further from its line than so many times its height."""
+_MOST_BENDS = 2
+"""A leader has no more corners."""
 _BEYOND = 2.0
 """An extension line ends no further beyond the tip."""
 
@@ -116,18 +118,24 @@ def _beside(numbers: FloatArray, line: FloatArray, way: FloatArray, length: floa
 
 
 def _shoulder(ends: FloatArray, n: int, side: int, height: float, length: FloatArray) -> list[int]:
-    """A leader from its tip on: the line, and the short one that goes on from its tail, if there is one."""
+    """A leader from its tip on: the line, and the short ones that go on from its tail one after another, if there are
+    any."""
+    out = [n]
     tail = ends[n, side]
-    meets = np.flatnonzero(
-        (np.hypot(*np.moveaxis(ends - tail, -1, 0)).min(axis=1) <= 0.05 * height) & (length <= 12.0 * height)
-    )
-    further = [int(m) for m in meets if m != n]
-    return [n, further[0]] if len(further) == 1 else [n]
+    while len(out) <= _MOST_BENDS:
+        away = np.hypot(*np.moveaxis(ends - tail, -1, 0))
+        meets = np.flatnonzero((away.min(axis=1) <= 0.05 * height) & (length <= 12.0 * height))
+        further = [int(m) for m in meets if m not in out]
+        if len(further) != 1:
+            break
+        out.append(further[0])
+        tail = ends[further[0], int(away[further[0]].argmax())]
+    return out
 
 
 def _bent(ends: FloatArray, free: BoolArray, n: int, height: float, length: FloatArray) -> list[int]:
-    """A line that is free at one end, with the short line at its other end that is free at its own; or the line
-    alone."""
+    """A line that is free at one end, with the short ones that go on from its other end, the last free at its own; or
+    the line alone."""
     if free[n].all():
         return [n]
     chain = _shoulder(ends, n, int(free[n, 0]), height, length)

@@ -20,7 +20,7 @@ from tectogon.curves.nearest import nearest_on
 from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.findings.finding import Finding
 from tectogon.profiles.network import Network
-from tectogon.tolerances import LEAST_SIZE
+from tectogon.tolerances import HAIR, LEAST_SIZE
 
 _CLEAR = 2.5
 """How many times nearer than the next candidate a partner must be to be certain."""
@@ -72,6 +72,7 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
         ends.past & (ends.tail <= np.minimum(reach, 0.25 * table.lengths[ends.end >> 1])), ends.tail, np.inf
     )
     short[_alongside(table, ends, partner, on, where, short)] = np.inf
+    short[_corners(ends, partner, on, where, short)] = np.inf
     late = np.flatnonzero(np.isfinite(over) & (short < over))
     same = nearest_on(table, on[late], ends.crossing[late])[1] <= 1e-3 * over[late]
     short[late[same]] = np.inf  # these have run past that very curve, along a tangent: trimming is meant
@@ -158,6 +159,17 @@ def _alongside(
     own, _ = table.directions(ends.end[k] >> 1, (ends.end[k] & 1).astype(float))
     other, _ = table.directions(on[k], where[k])
     return k[np.abs(own[:, 0] * other[:, 1] - own[:, 1] * other[:, 0]) < 0.15]
+
+
+def _corners(ends: OpenEnds, partner: IntArray, on: IntArray, where: FloatArray, short: FloatArray) -> IntArray:
+    """Numbers of ends that stop short of the very end of the curve whose open end is their partner, and that of them:
+    two ends that both stop before their corner, a gap and no undershoots."""
+    k = np.flatnonzero(np.isfinite(short) & (partner >= 0))
+    mate = ends.end[partner[k]]
+    k = k[(mate >> 1 == on[k]) & (np.abs(where[k] - (mate & 1)) <= 0.5 * HAIR)]
+    each = np.zeros(len(ends.end), bool)
+    each[k] = True
+    return k[each[partner[k]] & (partner[partner[k]] == k)]
 
 
 def _nearest_ends(ends: OpenEnds, table: CurveTable, reach: float) -> tuple[FloatArray, IntArray, FloatArray]:

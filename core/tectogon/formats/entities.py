@@ -313,16 +313,10 @@ class EntityReader:
         dxf = entity.dxf
         words = entity.plain_text() if hasattr(entity, "plain_text") else dxf.text
         height = dxf.get("char_height" if entity.dxftype() == "MTEXT" else "height", 2.5)
-        at = dxf.get("insert", (0, 0, 0))
+        at = _text_start(dxf, str(words), height, mtext=entity.dxftype() == "MTEXT")
         if np.isfinite([at[0], at[1], height]).all():
             self.texts.append(
-                Written(
-                    str(words)[:2000],
-                    (float(at[0]), float(at[1])),
-                    float(height),
-                    float(dxf.get("rotation", 0.0)),
-                    str(dxf.layer),
-                )
+                Written(str(words)[:2000], at, float(height), float(dxf.get("rotation", 0.0)), str(dxf.layer))
             )
 
     def _dimension(self, entity: Any) -> None:
@@ -610,6 +604,29 @@ def insert_frames(at: FloatArray, base: FloatArray) -> FloatArray:
         axis=1,
     )
     return np.concatenate([linear, shift[:, :, None]], axis=2)
+
+
+def _text_start(dxf: Any, words: str, height: float, *, mtext: bool) -> tuple[float, float]:
+    """Where words begin, at the foot of their first letter: entities give the middle, an end or the top where they are
+    set so. A letter counts as 0.8 of its height."""
+    lines = words.split("\n")
+    wide = 0.8 * height * max(len(line.strip()) for line in lines)
+    if mtext:
+        column, row = (int(dxf.get("attachment_point", 1)) - 1) % 3, (int(dxf.get("attachment_point", 1)) - 1) // 3
+        at, tall = dxf.get("insert", (0, 0, 0)), height * (1.0 + 1.6 * (len(lines) - 1))
+        down = {0: height, 1: height / 2.0 - (tall - height) / 2.0, 2: -(tall - height)}.get(row, height)
+    else:
+        across, upright = int(dxf.get("halign", 0)), int(dxf.get("valign", 0))
+        column = {1: 1, 2: 2, 4: 1}.get(across, 0)
+        aligned = (column or upright) and dxf.get("align_point") is not None
+        at = dxf.get("align_point" if aligned else "insert", (0, 0, 0))
+        down = {2: height / 2.0, 3: height}.get(upright, height / 2.0 if across == 4 else 0.0)
+    turn = math.radians(float(dxf.get("rotation", 0.0)))
+    left = wide * column / 2.0
+    return (
+        float(at[0]) - left * math.cos(turn) + down * math.sin(turn),
+        float(at[1]) - left * math.sin(turn) - down * math.cos(turn),
+    )
 
 
 def _insert_matrices(dxf: Any, base: tuple[float, ...], rows: int, cols: int, flipped: bool) -> FloatArray:

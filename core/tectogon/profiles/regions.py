@@ -156,6 +156,16 @@ class Regions:
         """The place of each region in `regions`, by id."""
         return {region.id: n for n, region in enumerate(self.regions)}
 
+    def with_id(self, key: str) -> Region | None:
+        """The region of this id."""
+        at = self.by_id.get(key)
+        return None if at is None else self.regions[at]
+
+    def holds(self, region: Region) -> bool:
+        """Whether a region is one of these: the same boundary and the same holes."""
+        own = self.with_id(region.id)
+        return own is not None and own.area == region.area and len(own.holes) == len(region.holes)
+
     @property
     def profiles(self) -> tuple[Region, ...]:
         """The regions of material: those at an even level."""

@@ -33,8 +33,8 @@ Box = dict[int, tuple[float, float]]
 
 @dataclass(frozen=True)
 class Seen:
-    """A view with its curves, its regions, those that dashed lines alone close, and its outline as regions without
-    holes."""
+    """A view with its curves, its regions, those that dashed lines alone close, those that both close together, and its
+    outline as regions without holes."""
 
     view: View
     ids: tuple[str, ...]
@@ -42,6 +42,7 @@ class Seen:
     hidden: IntArray
     regions: Regions
     behind: Regions
+    together: Regions
     outline: Regions
     tol: float
 
@@ -73,8 +74,10 @@ def seen_in(drawing: Drawing, view: View) -> Seen:
     tol = drawing.tolerance
     regions = find_regions(solid, tuple(linework.ids[r] for r in rows[~hidden].tolist()), join_tol=tol)
     behind = find_regions(
-        table.take(hidden), tuple(linework.ids[r] for r in rows[hidden].tolist()), join_tol=drawing.behind.join_tol
+        table.take(hidden), tuple(linework.ids[r] for r in rows[hidden].tolist()), join_tol=drawing.hidden_tolerance
     )
+    ids = tuple(linework.ids[r] for r in rows.tolist())
+    together = find_regions(table, ids, join_tol=drawing.hidden_tolerance) if hidden.any() else regions
     outers = [outer_of(regions, r) for r in regions.regions if r.level == 0]
     outline = combined(outers[0], outers[1:], "unite", join_tol=tol) if outers else CurveTable.of([])
     whole = find_regions(outline, tuple(map(str, range(len(outline)))), join_tol=tol)
@@ -82,9 +85,7 @@ def seen_in(drawing: Drawing, view: View) -> Seen:
     solid_ids = [linework.ids[r] for r in rows[~hidden].tolist()]
     parents = [solid_ids[n] for n in nearest_curves(solid, filled).tolist()] if len(filled) else []
     named = find_regions(filled, made_ids(view.operation, parents), join_tol=tol)
-    return Seen(
-        view, tuple(linework.ids[r] for r in rows.tolist()), table, np.flatnonzero(hidden), regions, behind, named, tol
-    )
+    return Seen(view, ids, table, np.flatnonzero(hidden), regions, behind, together, named, tol)
 
 
 def unclosed(s: Seen) -> tuple[str, Place] | None:
@@ -233,17 +234,6 @@ def _cut_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[floa
         return a, b + SEEN_SLACK * (high - low)
     before, after = _over(first, last, low, high, s.view.frame.normal[s.axis])
     return a - before, b + after
-
-
-def dashed_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[float | None, float] | None:
-    """From which to which height over its view's plane a region reaches that another view draws dashed at both of its
-    sides; None instead of the lower where that is the part's own far side. None for a region that no view draws so."""
-    found = _stretch(s, region, seen, box)
-    if found is None or not found[0]:
-        return None
-    low, high = heights_of(s.view, s.axis, *box[s.axis])
-    first, last = heights_of(s.view, s.axis, *found[1:])
-    return (None if first <= low + SEEN_TOL * (high - low) else first), last
 
 
 def _over(first: float, last: float, low: float, high: float, way: float) -> tuple[float, float]:

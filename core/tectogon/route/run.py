@@ -4,7 +4,7 @@ go on."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
 
@@ -111,7 +111,7 @@ def _one(
     if after is not None:
         return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
     try:
-        before = _sheet_taken(before, step)
+        before = replace(_sheet_taken(before, step), as_steps=())
         after = _applied(step.kind, before, params_of(step), context)
     except TectogonError as problem:
         report = StepReport(

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 
@@ -106,6 +106,11 @@ class Drawing:
         size = self.linework.table.take(self.bounding).size if len(self.bounding) else 0.0
         return max(self.join_tol or 0.0, resolution(size))
 
+    @property
+    def hidden_tolerance(self) -> float:
+        """The joining distance of dashed lines (mm)."""
+        return max(self.tolerance, _HIDDEN_GAP * self.linework.size)
+
     @cached_property
     def _closing(self) -> tuple[Regions, str]:
         """The regions; none, with the sentence why, where the curves meet too often to find any."""
@@ -139,12 +144,30 @@ class Drawing:
         return find_regions(
             self.linework.table.take(rows),
             tuple(map(self.linework.ids.__getitem__, rows.tolist())),
-            join_tol=max(self.tolerance, _HIDDEN_GAP * self.linework.size),
+            join_tol=self.hidden_tolerance,
         )
 
+    @cached_property
+    def together(self) -> Regions:
+        """What solid and dashed lines close together: pockets that are dashed on three sides and open at the fourth."""
+        rows = np.flatnonzero(self.kept & ~self.guiding)
+        return find_regions(
+            self.linework.table.take(rows),
+            tuple(map(self.linework.ids.__getitem__, rows.tolist())),
+            join_tol=self.hidden_tolerance,
+        )
+
+    @property
+    def all_regions(self) -> Iterator[Regions]:
+        """The regions that solid lines close, and where lines are dashed those behind and those of both together."""
+        yield self.regions
+        if self.linework.is_hidden.any():
+            yield self.behind
+            yield self.together
+
     def regions_of(self, region: Region) -> Regions:
-        """The regions that one is among: those that solid lines close, or those behind."""
-        return self.regions if region.id in self.regions.by_id or not self.linework.is_hidden.any() else self.behind
+        """The regions that one is among. One id may stand for several, with other holes where other lines count."""
+        return next((some for some in self.all_regions if some.holds(region)), self.regions)
 
 
 @dataclass(frozen=True)
@@ -202,6 +225,8 @@ class Workpiece:
     bodies: tuple[Body, ...] = ()
     material: Material | None = None
     notes: tuple[Note, ...] = ()
+    as_steps: tuple[tuple[str, Mapping[str, Any]], ...] = ()
+    """The ordinary operations, kind and values, that the last step is recorded as where it stands for several."""
     sheet: str = FIRST_SHEET
     """The sheet in hand."""
     sheet_names: tuple[str, ...] = (FIRST_SHEET,)

@@ -11,6 +11,7 @@ from scipy.spatial import cKDTree
 
 from tectogon.errors import NothingToBuild, OverLimit, PickGone, Place, Unfinished
 from tectogon.profiles import Region, Regions
+from tectogon.tolerances import SAME_SHARE
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.parameters import MOST_CURVES, ProfileChoice, ProfilePick
 
@@ -46,12 +47,15 @@ def _nearest_gap(workpiece: Workpiece) -> str:
 
 def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
     drawing = workpiece.drawing
-    among = [drawing.regions, drawing.behind] if drawing.linework.is_hidden.any() else [drawing.regions]
-    for regions in among:
-        at = regions.by_id.get(pick.id)
-        if at is not None:
-            return regions.regions[at]
-    for regions in among:
+    named = []
+    for regions in drawing.all_regions:
+        region = regions.with_id(pick.id)
+        if region is not None and _off(region, pick) <= SAME_SHARE:
+            return region
+        named += [] if region is None else [region]
+    if named:
+        return min(named, key=lambda region: _off(region, pick))
+    for regions in drawing.all_regions:
         like = _of_curves(regions, pick) or _like(regions, pick)
         if like is not None:
             return like
@@ -65,6 +69,12 @@ def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
     raise PickGone(
         f"A profile picked here{where} is no longer closed, or is gone. Pick it again.", Place(point=pick.at)
     )
+
+
+def _off(region: Region, pick: ProfilePick) -> float:
+    """How far a region's area is from what it was when picked, as a share: one outer boundary may stand for several
+    regions, with other holes where dashed lines count as well."""
+    return abs(region.area / pick.area - 1.0) if pick.area else 0.0
 
 
 def _of_curves(regions: Regions, pick: ProfilePick) -> Region | None:

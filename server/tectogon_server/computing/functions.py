@@ -195,7 +195,8 @@ def steps(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
     """The operations that build the part from its views."""
-    found = steps_from_views(_workpiece(card, sources, folder, scope, options))
+    workpiece = _workpiece(card, sources, folder, scope, options)
+    found = workpiece.as_steps or steps_from_views(workpiece)
     return _left(folder, key, {"steps": [{"kind": kind, "params": params} for kind, params in found]})
 
 

@@ -1,0 +1,159 @@
+"""How sure a part out of its views is, in sentences: whether others fit as well, what goes against it, and what no view
+shows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from tectogon.curves.affine import FloatArray
+from tectogon.errors import Change, Note, Place
+from tectogon.reconstruction.cells import DASHED, NO_LINE, Cells, flat_of
+from tectogon.reconstruction.clearing import Clearing
+from tectogon.reconstruction.depths import on_part_box
+from tectogon.reconstruction.part_from_views import Found
+from tectogon.reconstruction.prisms import LEFT_OVER
+from tectogon.tolerances import SEEN_LOOSE, SEEN_TOL
+from tectogon.units import show_length
+from tectogon.views.align import AXES
+
+if TYPE_CHECKING:
+    from tectogon.reconstruction.question import Contradiction
+
+_MOST_TOLD = 3
+_FAINT = 0.5
+"""What counts for less than this share of its length is an edge that is hidden."""
+_SQUARE = 0.02
+"""A region is a rectangle if it fills all but so much of its box; legs of a step are equal within this share."""
+
+
+def notes_of(found: Found, number: int) -> list[Note]:
+    """What is to be said of a part that step `number` found."""
+    return [*_how_many(found, number), *_against(found), *_unseen(found), *_open_steps(found), *_left_over(found)]
+
+
+def _how_many(found: Found, number: int) -> Iterator[Note]:
+    if not found.answer.best:
+        yield Note(
+            "part_unfinished",
+            "The search for the part was stopped for time: one that explains the drawing better may exist.",
+        )
+    elif len(found.answers) == 1:
+        if not found.answer.against:
+            yield Note("part_only", "It explains every line, and no other part of the faces that are drawn does.")
+    else:
+        count = "Several parts fit" if found.more else f"{len(found.answers)} parts fit"
+        which = "this is the plainest" if found.chosen == 0 else f"this is the one numbered {found.chosen + 1}"
+        other = (found.chosen + 1) % len(found.answers)
+        off = float(found.cells.volume[found.answers[other].full].sum() - found.cells.volume[found.answer.full].sum())
+        amount = f"{abs(off):.0f} mm³ {'more' if off > 0 else 'less'}" if abs(off) >= 1.0 else "as much material"
+        yield Note(
+            "part_answers",
+            f"{count} the drawing alike; {which}. The next has {amount}.",
+            _where_they_differ(found, other),
+            Change(number, f"Take the part numbered {other + 1}", {"answer": other + 1}),
+        )
+
+
+def _where_they_differ(found: Found, other: int) -> Place:
+    """A point of the sheet in the middle of the largest cell that two parts do not share."""
+    apart = np.flatnonzero(found.answers[other].full != found.answer.full)
+    cell = int(apart[found.cells.volume[apart].argmax()])
+    return Place((), _on_sheet(found.cells, cell))
+
+
+def _on_sheet(cells: Cells, cell: int) -> tuple[float, float]:
+    """A sample of a cell as a point of the first view's sheet."""
+    place = np.argwhere(cells.of == cell)
+    i = place[len(place) // 2]
+    a = cells.atoms[0]
+    x, y = flat_of(a.seen, np.array([[cells.samples[k].at[i[k]] for k in a.axes]]))[0].tolist()
+    return x, y
+
+
+def _against(found: Found) -> Iterator[Note]:
+    """The lines that are no edges of the part, and the edges that are not drawn, each view's together."""
+    sums: dict[tuple[str, str], list[float]] = {}
+    at: dict[tuple[str, str], tuple[float, float]] = {}
+    for c in found.answer.against:
+        key = (c.view, _what(c))
+        sums.setdefault(key, []).append(c.length)
+        at.setdefault(key, c.at)
+    for (view, what), lengths in sorted(sums.items(), key=lambda item: -sum(item[1]))[:_MOST_TOLD]:
+        x, y = at[(view, what)]
+        yield Note(
+            "part_against",
+            f"In the {view} view {sum(lengths):.1f} mm of {what}, near x {x:.2f}, y {y:.2f} mm.",
+            Place((), (x, y)),
+        )
+
+
+def _what(c: Contradiction) -> str:
+    if c.drawn == NO_LINE:
+        return "hidden edges are not drawn" if c.counts < _FAINT * c.length else "edges are not drawn"
+    return "dashed lines are no edges of the part" if c.drawn == DASHED else "lines are no edges of the part"
+
+
+def _unseen(found: Found) -> Iterator[Note]:
+    if not any(len(s.hidden) for s in found.seen):
+        yield Note(
+            "part_unseen",
+            "The views draw no hidden edges: what nothing shows was taken as full, and holes as going through.",
+        )
+    for axis in _unseen_axes(found):
+        yield Note("part_unseen", f"No view looks along {AXES[axis]}: faces along it were taken as square.")
+
+
+def _unseen_axes(found: Found) -> list[int]:
+    return sorted({0, 1, 2} - {s.axis for s in found.seen})
+
+
+def _open_steps(found: Found) -> Iterator[Note]:
+    """Steps along an axis that no view looks along, as wide as they are deep: a chamfer or a round looks the same."""
+    size = max(b - a for a, b in found.box.values())
+    for axis in _unseen_axes(found):
+        for clearing in found.clearings:
+            legs = _legs(clearing, found, axis, size)
+            if legs and abs(legs[0] - legs[1]) <= max(_SQUARE * max(legs), SEEN_TOL * size):
+                x, y = clearing.region.centroid
+                yield Note(
+                    "part_open",
+                    f"The step of {show_length(legs[0])} by {show_length(legs[1])} along {AXES[axis]}, near x {x:.2f},"
+                    f" y {y:.2f} mm, may be a chamfer or a round: both look the same in these views.",
+                    Place((), (x, y)),
+                )
+
+
+def _legs(clearing: Clearing, found: Found, axis: int, size: float) -> tuple[float, float] | None:
+    """How wide and how deep a step at a corner of the part is, if a clearing is one along an axis."""
+    s, region = clearing.seen, clearing.region
+    if s.axis == axis or (clearing.low is None) == (clearing.high is None):
+        return None
+    x0, y0, x1, y1 = region.bounds
+    if region.area < (1.0 - _SQUARE) * (x1 - x0) * (y1 - y0):
+        return None
+    spans = on_part_box(s.view, np.array(region.bounds))
+    whole = on_part_box(s.view, _outline_box(clearing))
+    across = next(a for a in spans if a != axis)
+    (a, b), (low, high) = spans[across], whole[across]
+    near = SEEN_LOOSE * size
+    if (abs(a - low) <= near) == (abs(b - high) <= near):
+        return None
+    start, end = clearing.span(found.box)
+    base = s.view.frame.origin[s.axis] * s.view.frame.normal[s.axis]
+    low, high = sorted(v * s.view.frame.normal[s.axis] - base for v in found.box[s.axis])
+    return b - a, min(end, high) - max(start, low)
+
+
+def _outline_box(clearing: Clearing) -> FloatArray:
+    return np.array(clearing.seen.outline.pieces.extents)
+
+
+def _left_over(found: Found) -> Iterator[Note]:
+    if found.left > LEFT_OVER * float(found.cells.volume.sum()):
+        yield Note(
+            "part_left",
+            f"About {found.left:.0f} mm³ that should be empty were left full: no single cut takes them away.",
+        )
