@@ -113,13 +113,20 @@ class Change:
 
 @dataclass(frozen=True)
 class Note:
-    """Something worth saying that is not an error: a stable code, a sentence, a place."""
+    """Something worth saying that is not an error: a stable code, a sentence, a place. `good`: it makes a result surer,
+    and asks for nothing."""
 
     code: str
     text: str
     where: Place = field(default_factory=Place)
     change: Change | None = None
+    good: bool = False
 
     def as_json(self) -> dict[str, object]:
-        told: dict[str, object] = {"code": self.code, "text": self.text, "where": self.where.as_json()}
+        told: dict[str, object] = {
+            "code": self.code,
+            "text": self.text,
+            "where": self.where.as_json(),
+            "good": self.good,
+        }
         return told | {"change": asdict(self.change)} if self.change else told

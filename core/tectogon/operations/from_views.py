@@ -35,7 +35,7 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
 
 def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
     named = f" ({', '.join(v.name for v in workpiece.views)})" if workpiece and workpiece.views else ""
-    which = f"; of the parts that fit, the one numbered {params.answer}" if params.answer > 1 else ""
+    which = f"; of the parts that fit, number {params.answer}" if params.answer > 1 else ""
     return [
         words(
             f"Build the part from its views{named}: outlines through each other, less all they show to be empty{which}"

@@ -17,12 +17,13 @@ from typing import Any
 
 import numpy as np
 import shapely
+from scipy.ndimage import label as pieces_of
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.table import ARC, LINE, IntArray
+from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.profiles import Regions
 from tectogon.reconstruction.depths import Box, Seen
 from tectogon.tolerances import LEAST_SIZE, SEEN_CHORD, SEEN_TOL
@@ -116,6 +117,11 @@ class Cells:
         whole = (x[:, None, None] * y[None, :, None] * z[None, None, :]).ravel()
         inside = self.of.ravel() >= 0
         return np.bincount(self.of.ravel()[inside], weights=whole[inside], minlength=self.count).astype(float)
+
+    def pieces(self, full: BoolArray) -> int:
+        """How many pieces, that do not hang together by a face, some cells make up."""
+        material = np.append(full, False)[self.of]
+        return int(pieces_of(material)[1])
 
 
 def cells_of(seen: Sequence[Seen], box: Box, *, finer: bool = False) -> Cells:

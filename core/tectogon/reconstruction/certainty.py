@@ -42,10 +42,12 @@ def _how_many(found: Found, number: int) -> Iterator[Note]:
         )
     elif len(found.answers) == 1:
         if not found.answer.against:
-            yield Note("part_only", "It explains every line, and no other part of the faces that are drawn does.")
+            yield Note(
+                "part_only", "It explains every line, and no other part of the faces that are drawn does.", good=True
+            )
     else:
         count = "Several parts fit" if found.more else f"{len(found.answers)} parts fit"
-        which = "this is the plainest" if found.chosen == 0 else f"this is the one numbered {found.chosen + 1}"
+        which = "this is the plainest" if found.chosen == 0 else f"this is number {found.chosen + 1}"
         other = (found.chosen + 1) % len(found.answers)
         off = float(found.cells.volume[found.answers[other].full].sum() - found.cells.volume[found.answer.full].sum())
         amount = f"{abs(off):.0f} mm³ {'more' if off > 0 else 'less'}" if abs(off) >= 1.0 else "as much material"
@@ -53,7 +55,7 @@ def _how_many(found: Found, number: int) -> Iterator[Note]:
             "part_answers",
             f"{count} the drawing alike; {which}. The next has {amount}.",
             _where_they_differ(found, other),
-            Change(number, f"Take the part numbered {other + 1}", {"answer": other + 1}),
+            Change(number, f"Take number {other + 1}", {"answer": other + 1}),
         )
 
 

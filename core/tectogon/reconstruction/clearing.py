@@ -14,8 +14,8 @@ from tectogon.workpiece.parameters import PointPick
 @dataclass(frozen=True)
 class Clearing:
     """Nothing is there over a region of a view between two heights over the view's plane (mm); None: as far as the part
-    reaches. `regions`: those that its own is one of. The points of other views at these heights, where they show
-    one."""
+    reaches. `regions`: those that its own is one of. The points of other views at these heights, or at the end of the
+    part, where they show one."""
 
     seen: Seen
     regions: Regions

@@ -80,7 +80,7 @@ def found_in(workpiece: Workpiece, answer: int = 1) -> Found:
         if found is not None and cells.count > _MOST_CELLS:
             break
         answers = Question(cells, size=size).answers(seconds=_SECONDS, most=MOST_ANSWERS)
-        answers = [a for a in answers if a.full.any()]
+        answers = _whole(cells, [a for a in answers if a.full.any()])
         if answers and (found is None or answers[0].off < _CLEARLY * found[1][0].off):
             found = cells, answers
         if found is not None and found[1][0].lacks <= _WELL * drawn:
@@ -94,6 +94,12 @@ def found_in(workpiece: Workpiece, answer: int = 1) -> Found:
         raise BadValue(f"Only {count_of(len(answers), 'part fits', 'parts fit')} the drawing, not {answer}.")
     clearings, left = clearings_of(cells, answers[answer - 1].full)
     return Found(seen, box, cells, answers, answer - 1, clearings, left)
+
+
+def _whole(cells: Cells, answers: list[Answer]) -> list[Answer]:
+    """The parts that fall into fewest pieces: a drawing shows one part, and no other loose inside of it."""
+    pieces = [cells.pieces(a.full) for a in answers]
+    return [a for a, n in zip(answers, pieces, strict=True) if n == min(pieces)]
 
 
 def build_from_views(workpiece: Workpiece, number: int, answer: int = 1) -> tuple[tuple[Body, ...], Found]:
@@ -193,7 +199,7 @@ def _depth(clearing: Clearing, box: Box) -> dict[str, Any]:
     """How deep a cut clears: to points of other views, so that it follows them; else to lengths."""
     if clearing.low is None and clearing.high is None:
         return {"depth": "through"}
-    ends = [clearing.low_point] if clearing.high is None else [clearing.low_point, clearing.high_point]
+    ends = [clearing.low_point] if clearing.high is None else [clearing.high_point, clearing.low_point]
     picked = [end for end in ends if end is not None]
     if len(picked) == len(ends):
         return {"depth": "picked", "ends": [{"point": end.model_dump(mode="json")} for end in picked]}

@@ -162,21 +162,12 @@ def _clearing(cells: Cells, c: _Candidate) -> Clearing:
     levels = cells.samples[axis].levels
     frame = a.seen.view.frame
     base, way = frame.origin[axis], frame.normal[axis]
-    ends: dict[bool, tuple[float, PointPick | None]] = {}
-    for at, last, upper in ((c.low, 0, False), (c.high, len(levels) - 1, True)):
-        if at != last:
-            level = float(levels[at])
-            ends[upper == (way > 0)] = ((level - base) * way, _point(cells, c.view, axis, level, c.region))
-    low, high = ends.get(False), ends.get(True)
-    return Clearing(
-        a.seen,
-        c.regions,
-        c.region,
-        None if low is None else low[0],
-        None if high is None else high[0],
-        None if low is None else low[1],
-        None if high is None else high[1],
-    )
+    at = [(float(levels[c.low]), c.low == 0), (float(levels[c.high]), c.high == len(levels) - 1)]
+    if way < 0:
+        at.reverse()
+    heights = [None if outer else (level - base) * way for level, outer in at]
+    points = [_point(cells, c.view, axis, level, c.region) for level, _ in at]
+    return Clearing(a.seen, c.regions, c.region, heights[0], heights[1], points[0], points[1])
 
 
 def _point(cells: Cells, view: int, axis: int, level: float, region: Region) -> PointPick | None:

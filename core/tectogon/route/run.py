@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
 
-from tectogon.errors import PickGone, Place, TectogonError
+from tectogon.errors import Note, PickGone, Place, TectogonError
 from tectogon.operations import OPERATIONS, operation_named
 from tectogon.route.cache import MemoryStore, Store
 from tectogon.route.card import Card, Step, params_of
@@ -36,6 +36,7 @@ class StepReport:
     code: str = ""
     exit_status: int = 0
     place: Place = field(default_factory=Place)
+    notes: tuple[Note, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
         return {
@@ -47,6 +48,7 @@ class StepReport:
             "message": self.message,
             "code": self.code,
             "where": self.place.as_json(),
+            "notes": [note.as_json() for note in self.notes],
         }
 
 
@@ -109,7 +111,7 @@ def _one(
         return before, StepReport(step.number, step.kind, "off", tokens_of(step, before))
     after = store.get(keys.whole)
     if after is not None:
-        return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
+        return after, _done(step, before, after)
     try:
         before = replace(_sheet_taken(before, step), as_steps=())
         after = _applied(step.kind, before, params_of(step), context)
@@ -128,7 +130,11 @@ def _one(
     if drawn:
         drawn(after, keys)
     store.put(keys, after)
-    return after, StepReport(step.number, step.kind, "ok", tokens_of(step, after))
+    return after, _done(step, before, after)
+
+
+def _done(step: Step, before: Workpiece, after: Workpiece) -> StepReport:
+    return StepReport(step.number, step.kind, "ok", tokens_of(step, after), notes=after.notes[len(before.notes) :])
 
 
 def _sheet_taken(workpiece: Workpiece, step: Step) -> Workpiece:

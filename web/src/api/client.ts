@@ -51,6 +51,8 @@ export interface StepReport {
   message: string;
   code: string;
   where: Where;
+  /** What it has to say beside its result. */
+  notes: Note[];
 }
 export interface Gauge {
   stage: Stage;
@@ -85,6 +87,8 @@ export interface Note {
   code: string;
   text: string;
   where: Where;
+  /** It makes the result surer, and asks for nothing. */
+  good: boolean;
   /** What it offers to do about it: other values for a step. */
   change?: { step: number; words: string; values: Record<string, unknown> };
 }

@@ -3,14 +3,14 @@
  * be told apart.
  */
 
-import type { Kind, Note } from "../api/client";
-import type { SheetFacts } from "../scene/sheetData";
+import type { Kind } from "../api/client";
 import type { SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { AddSource } from "./AddSource";
 import { Legend } from "./Legend";
 import { PointTable } from "./PointTable";
 import { Proposals } from "./Proposals";
+import { Remarks } from "./Remarks";
 import { SourceCard } from "./SourceCard";
 
 export function EvidencePane({ scene, kinds }: { scene: React.RefObject<SheetScene | null>; kinds: Kind[] }) {
@@ -66,47 +66,7 @@ export function EvidencePane({ scene, kinds }: { scene: React.RefObject<SheetSce
           </ul>
         </>
       ) : null}
-      <Notes notes={shown.report.notes} facts={facts} scene={scene} />
+      <Remarks className="mt-4" notes={shown.report.notes} facts={facts} scene={scene} />
     </section>
-  );
-}
-
-/** Remarks of the readers, each with its place to fly to where it has one. */
-function Notes({
-  notes,
-  facts,
-  scene,
-}: {
-  notes: Note[];
-  facts: SheetFacts;
-  scene: React.RefObject<SheetScene | null>;
-}) {
-  if (!notes.length) return null;
-  const fly = (note: Note) => {
-    const [ox, oy] = facts.origin,
-      reach = Math.max((facts.extents[2] - facts.extents[0]) * 0.05, 1e-3),
-      p = note.where.point;
-    if (p) scene.current?.flyTo([p[0]! - ox - reach, p[1]! - oy - reach, p[0]! - ox + reach, p[1]! - oy + reach]);
-  };
-  return (
-    <ul className="mt-4 space-y-1 text-[13.5px]" aria-label="Remarks">
-      {notes.map((n) => (
-        <li key={n.text} className="flex items-start gap-2 text-ochre">
-          <span aria-hidden>◇</span>
-          <span className="flex-1">{n.text}</span>
-          {n.where.point ? (
-            <button
-              type="button"
-              className="shrink-0 rounded border border-rule bg-paper px-2 text-[12.5px] text-ink hover:border-faint"
-              onClick={() => {
-                fly(n);
-              }}
-            >
-              Show
-            </button>
-          ) : null}
-        </li>
-      ))}
-    </ul>
   );
 }

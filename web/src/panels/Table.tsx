@@ -199,7 +199,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
       <footer className="shrink-0 border-t border-rule bg-raised">
         <ActionRow here={here} shown={shown !== null} />
         <div className="dash-t">
-          <WritingLine idle={IDLE[stage]} kinds={kinds ?? []} recorded={recorded} />
+          <WritingLine idle={IDLE[stage]} kinds={kinds ?? []} recorded={recorded} scene={sheetScene} />
         </div>
       </footer>
       {overlay === "finder" ? (

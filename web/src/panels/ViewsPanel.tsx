@@ -10,10 +10,10 @@ import type { PartScene } from "../scene/partScene";
 import { type AgreementFacts, type SheetData, type ViewFacts, show } from "../scene/sheetData";
 import type { SheetScene } from "../scene/sheetScene";
 import { type Shown, useTable } from "../state/table";
-import { changeMany, changeStep, writeAs } from "../state/work";
-import { Button } from "../ui/Button";
+import { writeAs } from "../state/work";
 import { ITEM, MENU } from "../ui/ChoiceField";
 import { StateMark } from "../ui/Mark";
+import { Offered } from "./Remarks";
 
 const AGREED = 99.9;
 const NAMES = ["front", "top", "right", "left", "bottom", "rear"];
@@ -86,7 +86,7 @@ function Why({ shown }: { shown: Shown }) {
       {why ? (
         <div className="mb-1 text-[12px] leading-snug text-faint">
           {why.text}
-          <Offered note={why} />
+          <Offered note={why} className="my-1 block" />
         </div>
       ) : null}
       {shown.sheet.facts.misfits.map((text) => (
@@ -105,25 +105,8 @@ function Doubt({ text, note }: { text: string; note?: Note }) {
   return (
     <div className="mb-1 border-l-2 border-ochre pl-2 text-[12.5px] leading-snug">
       {text}
-      {note ? <Offered note={note} /> : null}
+      {note ? <Offered note={note} className="my-1 block" /> : null}
     </div>
-  );
-}
-
-/** What a note offers to do: other values for the step that said it, whether that is on record or being written. */
-function Offered({ note: { change: offer } }: { note: Note }) {
-  const { draft } = useTable();
-  if (!offer) return null;
-  return (
-    <Button
-      className="my-1 block !px-2 !py-0 text-[12.5px] text-ink"
-      onClick={() => {
-        if (draft?.step.number === offer.step) void changeMany(offer.values);
-        else void changeStep(offer.step, offer.values, offer.words);
-      }}
-    >
-      {offer.words}
-    </Button>
   );
 }
 

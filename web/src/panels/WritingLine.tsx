@@ -1,14 +1,31 @@
 /** The writing line: the operation as a sentence, its effect beside it, and the one press that records it. */
 
-import type { Kind } from "../api/client";
+import type { RefObject } from "react";
+
+import type { Kind, Stage } from "../api/client";
 import { show } from "../scene/sheetData";
+import type { SheetScene } from "../scene/sheetScene";
 import { type Draft, useTable } from "../state/table";
 import { change, drop, record, resume } from "../state/work";
 import { Button } from "../ui/Button";
+import { Remarks } from "./Remarks";
 import { Sentence } from "./Sentence";
 
-export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Kind[]; recorded: number | null }) {
-  const { draft, trouble, shown, shownStep, aside, set } = useTable();
+/** Stages with a pane of their own for what steps have to say. */
+const TOLD_ELSEWHERE = new Set<Stage>(["bring_in", "arrange"]);
+
+export function WritingLine({
+  idle,
+  kinds,
+  recorded,
+  scene,
+}: {
+  idle: string;
+  kinds: Kind[];
+  recorded: number | null;
+  scene: RefObject<SheetScene | null>;
+}) {
+  const { draft, trouble, shown, shownStep, aside, stage, set } = useTable();
   if (!draft) {
     return (
       <div className="flex min-h-[58px] items-center gap-3 px-4 py-2">
@@ -65,6 +82,14 @@ export function WritingLine({ idle, kinds, recorded }: { idle: string; kinds: Ki
         ) : (
           <Effect after={mine?.status === "ok" ? (shown?.report.figures.volume_mm3 ?? null) : null} before={recorded} />
         )}
+        {mine && shown && !TOLD_ELSEWHERE.has(stage) ? (
+          <Remarks
+            className="max-h-24 basis-full overflow-y-auto"
+            notes={mine.notes}
+            facts={shown.sheet.facts}
+            scene={scene}
+          />
+        ) : null}
       </div>
       {aside ? <Aside draft={aside} /> : null}
       <Button
