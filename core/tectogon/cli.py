@@ -9,7 +9,7 @@ import hashlib
 import json
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -19,7 +19,7 @@ from pydantic import ValidationError
 
 from tectogon.errors import Note, NothingToBuild, OverLimit, TectogonError
 from tectogon.findings.finding import counted
-from tectogon.findings.not_geometry import find_not_geometry
+from tectogon.findings.not_geometry import Aside
 from tectogon.findings.search import mend_certain
 from tectogon.formats import FORMATS, OPTIONS, ReadLimits, ReadOptions, ReadResult, read_drawing
 from tectogon.formats.options import Option
@@ -270,7 +270,7 @@ def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Dra
                 f" {', '.join(layer.name for layer in linework.layers)[:300]}."
             )
         linework = linework.take(np.isin(linework.layer_of, list(wanted)))
-    left_out: set[str] = set()
+    asides: tuple[Aside, ...] = ()
     if options.keep_all:
         linework = replace(
             linework,
@@ -278,8 +278,8 @@ def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Dra
             linetypes=tuple(replace(t, name="CONTINUOUS", pattern=()) for t in linework.linetypes),
         )
     else:
-        for aside in find_not_geometry(linework):
-            left_out.update(linework.ids[int(i)] for i in aside.rows)
+        asides = Drawing(linework).proposals
+        for aside in asides:
             answer.warnings.append(
                 {
                     "code": f"left_out_{aside.kind.replace(' ', '_')}",
@@ -289,7 +289,22 @@ def _drawing_of(path: Path, options: argparse.Namespace, answer: _Answer) -> Dra
             )
     if not len(linework):
         raise NothingToBuild(f"{path.name} holds no lines, arcs or curves.")
-    return Drawing(linework, frozenset(left_out))
+    return _without(linework, asides)
+
+
+def _without(linework: Linework, asides: Iterable[Aside]) -> Drawing:
+    """A drawing with what is proposed left out: always before anything is mended."""
+    return Drawing(linework, left_out=frozenset(linework.ids[r] for a in asides for r in a.rows.tolist()))
+
+
+def _all_certain_mended(drawing: Drawing, within: float | None) -> tuple[Drawing, int, float]:
+    """The drawing with everything certain mended, how much that is, and the joining distance that was used (mm)."""
+    rows = drawing.bounding
+    if not len(rows):
+        return drawing, 0, drawing.tolerance
+    step, used = mend_certain(drawing.linework.table.take(rows), within=within)
+    linework = replaced(drawing.linework, rows, step.table, step.source, step.number)
+    return replace(drawing, linework=linework), step.done, used
 
 
 def _mended(drawing: Drawing, options: argparse.Namespace, answer: _Answer) -> tuple[Drawing, dict[str, Any]]:
@@ -299,10 +314,7 @@ def _mended(drawing: Drawing, options: argparse.Namespace, answer: _Answer) -> t
         raise OverLimit(drawing.too_much)
     tolerance, done = drawing.tolerance, 0
     if not options.no_mend and len(drawing.bounding):
-        rows = drawing.bounding
-        step, tolerance = mend_certain(drawing.linework.table.take(rows), within=options.tolerance)
-        done = step.done
-        drawing = replace(drawing, linework=replaced(drawing.linework, rows, step.table, step.source, step.number))
+        drawing, done, tolerance = _all_certain_mended(drawing, options.tolerance)
         if options.tolerance and options.tolerance >= before.joining.swallows:
             text = (
                 f"The joining distance of {options.tolerance:g} mm is larger than the smallest closed curve"
@@ -425,23 +437,17 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     from tectogon.operations.arrange import arranged, found_in
 
     _, _, linework, _ = _read(path, options, answer)
-    drawing = Drawing(linework)
-    proposals = drawing.proposals
-    drawing = replace(
-        drawing,
-        left_out=frozenset(linework.ids[r] for k, rows in drawing.asides if k != "hidden" for r in rows.tolist()),
-    )
-    if not options.no_mend and len(drawing.bounding):
-        rows = drawing.bounding
-        step, _ = mend_certain(linework.table.take(rows), within=options.tolerance)
-        drawing = replace(drawing, linework=replaced(linework, rows, step.table, step.source, step.number))
+    proposals = [aside for aside in Drawing(linework).proposals if aside.kind != "hidden"]
+    drawing = _without(linework, proposals)
+    if not options.no_mend:
+        drawing, _, _ = _all_certain_mended(drawing, options.tolerance)
     found = found_in(drawing)
     answer.keys = {
         "projection": found.projection,
         "why": found.why,
         "views": [{"name": v.name, "bbox_mm": list(v.box), "curves": len(v.rows)} for v in found.views],
         "left_out": (
-            [{"why": a.why, "curves": len(a.rows)} for a in proposals if a.kind != "hidden"]
+            [{"why": a.why, "curves": len(a.rows)} for a in proposals]
             + [{"why": why, "curves": len(rows)} for why, rows in found.left_out]
         ),
         "advice": list(found.advice),

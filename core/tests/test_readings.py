@@ -224,3 +224,20 @@ def test_an_agreement_tells_what_agrees_apart_from_what_is_merely_near(drawing: 
     shared = next(a for a in found(drawing(drawn(both(front, top)))).agreements if a.axis == "x")
     assert shared.worst < 1e-9
     assert math.isclose(float(shared.alone[1][0]), 20.05, abs_tol=1e-9)
+
+
+def test_mending_before_leaving_out_comes_to_the_same(drawing: Write, on_card: Callable[..., Run]) -> None:
+    """A frame with the cells of a title block, one line of which is 0.1 mm short: what is proposed to be left out is
+    not mended, so it is a frame still; the command, which leaves out first, finds the same views."""
+    frame = Figure().rectangle(-30, -30, 180, 180).line(90, -30, 90, -10).line(90.1, -10, 150, -10)
+    frame.line(90, -20, 150, -20).line(120, -30, 120, -10)
+    texts = (("2 x M6", 0, 140), ("REV A", 30, 140), ("SCALE 1:1", 95, -18), ("PART 12", 125, -28))
+    path = drawing(drawn(both(both(step_front(0, 0), plan(0, 70)), frame), Figure().line(10, 0, 10, 30), texts))
+    before = Drawing(read_drawing(path).linework)
+    assert before.set_aside.sum() >= 8, [(a.kind, len(a.rows)) for a in before.proposals]
+    short = [f for f in before.findings.faults if before.set_aside[list(f.rows)].any()]
+    assert short
+    assert not any(f.sure for f in short)
+    mended = on_card(path, ("mend", {})).workpiece.drawing
+    assert [(a.kind, len(a.rows)) for a in mended.proposals] == [(a.kind, len(a.rows)) for a in before.proposals]
+    assert {v.name for v in on_card(path, ("mend", {}), ("arrange", {})).workpiece.views} == {"front", "top"}

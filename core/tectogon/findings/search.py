@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from tectogon import budget
 from tectogon.curves import CurveTable
+from tectogon.curves.table import BoolArray
 from tectogon.findings.doubles import find_doubles
 from tectogon.findings.finding import Finding
 from tectogon.findings.flagged import find_marked
@@ -38,6 +39,12 @@ class Findings:
     def certain(self) -> tuple[Finding, ...]:
         """The faults that have one remedy without a doubt."""
         return tuple(f for f in self.faults if f.sure)
+
+    def sparing(self, aside: BoolArray) -> Findings:
+        """The same, with nothing certain on curves (n,) that are to be let alone."""
+        if not aside.any():
+            return self
+        return replace(self, faults=tuple(_spared(self.faults, aside)))
 
 
 def find_all(
@@ -76,14 +83,18 @@ def find_all(
     return Findings(tuple(faults), tuple(offered), joining)
 
 
-def mend_certain(table: CurveTable, *, within: float | None) -> tuple[Mended, float]:
-    """Everything certain mended, again and again until nothing certain is left; and the joining distance that was used
-    (mm)."""
+def _spared(faults: Sequence[Finding], aside: BoolArray) -> list[Finding]:
+    return [replace(f, sure=False) if f.sure and aside[list(f.rows)].any() else f for f in faults]
+
+
+def mend_certain(table: CurveTable, *, within: float | None, aside: BoolArray | None = None) -> tuple[Mended, float]:
+    """Everything certain mended, again and again until nothing certain is left, but for curves `aside` (n,); and the
+    joining distance that was used (mm)."""
     with budget.within(_SECONDS + _SECONDS_A_CURVE * len(table), "Mending takes too long; take a part of the drawing."):
-        return _mended(table, within)
+        return _mended(table, within, np.zeros(len(table), bool) if aside is None else aside)
 
 
-def _mended(table: CurveTable, within: float | None) -> tuple[Mended, float]:
+def _mended(table: CurveTable, within: float | None, aside: BoolArray) -> tuple[Mended, float]:
     now, source, number = table, np.arange(len(table)), np.zeros(len(table), np.int64)
     done, moved, distance = 0, 0.0, within or 0.0
     for turn in range(5):
@@ -91,7 +102,7 @@ def _mended(table: CurveTable, within: float | None) -> tuple[Mended, float]:
         if turn == 0:
             distance = found.joining.proposed if within is None else within
             within = distance
-        certain = [f for f in found.faults if f.sure and f.kind != "open_end"]
+        certain = [f for f in _spared(found.faults, aside[source]) if f.sure and f.kind != "open_end"]
         doubles = [f for f in certain if f.kind == "double"]
         certain = doubles or certain  # first: a curve that moves no longer lies on its double
         if not certain:

@@ -58,7 +58,7 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
             " worked out."
         )
     if params.what == "certain":
-        done, used = mend_certain(table, within=distance or None)
+        done, used = mend_certain(table, within=distance or None, aside=drawing.set_aside)
         asked = done.done
     else:
         found = drawing.findings if params.what == "picked" else find_all(table, within=distance or None, offers=False)

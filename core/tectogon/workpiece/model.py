@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, TypeVar
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -32,6 +33,8 @@ _SECONDS, _SECONDS_A_CURVE = 12.0, 3e-4
 """Time that finding regions may take: so much, and more for many curves."""
 _HIDDEN_GAP = 1e-5
 """Ends of dashed lines that are no further apart than this share of the drawing's size count as met."""
+_PROPOSALS: WeakKeyDictionary[Linework, tuple[Aside, ...]] = WeakKeyDictionary()
+"""What was proposed to be left out of linework that is still there: many drawings share one linework."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,7 +69,17 @@ class Drawing:
     @cached_property
     def proposals(self) -> tuple[Aside, ...]:
         """What is certainly not geometry in the whole drawing, with the reason."""
-        return tuple(find_not_geometry(self.linework))
+        found = _PROPOSALS.get(self.linework)
+        if found is None:
+            found = _PROPOSALS[self.linework] = tuple(find_not_geometry(self.linework))
+        return found
+
+    @cached_property
+    def set_aside(self) -> BoolArray:
+        """Which curves of `bounding` are proposed to be left out: they are not mended, so that a frame is still known
+        for one whatever is done first."""
+        rows = [rows for kind, rows in self.asides if kind != "hidden"]
+        return np.isin(self.bounding, np.concatenate(rows) if rows else [])
 
     @cached_property
     def findings(self) -> Findings:
@@ -76,9 +89,10 @@ class Drawing:
         table = self.linework.table.take(self.bounding)
         if self.too_much:
             return find_all(EMPTY)
-        return find_all(
+        found = find_all(
             table, within=self.join_tol, regions=self.regions, offers=len(self.bounding) <= _MOST_OFFERED, marks=marks
         )
+        return found.sparing(self.set_aside)
 
     @property
     def asides(self) -> list[tuple[str, IntArray]]:
