@@ -72,6 +72,16 @@ def test_filled_shapes(tmp_path: Path, content: str, expected: float) -> None:
     assert (result.format, result.version, result.declared_unit) == ("PDF", "1.6", "pt")
 
 
+def test_what_is_filled_beyond_the_page_is_cut_off_and_said(tmp_path: Path) -> None:
+    """A page of 300 × 200: a square of 40 half over its left edge, one wholly beyond it, a line over its edge."""
+    result = read_drawing(write_pdf(tmp_path / "a.pdf", "-20 10 40 40 re f 320 10 40 40 re f 280 100 m 340 100 l S"))
+    assert area(result) == pytest.approx(20 * 40, rel=1e-9)
+    assert [n.text for n in result.linework.notes if n.code == "over_the_edge"] == [
+        "2 filled shapes run over the edge of the page; what lies beyond it is not shown by the page, and was cut off."
+    ]
+    assert result.linework.table.extents[2] == pytest.approx(340)  # strokes stay whole: they are the linework
+
+
 def test_strokes_give_centre_lines_or_their_ink(tmp_path: Path) -> None:
     path = write_pdf(
         tmp_path / "a.pdf",

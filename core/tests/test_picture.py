@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 import pytest
 from PIL import Image
-from tectogon.curves import ARC, LINE
+from tectogon.curves import ARC, LINE, CurveTable
+from tectogon.curves.chain_fit import fit_chain
 from tectogon.errors import OverLimit, UnreadableFile
 from tectogon.formats import ReadLimits, ReadOptions, ReadResult, read_drawing
 from tectogon.workpiece.model import Drawing
@@ -72,6 +73,15 @@ def test_free_curves_become_few_pieces(tmp_path: Path) -> None:
     truth = math.pi * (130**2 + (40**2 + 15**2) / 2)
     assert area(result) == pytest.approx(truth, rel=1e-3)
     assert len(result.linework) <= 60
+
+
+def test_a_long_straight_side_is_no_arc() -> None:
+    """A side of a traced outline, straight but for its first point: what is fitted to the rest of it is no circle round
+    its middle."""
+    side = np.array([(127.5, 255.5), *((128.0, float(y)) for y in range(256, 494))])
+    made = fit_chain(side, closed=False, deviation=0.5, corner=math.radians(50.0), reach=6)
+    points = CurveTable.of(made).flatten(0.01)[0]
+    assert float(np.abs(points[:, 0] - 128.0).max()) <= 1.0
 
 
 def test_choices(tmp_path: Path) -> None:

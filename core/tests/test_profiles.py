@@ -112,6 +112,25 @@ def test_shapes_that_touch_in_a_point_stay_two() -> None:
     assert [(level, holes) for level, _, holes in by_level(touching)] == [(0, 1), (1, 0)]
 
 
+def test_between_shapes_that_touch_all_round_there_is_nothing() -> None:
+    """The dark fields of a chequerboard: the empty ones between them are no material, and a disc in one is again;
+    where lines cross, all fields are."""
+    fields = Figure()
+    for x in range(5):
+        for y in range(5):
+            if (x + y) % 2 == 0:
+                fields.rectangle(10 * x, 10 * y, 10, 10)
+    found = fields.circle(15, 5 + 20, 2).regions()
+    dark = sum(r.area for r in found.profiles)
+    assert dark == pytest.approx(13 * 100 + math.pi * 4, rel=1e-9)
+    assert len(found.profiles) == 14
+    grid = Figure()
+    for k in range(4):
+        grid.line(10 * k, 0, 10 * k, 30).line(0, 10 * k, 30, 10 * k)
+    assert len(grid.regions().profiles) == 9
+    assert len(Figure().circle(0, 0, 10).circle(12, 0, 10).regions().profiles) == 3
+
+
 def test_a_pinched_region_is_parted_without_losing_area() -> None:
     regions = (
         Figure().rectangle(0, 0, 100, 50).circle(50, 10, 10).chain((20, 0), (30, 20), (20, 30), (10, 20)).regions()

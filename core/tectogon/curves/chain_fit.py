@@ -24,6 +24,8 @@ _ENOUGH = 120
 _SHORT = 6
 _SMALL_TURN = math.radians(50.0)
 _MAX_SWEEP = math.radians(350.0)
+_FLAT = 1e-7
+"""Points that stand out from a line by less than this share of its length have no circle."""
 Point = tuple[float, float]
 
 
@@ -140,7 +142,7 @@ def _runs(p: FloatArray, first: int, last: int, deviation: float) -> list[_Run]:
         circle = None
         if not (line >= at + 1 and (line == last or line - at >= 0.8 * (arc - at))):
             circle = _circle(p[at : arc + 1])
-        if circle is None:
+        if circle is None or _off_circle(p[at : arc + 1], circle) > 2.0 * deviation:
             line = max(line, at + 1)
             out.append(_Run(at, line, "line"))
             at = line
@@ -215,7 +217,9 @@ def _circle(p: FloatArray) -> tuple[float, float, float] | None:
         return None
     q = q / size
     m = np.column_stack([2.0 * q, np.ones(len(q))])
-    solved, *_ = np.linalg.lstsq(m, np.sum(q * q, axis=1), rcond=None)
+    solved, _, rank, _ = np.linalg.lstsq(m, np.sum(q * q, axis=1), rcond=_FLAT)
+    if rank < 3:
+        return None  # points of one line: any circle through them would do, and none is meant
     square = float(solved[2] + solved[0] ** 2 + solved[1] ** 2)
     if not 0.0 < square < 1e6:
         return None
@@ -295,8 +299,11 @@ def _refitted(p: FloatArray, run: _Run, reach: int) -> _Run:
     inset = reach if run.last - run.first > 4 * reach + 4 else 0
     if run.kind != "arc" or not inset:
         return run
-    found = _circle(p[run.first + inset : run.last + 1 - inset])
-    return _Run(run.first, run.last, "arc", found) if found else run
+    inner = p[run.first + inset : run.last + 1 - inset]
+    found = _circle(inner)
+    if found is None or _off_circle(inner, found) > _off_circle(inner, run.circle):
+        return run
+    return _Run(run.first, run.last, "arc", found)
 
 
 def _line_of(p: FloatArray, run: _Run) -> tuple[FloatArray, FloatArray]:

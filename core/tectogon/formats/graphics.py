@@ -7,13 +7,14 @@ centre lines, or, on choice, their inked outline painted with the rest.
 
 from __future__ import annotations
 
+import itertools
 from array import array
 from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
 
-from tectogon.curves import Curve, CurveTable, Line
+from tectogon.curves import Curve, CurveTable, Line, affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE, IntArray, TableBuilder
 from tectogon.errors import Note, OverLimit
@@ -21,7 +22,7 @@ from tectogon.linework import Layer, LineType, Linework, Written
 from tectogon.profiles import Filled, painted
 from tectogon.profiles.fills import FillRule
 from tectogon.profiles.stroke import Pen, inked
-from tectogon.tolerances import resolution
+from tectogon.tolerances import SAME_SHARE, resolution
 
 
 @dataclass(frozen=True)
@@ -112,6 +113,23 @@ class Art:
             self._matrices.append(matrix)
         return self._matrix_keys[key]
 
+    def cut_off(self, box: tuple[float, float, float, float]) -> int:
+        """Clear all that is filled outside of a box (x0, y0, x1, y1); how many filled shapes that concerns."""
+        table, path_of = self._placed()
+        x0, y0, x1, y1 = box
+        b = table.bounds
+        hair = SAME_SHARE * max(x1 - x0, y1 - y0)
+        out = (b[:, 0] < x0 - hair) | (b[:, 1] < y0 - hair) | (b[:, 2] > x1 + hair) | (b[:, 3] > y1 + hair)
+        over = [n for n in np.unique(path_of[out]).tolist() if self.paths[n].fill is not None]
+        if over:
+            e = table.extents
+            around = (min(e[0], x0) - 1.0, min(e[1], y0) - 1.0, max(e[2], x1) + 1.0, max(e[3], y1) + 1.0)
+            first = self.paths[over[0]]
+            layer, colour = (list(names)[n] for names, n in ((self.layers, first.layer), (self.colours, first.colour)))
+            chains = [_rectangle(around), _rectangle(box)]
+            self.add("edge", chains, affine.IDENTITY, layer=layer, colour=colour, fill="evenodd", pen=None, clear=True)
+        return len(over)
+
     # to linework -------------------------------------------------------------
     def linework(self, *, outlines: bool) -> Linework:
         """All of it as linework: fills as painted, strokes without a fill as centre lines or, with `outlines`, as
@@ -201,6 +219,12 @@ class Art:
 
 
 _ENDS = np.array([0.0, 1.0])
+
+
+def _rectangle(box: tuple[float, float, float, float]) -> list[Curve]:
+    x0, y0, x1, y1 = box
+    points = [(x0, y0), (x1, y0), (x1, y1), (x0, y1), (x0, y0)]
+    return [Line(*a, *b) for a, b in itertools.pairwise(points)]
 
 
 def _seam(chain: list[Curve]) -> list[Curve]:

@@ -77,6 +77,15 @@ def _page(document: Any, path: Path, limits: ReadLimits, options: ReadOptions) -
                 " profile.",
             )
         )
+    over = art.cut_off((0.0, 0.0, width, height)) if art.paths else 0
+    if over:
+        art.notes.append(
+            Note(
+                "over_the_edge",
+                f"{over} filled {'shape runs' if over == 1 else 'shapes run'} over the edge of the page; what lies"
+                " beyond it is not shown by the page, and was cut off.",
+            )
+        )
     linework = art.linework(outlines=options.strokes == "outline")
     if not art.paths:
         if art.skipped.get("picture"):

@@ -18,6 +18,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.meet_bent import boxes_as_lines
 from tectogon.curves.table import IntArray
 from tectogon.profiles.faces import Faces
+from tectogon.profiles.network import Network
 
 
 @dataclass(frozen=True)
@@ -29,13 +30,14 @@ class Nesting:
     hole_starts: IntArray
 
 
-def nest(faces: Faces, pieces: CurveTable, area: FloatArray, boxes: FloatArray, chord_tol: float) -> Nesting:
+def nest(faces: Faces, net: Network, area: FloatArray, boxes: FloatArray, chord_tol: float) -> Nesting:
     """Nest rings with signed `area` (r,), negative round the outside of a block of pieces, and `boxes` (r, 4).
 
     A block's outside is a hole of the smallest ring of another block that it lies in; its level is one more than that
-    block's.
+    ring's. Within a block all rings have one level, but for those that lie between shapes which merely touch.
     """
-    block = _blocks(faces)
+    block, pieces = _blocks(faces), net.table
+    between = _between(faces, net, area, block)
     outers, hulls = np.flatnonzero(area > 0), np.flatnonzero(area < 0)
     parent = (
         _parents(FlatRings(faces, pieces, chord_tol), hulls, outers, block, area, boxes)
@@ -45,14 +47,54 @@ def nest(faces: Faces, pieces: CurveTable, area: FloatArray, boxes: FloatArray, 
     placed = parent >= 0
     above = np.full(int(block.max()) + 1, -1)
     above[block[hulls[placed]]] = block[parent[placed]]
+    extra = np.zeros(len(above), np.int64)
+    extra[block[hulls[placed]]] = between[parent[placed]]
     within = np.argsort(parent[placed], kind="stable")
     counts = np.bincount(parent[placed], minlength=faces.count)
-    return Nesting(_depth(above)[block], hulls[placed][within], np.concatenate([[0], np.cumsum(counts)]))
+    level = _depth(above, extra)[block] + between
+    return Nesting(level, hulls[placed][within], np.concatenate([[0], np.cumsum(counts)]))
 
 
-def _depth(above: IntArray) -> IntArray:
-    """How many steps up each thing has, where `above` names the next one up or is -1."""
-    depth = (above >= 0).astype(np.int64)
+def _between(faces: Faces, net: Network, area: FloatArray, block: IntArray) -> IntArray:
+    """1 for rings that lie between shapes which touch each other in points all round, as the empty fields of a
+    chequerboard do; 0 for all others (r,).
+
+    Where every node of a block joins an even number of pieces, and no curve runs through one, each piece parts inside
+    from outside; what is coloured like the outside is between.
+    """
+    out = np.zeros(faces.count, np.int64)
+    node, source = net.node[faces.live], net.source[faces.live]
+    degree = np.bincount(node.ravel(), minlength=len(net.points))
+    if not (degree >= 4).any():
+        return out
+    side = _sides(faces)[faces.live]
+    ends = np.column_stack([node.ravel(), np.repeat(source, 2)])
+    met, times = np.unique(ends, axis=0, return_counts=True)
+    through = np.zeros(len(net.points), bool)
+    through[met[times > 1, 0]] = True
+    odd = (degree % 2 == 1) | (through & (degree >= 4))
+    barred = np.unique(block[side[odd[node].any(axis=1), 0]])
+    touching = np.setdiff1d(block[side[(degree[node] >= 4).any(axis=1), 0]], barred)
+    own = side[np.isin(block[side[:, 0]], touching)]
+    like_outside = (area < 0) & np.isin(block, touching)
+    while len(own):
+        # two steps across pieces come back to the colour they began with
+        reached = np.zeros(faces.count, bool)
+        for a, b in (own.T, own.T[::-1]):
+            reached[b[like_outside[a]]] = True
+        again = like_outside.copy()
+        for a, b in (own.T, own.T[::-1]):
+            again[b[reached[a]]] = True
+        if (again == like_outside).all():
+            break
+        like_outside = again
+    out[like_outside & (area > 0)] = 1
+    return out
+
+
+def _depth(above: IntArray, extra: IntArray) -> IntArray:
+    """How many steps up each thing has, where `above` names the next one up or is -1; steps count `extra` more."""
+    depth = np.where(above >= 0, 1 + extra, 0)
     up = above.copy()
     for _ in range(len(above).bit_length()):
         rows = np.flatnonzero(up >= 0)
@@ -65,11 +107,16 @@ def _depth(above: IntArray) -> IntArray:
 
 def _blocks(faces: Faces) -> IntArray:
     """Rings that share a piece belong to one block; a number for each ring's block (r,)."""
-    side = np.empty((int(faces.live.max()) + 1, 2), np.int64)
-    side[faces.order >> 1, faces.order & 1] = faces.ring
-    a, b = side[faces.live].T
+    a, b = _sides(faces)[faces.live].T
     graph = coo_array((np.ones(len(a), np.int8), (a, b)), shape=(faces.count, faces.count))
     return np.asarray(connected_components(graph, directed=False)[1], np.int64)
+
+
+def _sides(faces: Faces) -> IntArray:
+    """The rings on both sides of each piece (p, 2)."""
+    side = np.empty((int(faces.live.max()) + 1, 2), np.int64)
+    side[faces.order >> 1, faces.order & 1] = faces.ring
+    return side
 
 
 class FlatRings:

@@ -230,7 +230,7 @@ def _find(net: Network, faces: Faces, origin: FloatArray) -> RegionColumns | Non
         + [np.maximum.reduceat(bounds[:, k], begin) for k in (2, 3)]
     )
     size = float(max(np.ptp(net.points[:, 0]), np.ptp(net.points[:, 1]), LEAST_SIZE))
-    nesting = nest(faces, net.table, moments[:, 0], boxes, size * _FLAT)
+    nesting = nest(faces, net, moments[:, 0], boxes, size * _FLAT)
     whole = np.flatnonzero(moments[:, 0] > 0)
     around = np.repeat(np.arange(faces.count), np.diff(nesting.hole_starts))
     np.add.at(moments, around, moments[nesting.holes])
