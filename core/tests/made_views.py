@@ -12,6 +12,7 @@ from typing import Any
 import ezdxf
 import numpy as np
 import shapely
+from ezdxf.math import Matrix44
 from figures import Figure
 from tectogon.curves import Arc, Line
 from tectogon.curves.affine import FloatArray
@@ -20,7 +21,7 @@ from tectogon.solids.body import NamedShape
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
 from tectogon.solids.project import Projection, project
-from tectogon.views import frame_of
+from tectogon.views import Frame, frame_of
 
 
 @dataclass(frozen=True)
@@ -34,9 +35,15 @@ class Sheet:
     volume: float
 
 
-def made_sheet(seed: int, folder: Path, *, rich: bool = False) -> Sheet:
+HABITS = ("guides", "row", "scaled", "leaders", "far", "inches", "polylines", "pictorial")
+"""Ways of others to draw: dashed lines from view to view; views in a row with titles; one view twice as large;
+dimensions and leaders as plain lines; a sheet far from the origin, on one layer; inches; a polyline for every line; a
+pictorial view beside."""
+
+
+def made_sheet(seed: int, folder: Path, *, rich: bool = False, habit: str = "") -> Sheet:
     """A sheet of a part with holes and slots, or a `rich` one with bosses, pads, pockets, counterbores, notches, and
-    holes from the far sides too."""
+    holes from the far sides too; drawn in the way of some `habit`."""
     chance = random.Random(seed)
     size = [chance.randrange(40, 120, 2), chance.randrange(30, 80, 2), chance.randrange(24, 70, 2)]
     solid = (_rich_part if rich else _part)(chance, *(float(v) for v in size))
@@ -45,25 +52,88 @@ def made_sheet(seed: int, folder: Path, *, rich: bool = False) -> Sheet:
     off = [chance.uniform(-0.8, 0.8) if chance.random() < 0.4 else 0.0 for _ in range(2)]
     w, d, h = size
     origins = {"front": (0.0, 0.0), "top": (off[0], h + apart if third else -apart - d)}
-    if chance.random() < 0.75:
-        origins["right" if third else "left"] = (w + apart + (0.0 if third else d), off[1])
+    side = "right" if third else "left"
+    if chance.random() < 0.75 or habit:
+        origins[side] = (w + apart + (0.0 if third else d), off[1])
+    if habit == "row":
+        origins["top"] = (w + d + 2.0 * apart, 0.0)
     at = (chance.uniform(20.0, 90.0), chance.uniform(20.0, 90.0))
     origins = {name: (x + at[0], y + at[1]) for name, (x, y) in origins.items()}
-    document = ezdxf.new("R2010", units=4)
+    document = ezdxf.new("R2010", units=1 if habit == "inches" else 4)
     document.linetypes.add("DASHED", pattern=[0.75, 0.5, -0.25])
     document.linetypes.add("CENTER", pattern=[2.0, 1.25, -0.25, 0.25, -0.25])
     space = document.modelspace()
     for name, (x, y) in origins.items():
         seen = project([solid.shape], frame_of(name), chord_tol=0.002)
+        large = 2.0 if habit == "scaled" and name == side else 1.0
         for lines, kind in ((seen.visible, "CONTINUOUS"), (_behind(seen), "DASHED")):
             for line in lines:
-                _draw(space, line + np.array([x, y]), kind, chance)
-    _dress(space, origins["front"], size, apart)
+                _draw(
+                    space,
+                    large * line + np.array([x + (large - 1.0) * (d if side == "left" else 0.0), y]),
+                    kind,
+                    chance,
+                )
+    _dress(space, origins["front"], size, {"scaled": apart + max(d, h), "row": w + d + apart}.get(habit, apart))
+    _in_the_way_of(habit, space, solid, origins, size, apart)
     if len(origins) == 2:  # position alone can't tell two stacked views of a block: such a sheet says its angle
         space.add_text(f"{'THIRD' if third else 'FIRST'} ANGLE PROJECTION", height=4, dxfattribs={"layer": "BORDER"})
     path = folder / f"sheet-{seed}.dxf"
     document.saveas(path)
     return Sheet(path, origins, "third" if third else "first", solid.volume)
+
+
+def _in_the_way_of(
+    habit: str, space: Any, solid: NamedShape, origins: dict[str, tuple[float, float]], size: list[int], apart: float
+) -> None:
+    """What a habit adds to a sheet, or makes of all that is on it."""
+    (x, y), (w, d, h) = origins["front"], size
+    if habit == "guides":
+        low, high = (y, origins["top"][1] + d) if origins["top"][1] > y else (origins["top"][1], y + h)
+        for at in (x, x + w):
+            space.add_line((at, low - 3), (at, high + 3), dxfattribs={"linetype": "DASHED"})
+        for at in (y, y + h):
+            space.add_line((x - 3, at), (x + w + apart + d + 3, at), dxfattribs={"linetype": "DASHED"})
+    elif habit == "row":
+        for name, (left, foot) in origins.items():
+            begin = left - d if name == "left" else left
+            space.add_text(f"{name} view".upper(), height=4).set_placement((begin, foot - 16))
+    elif habit == "scaled":
+        side = next(name for name in origins if name in ("left", "right"))
+        left = origins[side][0] - (d if side == "left" else 0)
+        space.add_text("SCALE 2:1", height=4).set_placement((left, y - 16))
+    elif habit == "leaders":
+        left = x - 22
+        for a, b in (((x - 2, y), (left - 2, y)), ((x - 2, y + h), (left - 2, y + h)), ((left, y), (left, y + h))):
+            space.add_line(a, b)
+        for tip, way in ((y, 1.0), (y + h, -1.0)):
+            for across in (-0.8, 0.8):
+                space.add_line((left, tip), (left + across, tip + 3 * way))
+        space.add_text(str(h), height=3, rotation=90).set_placement((left - 1, y + h / 2 - 3))
+        tip, bend = (x + w - 8, y + h - 4), (x + w + 4, y + h + 8)
+        for a, b in ((tip, bend), (bend, (x + w + 8, bend[1])), (tip, (tip[0] + 2.9, tip[1] + 1.6))):
+            space.add_line(a, b)
+        space.add_text("R2", height=3).set_placement((x + w + 9, bend[1] - 1.5))
+    elif habit == "pictorial":
+        c, s = math.cos(math.radians(30)), math.sin(math.radians(30))
+        aslant = Frame((0.0, 0.0, 0.0), (c, c, 0.0), (-s * c, s * c, c * c))
+        about = np.array([x + w + 2 * apart + 2 * d + w, y + apart + h + d / 2])
+        for line in project([solid.shape], aslant, chord_tol=0.01).visible:
+            space.add_lwpolyline(line + about)
+    elif habit == "polylines":
+        for line in [e for e in space.query("LINE") if e.dxf.layer == "0"]:
+            ends = [(p.x, p.y) for p in (line.dxf.start, line.dxf.end)]
+            space.add_lwpolyline(ends, dxfattribs={"linetype": line.dxf.linetype})
+            space.delete_entity(line)
+    factor, far = (1 / 25.4, 0.0) if habit == "inches" else (1.0, 4.0e5 if habit == "far" else 0.0)
+    if habit in ("inches", "far"):
+        move = Matrix44.chain(Matrix44.scale(factor), Matrix44.translate(far, -far, 0))
+        for entity in list(space):
+            if entity.dxftype() == "DIMENSION":
+                space.delete_entity(entity)
+            else:
+                entity.transform(move)
+                entity.dxf.layer = "0"
 
 
 def _part(chance: random.Random, w: float, d: float, h: float) -> NamedShape:

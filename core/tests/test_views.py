@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import pytest
 from figures import Figure
-from made_views import made_sheet
+from made_views import HABITS, made_sheet
 from tectogon.cli import main
 from tectogon.reconstruction.part_from_views import steps_from_views
 from tectogon.reconstruction.straight_on import straight_on
@@ -74,6 +74,20 @@ def test_bosses_pockets_and_what_lies_behind_come_out_of_the_views(
     stepwise = on_card(sheet.path, *arranged, *steps_from_views(on_card(sheet.path, *arranged).workpiece))
     assert stepwise.failed is None, stepwise.failed
     assert sum(b.volume for b in stepwise.workpiece.bodies) == pytest.approx(volume, rel=1e-5)
+
+
+@pytest.mark.parametrize("seed", (200, 201, 202))
+@pytest.mark.parametrize("habit", HABITS)
+def test_parts_come_out_of_sheets_drawn_as_others_draw(
+    on_card: Callable[..., Run], tmp_path: Path, habit: str, seed: int
+) -> None:
+    """Guides, rows with titles, another scale, leaders, one layer far from the origin, inches, polylines, a pictorial
+    view: the part is the true one, or what goes against it is told."""
+    sheet = made_sheet(seed, tmp_path, rich=seed % 2 == 1, habit=habit)
+    run = on_card(sheet.path, ("mend", {}), ("arrange", {"scales": "to_the_others"}), ("from_views", {}))
+    assert run.failed is None, run.failed
+    assert sum(b.volume for b in run.workpiece.bodies) == pytest.approx(sheet.volume, rel=1e-3)
+    assert {v.name for v in run.workpiece.views} == set(sheet.origins)
 
 
 def test_a_flange_from_two_views(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:

@@ -126,7 +126,8 @@ class GroupsOnSheet:
         where = {n: self._place(front, n) for n in rest}
         fits = {n: self._fit(front, n, 0 if where[n] in ("up", "down") else 1) for n in rest if where[n]}
         depth = self._stacked(reading, [n for n in rest if where[n] in ("up", "down")], where, fits)
-        self._beside(reading, [n for n in rest if where[n] in ("right", "left")], where, fits, depth)
+        beside = [n for n in rest if where[n] in ("right", "left") and self.titles[n] not in ("top", "bottom")]
+        self._beside(reading, beside, where, fits, depth)
         self._moved(reading, [n for n in rest if n not in reading.places and n not in reading.rear])
         for n, place in reading.places.items():
             title = self.titles[n]
