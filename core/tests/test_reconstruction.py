@@ -147,3 +147,18 @@ def test_an_axis_drawn_dashed_and_gaps_in_dashes_change_nothing(drawing: Write, 
     run = on_card(drawing(sheet(solid, dashed)), FIND, ("from_views", {}))
     assert volume(run) == pytest.approx(PLATE - math.pi * 25 * 60, rel=1e-6)
     assert codes(run) == ["part_only"]
+
+
+@pytest.mark.parametrize("angle", ("third", "first"))
+def test_the_angle_of_two_views_is_the_one_that_a_part_explains(drawing: Write, on_card: OnCard, angle: str) -> None:
+    """A block of 60 × 40 × 30 with a notch of 7 × 9 along its upright edge at the back right and a bore from front to
+    back, seen from the front and from a side: from the right the notch is seen, from the left it is hidden. In the
+    other angle the lines are those of a thin corner, which the bore does not fit, or only as a loose rod."""
+    third = angle == "third"
+    solid = Figure().rectangle(0, 0, 60, 30).rectangle(80, 0, 40, 30).circle(20, 15, 5)
+    dashed = Figure().line(53, 0, 53, 30).line(80, 10, 120, 10).line(80, 20, 120, 20)
+    (solid if third else dashed).line(111 if third else 89, 0, 111 if third else 89, 30)
+    run = on_card(drawing(sheet(solid, dashed)), ("arrange", {}), ("from_views", {}))
+    assert volume(run) == pytest.approx((60 * 40 - 7 * 9) * 30 - math.pi * 25 * 40, rel=1e-9)
+    assert {v.name for v in run.workpiece.views} == {"front", "right" if third else "left"}
+    assert f"a part in {angle} angle" in run.steps[1].notes[0].text

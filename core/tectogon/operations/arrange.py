@@ -30,6 +30,10 @@ SCALES = {
 
 _SCALE = "to their scale"
 _MOST_CLOSING = 60_000
+_MOST_BUILT, _SECONDS_EACH = 400, 4.0
+"""Views of more curves are not built in both angles, and each is given so long."""
+_CLEARLY_MORE = 0.01
+"""An angle must explain more by this share of all that is drawn."""
 _GAP = 2e-4
 """Gaps up to this share of the sheet do not keep a view from being one."""
 
@@ -51,7 +55,38 @@ def geometry_of(drawing: Drawing) -> IntArray:
 
 
 def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
-    """The views in the geometry of a drawing."""
+    """The views in the geometry of a drawing. Where only their places tell the angle of projection, it is the one in
+    which a part explains more of what is drawn."""
+    found = _found(drawing, projection)
+    if projection != "auto" or found.told or len(found.views) < 2 or len(found.views[0].rows) > _MOST_BUILT:
+        return found
+    return _by_building(drawing) or found
+
+
+def _by_building(drawing: Drawing) -> FoundViews | None:
+    """The views in the angle that leaves clearly less of them unexplained; None where neither does."""
+    from tectogon.reconstruction.depths import part_box, sides_seen
+    from tectogon.reconstruction.question import unexplained  # the solver takes half a second to load
+
+    tried: list[tuple[float, int, str, FoundViews]] = []
+    for angle in ("third", "first"):
+        found = _found(drawing, angle)
+        turned, views = arranged(drawing, found, 0, scale=True)
+        seen = sides_seen(Workpiece(drawing=turned, views=views))
+        try:
+            tried.append((*unexplained(seen, part_box(seen), seconds=_SECONDS_EACH), angle, found))
+        except NothingToBuild:
+            return None
+    (least, pieces, angle, best), (most, others, _, _) = sorted(tried, key=lambda one: one[:2])
+    if most - least > max(_CLEARLY_MORE * best.drawn(drawing.linework), least):
+        why = f"a part in {angle} angle leaves {least:.1f} mm of the drawing unexplained, in the other {most:.1f} mm"
+        return replace(best, why=why)
+    if pieces < others and most == least:
+        return replace(best, why=f"a part in {angle} angle is of one piece, in the other it falls apart")
+    return None
+
+
+def _found(drawing: Drawing, projection: str) -> FoundViews:
     guides = np.flatnonzero(drawing.kept & drawing.guiding)
     rows = geometry_of(drawing)
     return find_views(

@@ -13,9 +13,10 @@ least that is not. Solved by OR-Tools' CP-SAT; other parts that go against as li
 
 from __future__ import annotations
 
+import math
 import time
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -23,7 +24,8 @@ import numpy as np
 from ortools.sat.python import cp_model
 
 from tectogon.curves.table import BoolArray, IntArray
-from tectogon.reconstruction.cells import AIR, AXIS, DASHED, NO_LINE, SOLID, Atoms, Cells, flat_of
+from tectogon.reconstruction.cells import AIR, AXIS, DASHED, NO_LINE, SOLID, Atoms, Cells, cells_of, flat_of
+from tectogon.reconstruction.depths import Box, Seen
 from tectogon.tolerances import LEAST_SIZE
 
 _UNIT = 10000
@@ -343,6 +345,16 @@ class Question:
                     self.model.add_bool_and([x, *(y.negated() for y in others)]).only_enforce_if(var)
                     tell.append(var)
         self.model.add_bool_or([off, *tell])
+
+
+def unexplained(seen: Sequence[Seen], box: Box, *, seconds: float) -> tuple[float, int]:
+    """The length that goes against the part which explains most of some views, as far as it is found in so many seconds
+    (mm), and in how many pieces it is at least; infinite where there is none."""
+    cells = cells_of(seen, box)
+    found = Question(cells, size=max(b - a for a, b in box.values())).answers(seconds=seconds, most=3)
+    if not cells.count or not found:
+        return math.inf, 0
+    return found[0].off, min(cells.pieces(answer.full) for answer in found)
 
 
 def _columns(cells: Cells, a: Atoms) -> tuple[list[_Column], IntArray]:

@@ -33,7 +33,8 @@ _ORDER = ("front", "top", "right", "left", "bottom", "rear")
 
 @dataclass(frozen=True)
 class FoundViews:
-    """projection: first, third or unknown; why: in words.  left_out: rows that are no view, with the reason.
+    """projection: first, third or unknown; why: in words; told: by more than where the views stand.  left_out: rows
+    that are no view, with the reason.
 
     advice: sentences on what does not fit, and what to do about it.
     """
@@ -44,6 +45,11 @@ class FoundViews:
     left_out: tuple[tuple[str, IntArray], ...]
     agreements: tuple[Agreement, ...]
     advice: tuple[str, ...] = ()
+    told: bool = True
+
+    def drawn(self, linework: Linework) -> float:
+        """The length of all that is drawn in the views (mm)."""
+        return float(sum(linework.table.lengths[v.rows].sum() for v in self.views))
 
     @property
     def righted(self) -> tuple[FoundView, ...]:
@@ -106,7 +112,8 @@ def find_views(
         left.append(("lines that belong to no view: too small, or drawn beside and between them", rows[small]))
     agreements = agreements_of(_righted(linework, lined), [shown_found(v) for v in lined])
     advice = _advice(lined, left, agreements)
-    return FoundViews(projection, why, tuple(sorted(lined, key=_rank)), tuple(left), tuple(agreements), tuple(advice))
+    ordered = tuple(sorted(lined, key=_rank))
+    return FoundViews(projection, why, ordered, tuple(left), tuple(agreements), tuple(advice), read.told)
 
 
 def _righted(linework: Linework, views: list[FoundView]) -> CurveTable:

@@ -43,6 +43,7 @@ _TITLE = {
     name: re.compile(rf"^\W*(?:{words})\W*(?:view|elevation|side)?\W*$", re.IGNORECASE)
     for name, words in _TITLES.items()
 }
+_UNTOLD = "no edge tells it"
 
 
 @dataclass
@@ -72,11 +73,13 @@ class Reading:
 
 @dataclass(frozen=True)
 class Named:
-    """The names of groups as they were read, the angle ("unknown" where nothing tells it), and why."""
+    """The names of groups as they were read, the angle ("unknown" where nothing tells it), why, and whether more than
+    where the views stand tells it."""
 
     names: list[str]
     projection: str
     why: str
+    told: bool = True
 
 
 class GroupsOnSheet:
@@ -114,7 +117,7 @@ class GroupsOnSheet:
         angle, why = self._angle(reading, told, said)
         names = reading.names(count, angle)
         self._name_corners(names, angle)
-        return Named(names, angle, why)
+        return Named(names, angle, why, told=bool(said) or (angle != "unknown" and not why.endswith(_UNTOLD)))
 
     # readings ------------------------------------------------------------------------
 
@@ -289,9 +292,9 @@ class GroupsOnSheet:
             )
         ways = set(reading.places.values())
         if "up" in ways and "down" not in ways:
-            return "third", "a view stands above the front view, where third angle has the top; no edge tells it"
+            return "third", f"a view stands above the front view, where third angle has the top; {_UNTOLD}"
         if "down" in ways and "up" not in ways:
-            return "first", "a view stands below the front view, where first angle has the top; no edge tells it"
+            return "first", f"a view stands below the front view, where first angle has the top; {_UNTOLD}"
         if ways >= {"up", "down"}:
             return "unknown", "views stand above and below the front view, which either angle allows"
         return "unknown", "no view stands above or below the front view, so that either angle is possible"
