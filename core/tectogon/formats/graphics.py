@@ -140,6 +140,14 @@ class Art:
         tol = resolution(size)
         inks, names, of_path, shapes = self._inks(table, keys, outlines)
         outline = painted(inks, tuple(names), shapes, join_tol=tol) if shapes else None
+        if outline is not None and outline.within:
+            self.notes.append(
+                Note(
+                    "outline_followed",
+                    "Where filled shapes touch or nearly cover each other, their outline could not be cut from the"
+                    f" curves; it was followed within {outline.within:.2g} of the drawing's own unit.",
+                )
+            )
         bare = np.array([p.fill is None and p.pen is not None and not outlines for p in self.paths], bool)
         dot = (table.kind == LINE) & (table.data[:, 0:2] == table.data[:, 2:4]).all(axis=1)
         centre = np.flatnonzero(bare[path_of] & ~dot) if len(path_of) else np.zeros(0, np.int64)

@@ -20,7 +20,7 @@ from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.moments import area_moments
 from tectogon.curves.table import BoolArray, IntArray
-from tectogon.profiles.flat_fills import flat_ink, followed
+from tectogon.profiles.flat_fills import FOLLOWED, flat_ink, followed
 from tectogon.profiles.regions import Regions, find_regions
 from tectogon.tolerances import LEAST_SIZE
 
@@ -44,11 +44,13 @@ class Filled:
 
 @dataclass(frozen=True)
 class Outline:
-    """The outline of the ink: curves, their ids, and the row each was cut from (k,)."""
+    """The outline of the ink: curves, their ids, and the row each was cut from (k,). within: how far it may be from the
+    true one (the drawing's unit), where it was followed and not cut from the curves; else nothing."""
 
     table: CurveTable
     ids: tuple[str, ...]
     source: IntArray
+    within: float = 0.0
 
 
 def painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], *, join_tol: float) -> Outline:
@@ -73,7 +75,8 @@ def painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], *
     ]
     crossed = _painted(table.take(rows), tuple(ids[i] for i in rows.tolist()), others, join_tol)
     joined = CurveTable.join([outline.table, crossed.table])
-    return Outline(joined, outline.ids + crossed.ids, np.concatenate([outline.source, rows[crossed.source]]))
+    source = np.concatenate([outline.source, rows[crossed.source]])
+    return Outline(joined, outline.ids + crossed.ids, source, crossed.within)
 
 
 def _alone_and_simple(table: CurveTable, shapes: Sequence[Filled], tol: float) -> BoolArray:
@@ -136,7 +139,8 @@ def _painted(table: CurveTable, ids: tuple[str, ...], shapes: Sequence[Filled], 
     if abs(area - ink.area) <= _SAME_AREA * ink.area + ink.slack:
         return outline
     made, source = followed(ink, table)
-    return Outline(made, tuple(f"{ids[row]}~f{n + 1}" for n, row in enumerate(source.tolist())), source)
+    names = tuple(f"{ids[row]}~f{n + 1}" for n, row in enumerate(source.tolist()))
+    return Outline(made, names, source, ink.chord * FOLLOWED)
 
 
 def _exactly(

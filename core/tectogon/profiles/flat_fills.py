@@ -24,7 +24,7 @@ from tectogon.tolerances import LEAST_SIZE
 
 _CHORD = 2e-5
 _GRID = 1e-8
-_FOLLOWED = 3.0
+FOLLOWED = 3.0
 """The outline is followed within so many times the chord tolerance."""
 _CORNER = math.radians(12.0)
 
@@ -90,10 +90,10 @@ def followed(ink: FlatInk, table: CurveTable) -> tuple[CurveTable, IntArray]:
 
 def _ring(points: FloatArray, chord: float) -> list[Curve]:
     """A ring of points by as few curves as follow it; by its own sides where that loses area."""
-    made = fit_chain(points, closed=True, deviation=_FOLLOWED * chord, corner=_CORNER)
+    made = fit_chain(points, closed=True, deviation=FOLLOWED * chord, corner=_CORNER)
     area = 0.5 * float(np.sum(points[:, 0] * np.roll(points[:, 1], -1) - np.roll(points[:, 0], -1) * points[:, 1]))
     length = float(np.hypot(*(np.roll(points, -1, axis=0) - points).T).sum())
     off = abs(float(area_moments(CurveTable.of(made))[:, 0].sum())) - abs(area)
-    if abs(off) <= 2.0 * _FOLLOWED * chord * length:
+    if abs(off) <= 2.0 * FOLLOWED * chord * length:
         return made
     return [Line(*a, *b) for a, b in zip(points.tolist(), np.roll(points, -1, axis=0).tolist(), strict=True)]

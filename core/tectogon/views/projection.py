@@ -180,10 +180,12 @@ class _Outline:
         near, far = (self._side(places, sign) for sign in (1.0, -1.0))
         broken = [_broken(side, step) for side in (near, far)]
         tops, feet = near[:, 1:3].max(axis=1), -far[:, 1:3].max(axis=1)
-        upright = np.abs(self.u[:, 1] - self.u[:, 0]) <= 1e-2 * np.abs(self.v[:, 1] - self.v[:, 0])
-        here = upright & (np.abs(self.u.mean(axis=1) - at[:, None]) <= tol)
-        high = np.where(here, self.v.max(axis=1), -np.inf).max(axis=1, initial=-np.inf)
-        low = np.where(here, self.v.min(axis=1), np.inf).min(axis=1, initial=np.inf)
+        upright = np.flatnonzero(np.abs(self.u[:, 1] - self.u[:, 0]) <= 1e-2 * np.abs(self.v[:, 1] - self.v[:, 0]))
+        middle = self.u[upright].mean(axis=1)
+        row, place = _held(at, middle - tol, middle + tol)
+        high, low = np.full(len(at), -np.inf), np.full(len(at), np.inf)
+        np.maximum.at(high, place, self.v[upright[row]].max(axis=1))
+        np.minimum.at(low, place, self.v[upright[row]].min(axis=1))
         reaches = [high >= tops - 2.0 * tol, low <= feet + 2.0 * tol]
         return broken[0] | reaches[0], broken[1] | reaches[1]
 
@@ -191,12 +193,24 @@ class _Outline:
         """How far the solid lines reach, in the direction of `sign`, at coordinates of any shape; -inf where there is
         nothing."""
         u, v = self.u[self.solid], sign * self.v[self.solid]
-        c = at.reshape(-1, 1)
-        low, high = u.min(axis=1), u.max(axis=1)
-        span = np.where(high > low, u[:, 1] - u[:, 0], 1.0)
-        share = np.clip((c - u[:, 0]) / span, 0.0, 1.0)
-        value = np.where((c >= low) & (c <= high), v[:, 0] + share * (v[:, 1] - v[:, 0]), -np.inf)
-        return np.asarray(value.max(axis=1, initial=-np.inf).reshape(at.shape))
+        c = at.ravel()
+        row, place = _held(c, u.min(axis=1), u.max(axis=1))
+        u, v = u[row], v[row]
+        span = np.where(u[:, 0] != u[:, 1], u[:, 1] - u[:, 0], 1.0)
+        share = np.clip((c[place] - u[:, 0]) / span, 0.0, 1.0)
+        out = np.full(len(c), -np.inf)
+        np.maximum.at(out, place, v[:, 0] + share * (v[:, 1] - v[:, 0]))
+        return out.reshape(at.shape)
+
+
+def _held(at: FloatArray, low: FloatArray, high: FloatArray) -> tuple[IntArray, IntArray]:
+    """Which stretches hold which of some coordinates, as pairs of numbers."""
+    order = np.argsort(at, kind="stable")
+    first, last = np.searchsorted(at[order], low, "left"), np.searchsorted(at[order], high, "right")
+    counts = last - first
+    row = np.repeat(np.arange(len(low)), counts)
+    within = np.arange(len(row)) - np.repeat(np.cumsum(counts) - counts, counts)
+    return row, order[first[row] + within]
 
 
 def _broken(side: FloatArray, step: float) -> BoolArray:
