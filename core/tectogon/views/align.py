@@ -86,15 +86,14 @@ def axes_shown(frame: Frame) -> dict[int, int]:
 
 def coordinates(table: CurveTable, rows: IntArray, column: int) -> FloatArray:
     """The distinct coordinates a view shows along one direction of the sheet, sorted: ends, extremes, and centres of
-    arcs."""
+    arcs, as far as these lie within it."""
     part = table.take(rows)
+    if not len(part):
+        return np.zeros(0)
     b = part.bounds
-    arcs, lines = part.kind == ARC, part.kind == LINE
-    joined = np.sort(
-        np.concatenate([b[:, column], b[:, column + 2], part.data[arcs, column], part.data[lines, column]])
-    )
-    if not len(joined):
-        return joined
+    centres, lines = part.data[part.kind == ARC, column], part.kind == LINE
+    centres = centres[(centres >= b[:, column].min()) & (centres <= b[:, column + 2].max())]
+    joined = np.sort(np.concatenate([b[:, column], b[:, column + 2], centres, part.data[lines, column]]))
     size = float(np.ptp(joined)) or 1.0
     fresh = np.concatenate([[True], np.diff(joined) > SAME_SHARE * size])
     return joined[fresh]
