@@ -16,7 +16,7 @@ from __future__ import annotations
 import math
 import time
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -24,8 +24,9 @@ import numpy as np
 from ortools.sat.python import cp_model
 
 from tectogon.curves.table import BoolArray, IntArray
-from tectogon.reconstruction.cells import AIR, AXIS, DASHED, NO_LINE, SOLID, Atoms, Cells, cells_of, flat_of
+from tectogon.reconstruction.cells import AIR, AXIS, DASHED, NO_LINE, SOLID, Atoms, Cells, cells_of
 from tectogon.reconstruction.depths import Box, Seen
+from tectogon.reconstruction.sight import Column, Surface, between, columns_of, neighbours
 from tectogon.tolerances import LEAST_SIZE
 
 _UNIT = 10000
@@ -40,8 +41,6 @@ _CRUMB = 1e-4
 
 Literal = Any
 """A variable of the model that is true or false, or the opposite of one."""
-Surface = tuple[int, int]
-"""A carrier and the way it is crossed."""
 
 
 @dataclass(frozen=True)
@@ -82,15 +81,6 @@ class _Clause:
     columns: tuple[int, int]
     drawn: int
     length: float
-
-
-@dataclass(frozen=True)
-class _Column:
-    """The cells along a line of sight, nearest first, and the walls passed on the way: from which cell into which,
-    through which surface."""
-
-    cells: tuple[int, ...]
-    walls: tuple[tuple[int, int, Surface], ...]
 
 
 class Question:
@@ -167,7 +157,11 @@ class Question:
         for c in broken:
             a, number = self.cells.atoms[c.view], self._numbers[c.view]
             counts = c.weight * self.size / _UNIT
-            out.append(Contradiction(a.seen.view.name, c.drawn, c.length, counts, _place(self.cells, a, number, c)))
+            out.append(
+                Contradiction(
+                    a.seen.view.name, c.drawn, c.length, counts, between(self.cells, a, number, c.columns, c.drawn)
+                )
+            )
         return tuple(sorted(out, key=lambda c: -c.counts))
 
     def _plainness(self) -> Any:
@@ -223,7 +217,7 @@ class Question:
             self._differ[key] = var
         return self._differ[key]
 
-    def _seen(self, column: _Column) -> dict[Surface | None, list[Literal]]:
+    def _seen(self, column: Column) -> dict[Surface | None, list[Literal]]:
         """Whether each surface is the one that is seen; None: nothing is, one sees through."""
         out: dict[Surface | None, list[Literal]] = defaultdict(list)
         at = 0
@@ -246,10 +240,10 @@ class Question:
 
     def _ask(self, view: int, *, hides: bool) -> None:
         a = self.cells.atoms[view]
-        columns, number = _columns(self.cells, a)
+        columns, number = columns_of(self.cells, a)
         self._numbers.append(number)
         self._count_faces(a, columns, number)
-        for (p, q, kind), length in _neighbours(self.cells, a, number).items():
+        for (p, q, kind), length in neighbours(self.cells, a, number).items():
             first, second = columns[p], columns[q]
             self._about = view, (p, q), kind, length
             if not first.cells and not second.cells:
@@ -274,7 +268,7 @@ class Question:
         self.clauses.append(_Clause(weight, off, view, columns, drawn, length))
         return off
 
-    def _count_faces(self, a: Atoms, columns: list[_Column], number: IntArray) -> None:
+    def _count_faces(self, a: Atoms, columns: list[Column], number: IntArray) -> None:
         """What shows that a plane square to a view is a face somewhere in one of its atoms."""
         first, second = (self.cells.samples[k].pixels for k in a.axes)
         label = a.label[np.ix_(first, second)]
@@ -287,7 +281,7 @@ class Question:
                     known.add(key)
                     self._faces[(a.seen.view.name, atom, carrier)].append(self._change(m, n))
 
-    def _seen_same(self, p: _Column, q: _Column, share: float) -> None:
+    def _seen_same(self, p: Column, q: Column, share: float) -> None:
         off = self._cost(share)
         if not p.cells or not q.cells:
             self.model.add_bool_or([self._is_clear(p.cells or q.cells), off])
@@ -297,7 +291,7 @@ class Question:
             for literal in literals:
                 self.model.add_bool_or([literal.negated(), off, *self._alike(surface, other)])
 
-    def _seen_differs(self, p: _Column, q: _Column) -> None:
+    def _seen_differs(self, p: Column, q: Column) -> None:
         off = self._cost(1.0)
         if not p.cells or not q.cells:
             self.model.add_bool_or([self._is_clear(p.cells or q.cells).negated(), off])
@@ -308,7 +302,7 @@ class Question:
                 for y in other.get(surface, []):
                     self.model.add_bool_or([x.negated(), y.negated(), off])
 
-    def _walls_apart(self, p: _Column, q: _Column) -> list[list[list[Literal]]]:
+    def _walls_apart(self, p: Column, q: Column) -> list[list[list[Literal]]]:
         """For every surface that two columns do not pass between the same cells: whether each changes there, and
         whether each changes where the surface passes on smoothly."""
         found: list[dict[Any, list[tuple[int, int]]]] = []
@@ -325,7 +319,7 @@ class Question:
                 out.append([[self._change(*wall) for wall in walls] for walls in (one, other, *near)])
         return out
 
-    def _behind_same(self, p: _Column, q: _Column, share: float) -> None:
+    def _behind_same(self, p: Column, q: Column, share: float) -> None:
         apart = self._walls_apart(p, q)
         if not apart:
             return
@@ -336,7 +330,7 @@ class Question:
             for y in other:
                 self.model.add_bool_or([y.negated(), off, *near_one])
 
-    def _behind_differs(self, p: _Column, q: _Column, share: float) -> None:
+    def _behind_differs(self, p: Column, q: Column, share: float) -> None:
         off, tell = self._cost(share), []
         for one, other, _, _ in self._walls_apart(p, q):
             for mine, others in ((one, other), (other, one)):
@@ -355,96 +349,3 @@ def unexplained(seen: Sequence[Seen], box: Box, *, seconds: float) -> tuple[floa
     if not cells.count or not found:
         return math.inf, 0
     return found[0].off, min(cells.pieces(answer.full) for answer in found)
-
-
-def _columns(cells: Cells, a: Atoms) -> tuple[list[_Column], IntArray]:
-    """The different columns of a view, and which of them stands over each sample."""
-    depth = 3 - sum(a.axes)
-    index = [s.pixels for s in cells.samples]
-    index[depth] = np.arange(len(cells.samples[depth].at))
-    of = np.moveaxis(cells.of[np.ix_(*index)], depth, 2)
-    carrier, side = (np.moveaxis(w, depth, 2) for w in _walls(cells, depth))
-    if a.seen.view.frame.normal[depth] > 0:
-        of, carrier, side = of[:, :, ::-1], carrier[:, :, ::-1], -side[:, :, ::-1]
-    shape = of.shape[:2]
-    line = of.reshape(-1, of.shape[2])
-    carrier, side = (w.reshape(-1, of.shape[2] - 1) for w in (carrier, side))
-    changed = line[:, 1:] != line[:, :-1]
-    # two columns are one if they pass the same walls into the same cells, however far apart
-    mark = np.stack([line[:, 1:] + 2, carrier + 2, side + 2], axis=2) @ np.array([3, 1 << 22, 1 << 44])
-    code = np.zeros(len(line), np.int64)
-    for k in range(changed.shape[1]):
-        step = changed[:, k]
-        code[step] = (code[step] ^ mark[step, k]) * np.int64(6364136223846793005) + 1442695040888963407
-    _, where, number = np.unique(code, return_index=True, return_inverse=True)
-    columns = []
-    for row in where.tolist():
-        at = np.flatnonzero(changed[row])
-        before, into = line[row, at].tolist(), line[row, at + 1].tolist()
-        surfaces: Iterable[Surface] = zip(carrier[row, at].tolist(), side[row, at].tolist(), strict=True)
-        columns.append(_Column(tuple(n for n in into if n != AIR), tuple(zip(before, into, surfaces, strict=True))))
-    return columns, number.reshape(shape)
-
-
-def _walls(cells: Cells, depth: int) -> tuple[IntArray, IntArray]:
-    """The carrier between each sample and the next along an axis, and the way it is crossed. Where several views change
-    within one step, that of the view which begins or ends there counts first, then curved and slanted surfaces before
-    planes that they touch."""
-    shape = [len(s.pixels) for s in cells.samples]
-    shape[depth] = len(cells.samples[depth].at) - 1
-    samples = cells.samples[depth]
-    across = np.searchsorted(samples.levels, samples.at)
-    plane = np.array([cells.carriers.number(("plane", depth), (v,), 0.0) for v in samples.levels.tolist()])
-    along = [1, 1, 1]
-    along[depth] = -1
-    crossed = np.where(across[1:] > across[:-1], plane[across[:-1].clip(max=len(plane) - 1)], -1)
-    carrier = np.broadcast_to(crossed.reshape(along), shape).copy()
-    side, best = np.zeros(shape, np.int64), np.full(shape, -1)
-    bent = np.array([not cells.carriers.is_plane(n) for n in range(len(cells.carriers.keys))] + [False])
-    for a in cells.atoms:
-        if depth not in a.axes:
-            continue
-        k, off = a.axes.index(depth), 3 - sum(a.axes)
-        air = np.take(a.label == AIR, cells.samples[a.axes[1 - k]].pixels, axis=1 - k)
-        ends = np.diff(air.astype(np.int8), axis=k) != 0
-        wall, way = a.walls[k]
-        rank = np.where(wall >= 0, 2 * ends + bent[wall], -1)
-        own, way, rank = (np.broadcast_to(np.expand_dims(x, off), shape) for x in (wall, way, rank))
-        take = rank > best
-        carrier[take], side[take], best[take] = own[take], way[take], rank[take]
-    return carrier, side
-
-
-def _neighbours(cells: Cells, a: Atoms, number: IntArray) -> dict[tuple[int, int, int], float]:
-    """The length (mm) along which each two different columns of a view lie side by side, by the line drawn between."""
-    out: dict[tuple[int, int, int], float] = defaultdict(float)
-    for k in range(2):
-        p, q = (number[:-1], number[1:]) if k == 0 else (number[:, :-1], number[:, 1:])
-        across = cells.samples[a.axes[1 - k]]
-        width = across.width[across.pixels]
-        length = np.broadcast_to(width[None, :] if k == 0 else width[:, None], p.shape)
-        differs = p != q
-        low, high = np.minimum(p, q)[differs], np.maximum(p, q)[differs]
-        rows = np.column_stack([low, high, a.drawn[k][differs]])
-        found, back = np.unique(rows, axis=0, return_inverse=True)
-        sums = np.bincount(back.ravel(), weights=length[differs])
-        for row, total in zip(found.tolist(), sums.tolist(), strict=True):
-            if total > 0.0:
-                out[tuple(row)] += total
-    return out
-
-
-def _place(cells: Cells, a: Atoms, number: IntArray, clause: _Clause) -> tuple[float, float]:
-    """A point of the sheet between two columns that a clause compares."""
-    first, second = (cells.samples[k].at[cells.samples[k].pixels] for k in a.axes)
-    low, high = clause.columns
-    for k in range(2):
-        p, q = (number[:-1], number[1:]) if k == 0 else (number[:, :-1], number[:, 1:])
-        met = np.argwhere((np.minimum(p, q) == low) & (np.maximum(p, q) == high) & (a.drawn[k] == clause.drawn))
-        if len(met):
-            i, j = met[len(met) // 2].tolist()
-            beside = (i + 1, j) if k == 0 else (i, j + 1)
-            on_part = np.array([[first[i] + first[beside[0]], second[j] + second[beside[1]]]]) / 2.0
-            x, y = flat_of(a.seen, on_part)[0].tolist()
-            return x, y
-    return 0.0, 0.0
