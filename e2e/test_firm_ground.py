@@ -69,6 +69,7 @@ def test_press_a_region_type_its_height_enter(page: Page, plates: tuple[Client, 
     page.keyboard.type("20")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Route card")).to_contain_text("20 mm")
+    ready(page)
     assert sentences(client, part)[1].startswith("Extrude 1 profile by 20")
 
 

@@ -142,6 +142,7 @@ def test_an_end_is_a_point_pressed_in_another_view(page: Page, tmp_path: Path) -
     page.get_by_role("button", name="extent: to one side").click()
     page.get_by_role("menuitem", name="as far as what you press").click()
     expect(page.get_by_label("Writing line")).to_contain_text("press a point of another view", timeout=15_000)
+    expect(page.get_by_label("Writing line")).to_contain_text("Press how far it goes", timeout=15_000)
     page.mouse.move(*at(page, 0, 100, 60, 100))
     page.mouse.click(*at(page, 0, 100, 60, 100))
     expect(page.get_by_label("Writing line")).to_contain_text("end at 0 / 100", timeout=15_000)

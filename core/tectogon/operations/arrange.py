@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from tectogon.curves.table import BoolArray, IntArray
-from tectogon.errors import Change, Note, NothingToBuild
+from tectogon.errors import Change, Note, NothingToBuild, OverLimit
 from tectogon.profiles import find_regions
 from tectogon.tolerances import LEAST_SIZE
 from tectogon.views import View
@@ -30,8 +30,8 @@ SCALES = {
 
 _SCALE = "to their scale"
 _MOST_CLOSING = 60_000
-_MOST_BUILT, _SECONDS_EACH = 400, 4.0
-"""Views of more curves are not built in both angles, and each is given so long."""
+_MOST_BUILT, _SECONDS_EACH = 150, 4.0
+"""Views of more curves are not built in both angles, and each is given about so long."""
 _CLEARLY_MORE = 0.01
 """An angle must explain more by this share of all that is drawn."""
 _GAP = 2e-4
@@ -58,7 +58,12 @@ def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
     """The views in the geometry of a drawing. Where only their places tell the angle of projection, it is the one in
     which a part explains more of what is drawn."""
     found = _found(drawing, projection)
-    if projection != "auto" or found.told or len(found.views) < 2 or len(found.views[0].rows) > _MOST_BUILT:
+    if (
+        projection != "auto"
+        or found.told
+        or len(found.views) < 2
+        or max(len(v.rows) for v in found.views) > _MOST_BUILT
+    ):
         return found
     return _by_building(drawing) or found
 
@@ -75,7 +80,7 @@ def _by_building(drawing: Drawing) -> FoundViews | None:
         seen = sides_seen(Workpiece(drawing=turned, views=views))
         try:
             tried.append((*unexplained(seen, part_box(seen), seconds=_SECONDS_EACH), angle, found))
-        except NothingToBuild:
+        except (NothingToBuild, OverLimit):
             return None
     (least, pieces, angle, best), (most, others, _, _) = sorted(tried, key=lambda one: one[:2])
     if most - least > max(_CLEARLY_MORE * best.drawn(drawing.linework), least):

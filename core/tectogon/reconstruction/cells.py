@@ -24,6 +24,7 @@ from scipy.spatial import cKDTree
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
+from tectogon.errors import OverLimit
 from tectogon.profiles import Regions
 from tectogon.reconstruction.depths import Box, Seen
 from tectogon.tolerances import LEAST_SIZE, SEEN_CHORD, SEEN_TOL
@@ -33,8 +34,11 @@ AIR = -1
 NO_LINE, AXIS, SOLID, DASHED = 0, 1, 2, 3
 """What is drawn between two samples. AXIS: a dashed line at the height of the centre of a round that another view
 shows; it may be an edge or the middle of a hole, and tells nothing."""
-_FINE = 1.0 / 110.0
-"""Samples stand so near to each other, as a share of the part's size, where arcs or slanted lines run."""
+_FINENESS = ((1.0 / 110.0, 3, True), (1.0 / 110.0, 1, True), (math.inf, 1, True), (math.inf, 1, False))
+"""How near samples stand to each other where arcs or slanted lines run, as a share of the part's size, how many there
+are at least between two drawn coordinates, and whether some stand close to these: the finest that is not too much."""
+_MOST_SAMPLES, _MOST_CELLS = 8_000_000, 6_000
+"""More are not looked at; usual parts have half a million and a few hundred."""
 _CLOSE = 3e-4
 """How near to a drawn coordinate the nearest samples stand, as a share of the part's size."""
 
@@ -126,9 +130,19 @@ class Cells:
 
 def cells_of(seen: Sequence[Seen], box: Box, *, finer: bool = False) -> Cells:
     """The cells of the views of a part inside its box (mm). `finer`: parted also where no view draws a line, by the
-    planes through all coordinates at which a solid line ends; where lines are missing from the drawing."""
+    planes through all coordinates at which a solid line ends; where lines are missing from the drawing. Raises
+    OverLimit where there is too much to look at."""
     size = max(max(b - a for a, b in box.values()), LEAST_SIZE)
-    samples = tuple(_samples(seen, axis, box[axis], size) for axis in range(3))
+    for fineness in _FINENESS:
+        samples = tuple(_samples(seen, axis, box[axis], size, fineness) for axis in range(3))
+        if math.prod(len(s.at) for s in samples) <= _MOST_SAMPLES:
+            break
+    else:
+        levels = " × ".join(f"{len(s.levels)}" for s in samples)
+        raise OverLimit(
+            f"The views draw too many different coordinates ({levels} along the three axes) for a part to be looked"
+            " for. Leave out what is no edge, smooth what is drawn in crumbs, or extrude profiles one by one."
+        )
     carriers = Carriers()
     for axis in range(3):
         for level in samples[axis].levels.tolist():
@@ -139,7 +153,13 @@ def cells_of(seen: Sequence[Seen], box: Box, *, finer: bool = False) -> Cells:
     if finer:
         for axis in range(3):
             code = _parted(code, axis, samples[axis], _corners(seen, axis), size)
-    return Cells(samples, atoms, carriers, _split(code))
+    cells = Cells(samples, atoms, carriers, _split(code))
+    if cells.count > _MOST_CELLS:
+        raise OverLimit(
+            f"The lines of the views part the part into {cells.count:,} cells, too many to ask which are full. Leave"
+            " out what is no edge, or extrude profiles one by one."
+        )
+    return cells
 
 
 def placed(s: Seen, flat: FloatArray) -> FloatArray:
@@ -155,8 +175,11 @@ def flat_of(s: Seen, points: FloatArray) -> FloatArray:
     return (points - np.asarray(frame.origin)[axes]) @ np.linalg.inv(basis)
 
 
-def _samples(seen: Sequence[Seen], axis: int, ends: tuple[float, float], size: float) -> Samples:
+def _samples(
+    seen: Sequence[Seen], axis: int, ends: tuple[float, float], size: float, fineness: tuple[float, int, bool]
+) -> Samples:
     """Coordinates drawn along an axis, those within the tolerance as one, and samples between them."""
+    fine, least, closely = fineness
     found, bent = [np.array(ends)], [np.zeros((0, 2))]
     for s in seen:
         shown = sorted(axes_shown(s.view.frame))
@@ -181,9 +204,10 @@ def _samples(seen: Sequence[Seen], axis: int, ends: tuple[float, float], size: f
     at, width = [np.array([levels[0] - close])], [np.zeros(1)]
     for a, b in zip(levels[:-1].tolist(), levels[1:].tolist(), strict=True):
         dense = bool(((spans[:, 0] < b - close) & (spans[:, 1] > a + close)).any())
-        count = max(3, math.ceil((b - a) / (_FINE * size))) if dense else 1
+        count = max(least, math.ceil((b - a) / (fine * size))) if dense else 1
         inner = a + (b - a) * (np.arange(count) + 0.5) / count
-        near = [np.array([v]) for v in (a + close, b - close)] if b - a > 4.0 * count * close else [np.zeros(0)] * 2
+        room = closely and b - a > 4.0 * count * close
+        near = [np.array([v]) if room else np.zeros(0) for v in (a + close, b - close)]
         at += [near[0], inner, near[1]]
         width += [np.zeros(len(near[0])), np.full(count, (b - a) / count), np.zeros(len(near[1]))]
     at.append(np.array([levels[-1] + close]))

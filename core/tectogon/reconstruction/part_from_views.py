@@ -13,7 +13,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from tectogon.errors import BadValue, KernelRefused, NothingToBuild, Place
+from tectogon.budget import within
+from tectogon.errors import BadValue, KernelRefused, NothingToBuild, OverLimit, Place
 from tectogon.reconstruction.cells import Cells, cells_of
 from tectogon.reconstruction.clearing import Clearing
 from tectogon.reconstruction.depths import Box, Seen, depth_of, part_box, sides_seen, unclosed
@@ -30,7 +31,10 @@ from tectogon.workpiece.sentence import count_of
 if TYPE_CHECKING:
     from tectogon.reconstruction.question import Answer
 
-_SECONDS = 15.0
+_SECONDS, _SECONDS_ASKED = 15.0, 15.0
+_TOO_LONG = (
+    "The views draw too much for a part to be looked for; leave out what is no edge, or extrude profiles one by one."
+)
 MOST_ANSWERS = 4
 """So many parts are looked for that explain a drawing alike."""
 _MOST_CELLS, _CLEARLY = 2500, 0.6
@@ -66,7 +70,7 @@ class Found:
 def found_in(workpiece: Workpiece, answer: int = 1) -> Found:
     """The part that explains most of what the views draw, or another that explains as much, counted from 1. Raises
     NothingToBuild where there are fewer than two views, or nothing would be left, BadValue where there are not so many
-    parts."""
+    parts, OverLimit where the views draw too much."""
     from tectogon.reconstruction.question import Question  # the solver takes half a second to load
 
     seen, box = _views(workpiece)
@@ -74,12 +78,19 @@ def found_in(workpiece: Workpiece, answer: int = 1) -> Found:
     drawn = sum(float(s.table.lengths.sum()) for s in seen)
     found: tuple[Cells, list[Answer]] | None = None
     for finer in (False, True):
-        cells = cells_of(seen, box, finer=finer)
-        if not cells.count:
+        try:
+            with within(_SECONDS_ASKED, _TOO_LONG):
+                cells = cells_of(seen, box, finer=finer)
+                question = Question(cells, size=size) if cells.count else None
+        except OverLimit:
+            if found is None:
+                raise
+            break
+        if question is None:
             raise NothingToBuild("The views have nothing in common; check which is which, and how they are lined up.")
         if found is not None and cells.count > _MOST_CELLS:
             break
-        answers = Question(cells, size=size).answers(seconds=_SECONDS, most=MOST_ANSWERS)
+        answers = question.answers(seconds=_SECONDS, most=MOST_ANSWERS)
         answers = _whole(cells, [a for a in answers if a.full.any()])
         if answers and (found is None or answers[0].off < _CLEARLY * found[1][0].off):
             found = cells, answers
