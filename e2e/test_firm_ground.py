@@ -69,7 +69,10 @@ def test_press_a_region_type_its_height_enter(page: Page, plates: tuple[Client, 
     page.keyboard.type("20")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Route card")).to_contain_text("20 mm")
-    ready(page)
+    for _ in range(100):  # the card shows it before the server has it
+        if len(sentences(client, part)) > 1:
+            break
+        page.wait_for_timeout(100)
     assert sentences(client, part)[1].startswith("Extrude 1 profile by 20")
 
 
