@@ -40,13 +40,15 @@ def _how_many(found: Found, number: int) -> Iterator[Note]:
             "part_unfinished",
             "The search for the part was stopped for time: one that explains the drawing better may exist.",
         )
+    elif len(found.answers) == 1 and not found.complete:
+        yield Note("part_unfinished", "Whether other parts fit the drawing as well was not looked through to the end.")
     elif len(found.answers) == 1:
         if not found.answer.against:
             yield Note(
                 "part_only", "It explains every line, and no other part of the faces that are drawn does.", good=True
             )
     else:
-        count = "Several parts fit" if found.more else f"{len(found.answers)} parts fit"
+        count = "Several parts fit" if not found.complete else f"{len(found.answers)} parts fit"
         which = "this is the plainest" if found.chosen == 0 else f"this is number {found.chosen + 1}"
         other = (found.chosen + 1) % len(found.answers)
         off = float(found.cells.volume[found.answers[other].full].sum() - found.cells.volume[found.answer.full].sum())

@@ -92,6 +92,8 @@ class Question:
         self.model = cp_model.CpModel()
         self.full: list[Literal] = [self.model.new_bool_var("") for _ in range(cells.count)]
         self.clauses: list[_Clause] = []
+        self.complete = False
+        """Whether it is proven that no other part goes against as little; known once the answers are there."""
         self._numbers: list[IntArray] = []
         self._clear: dict[tuple[int, ...], Literal] = {}
         self._first: dict[tuple[int, ...], Literal] = {}
@@ -143,6 +145,7 @@ class Question:
         settings.max_presolve_iterations, settings.cp_model_probing_level = 1, 0
         settings.symmetry_level, settings.linearization_level = 0, 0
         status = solver.solve(self.model)
+        self.complete = bool(status == cp_model.INFEASIBLE)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return None
         self.model.clear_hints()  # type: ignore[no-untyped-call]
