@@ -162,3 +162,13 @@ def test_the_angle_of_two_views_is_the_one_that_a_part_explains(drawing: Write, 
     assert volume(run) == pytest.approx((60 * 40 - 7 * 9) * 30 - math.pi * 25 * 40, rel=1e-9)
     assert {v.name for v in run.workpiece.views} == {"front", "right" if third else "left"}
     assert f"a part in {angle} angle" in run.steps[1].notes[0].text
+
+
+def test_the_only_part_is_said_only_where_it_is_proven(
+    drawing: Write, on_card: OnCard, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A search that stops after the first part does not know of others, and says so."""
+    monkeypatch.setattr("tectogon.reconstruction.part_from_views.MOST_ANSWERS", 1)
+    run = on_card(drawing(two_holes(from_the_right=False)), FIND, ("from_views", {}))
+    assert "part_only" not in codes(run)
+    assert "part_unfinished" in codes(run)
