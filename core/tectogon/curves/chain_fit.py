@@ -13,6 +13,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.fit import closed_spline_through, spline_within
@@ -27,6 +28,7 @@ _MAX_SWEEP = math.radians(350.0)
 _FLAT = 1e-7
 """Points that stand out from a line by less than this share of its length have no circle."""
 Point = tuple[float, float]
+ComplexArray = npt.NDArray[np.complex128]
 
 
 @dataclass(frozen=True)
@@ -74,8 +76,12 @@ def _lines(points: FloatArray) -> list[Curve]:
 def _whole_circle(points: FloatArray, deviation: float) -> Arc | None:
     if len(points) < 8:
         return None
+    fine = _with_middles(_as_complex(points))
+    roughly = _quick_circle(fine[::2])
+    if roughly is None or _off_circle(fine, roughly) > 2.0 * deviation:
+        return None
     found = _circle(points)
-    if found is None or _off_circle(points, found) > deviation:
+    if found is None or _off_circle(fine, found) > deviation:
         return None
     cx, cy, r = found
     angles = np.unwrap(np.arctan2(points[:, 1] - cy, points[:, 0] - cx))
@@ -87,15 +93,18 @@ def _whole_circle(points: FloatArray, deviation: float) -> Arc | None:
 
 def _smooth_ring(points: FloatArray, deviation: float) -> list[Curve]:
     """A closed chain without corners: runs begun where one ends, so that no seam shows; else one closed spline."""
-    ring = np.concatenate([points, points[:1]])
-    trial = _runs(ring, 0, len(ring) - 1, deviation)
-    if all(r.kind == "free" for r in trial):
-        step = max(1, len(points) // 400)
+    ring, count = np.concatenate([points, points[:1]]), len(points)
+    trial = _grown(ring, 0, count, deviation)
+    joined = _with_free(trial, ring)
+    if all(r.kind == "free" for r in joined):
+        step = max(1, count // 400)
         return [closed_spline_through(points[::step])] if step == 1 else [spline_within(ring, deviation)]
-    start = next(r.last for r in trial if r.kind != "free") % len(points)
+    start = next(r.last for r in joined if r.kind != "free") % count
     ring = np.roll(points, -start, axis=0)
     ring = np.concatenate([ring, ring[:1]])
-    return _joined(ring, _runs(ring, 0, len(ring) - 1, deviation), True, deviation, 1)
+    known = [_Run(r.first - start, r.last - start, r.kind, r.circle) for r in trial[:-1] if r.first >= start > 0]
+    runs = known + _grown(ring, known[-1].last if known else 0, count, deviation)
+    return _joined(ring, _with_free(runs, ring), True, deviation, 1)
 
 
 def _corners(points: FloatArray, closed: bool, corner: float, reach: int) -> IntArray:
@@ -126,30 +135,46 @@ def _between_corners(p: FloatArray, first: int, last: int, deviation: float, rea
     """Runs from one corner to the next. A traced outline cuts its corners, so the points next to them decide
     nothing."""
     trim = reach // 2 if last - first > 3 * reach else 0
-    runs = _runs(p, first + trim, last - trim, deviation)
+    runs = _with_free(_grown(p, first + trim, last - trim, deviation), p)
     runs[0] = _Run(first, runs[0].last, runs[0].kind, runs[0].circle)
     runs[-1] = _Run(runs[-1].first, last, runs[-1].kind, runs[-1].circle)
     return runs
 
 
-def _runs(p: FloatArray, first: int, last: int, deviation: float) -> list[_Run]:
-    """Lines, circles and free stretches from one corner to the next."""
+def _grown(p: FloatArray, first: int, last: int, deviation: float) -> list[_Run]:
+    """Lines and circles from one corner to the next, each as far as it goes."""
+    z = _as_complex(p)
+    fine = _with_middles(z)
     out: list[_Run] = []
     at = first
     while at < last:
-        line = _grow(at, last, lambda a, b: _off_line(p[a : b + 1]) <= deviation)
-        arc = _grow(at, last, lambda a, b: _fits_circle(p[a : b + 1], deviation)) if line < last else line
+        line = _grow(at, last, lambda a, b: _off_line(z[a : b + 1]) <= deviation)
+        arc = line
+        if line < last:
+            arc = _grow(at, last, lambda a, b: _fits_circle(z[a : b + 1], fine[2 * a : 2 * b + 1], deviation))
         circle = None
         if not (line >= at + 1 and (line == last or line - at >= 0.8 * (arc - at))):
             circle = _circle(p[at : arc + 1])
-        if circle is None or _off_circle(p[at : arc + 1], circle) > 2.0 * deviation:
+        if circle is None or _off_circle(fine[2 * at : 2 * arc + 1], circle) > 2.0 * deviation:
             line = max(line, at + 1)
             out.append(_Run(at, line, "line"))
             at = line
         else:
             out.append(_Run(at, arc, "arc", circle))
             at = arc
-    return _with_free(out, p)
+    return out
+
+
+def _as_complex(p: FloatArray) -> ComplexArray:
+    """Points (k, 2) as x + iy (k,)."""
+    return np.ascontiguousarray(p).view(complex)[:, 0]
+
+
+def _with_middles(z: ComplexArray) -> ComplexArray:
+    """Points and, between each two, their middle (2 k - 1,)."""
+    fine = np.empty(2 * len(z) - 1, complex)
+    fine[::2], fine[1::2] = z, (z[1:] + z[:-1]) / 2.0
+    return fine
 
 
 def _grow(at: int, last: int, fits: object) -> int:
@@ -197,14 +222,15 @@ def _turn(p: FloatArray, run: _Run) -> float:
     return float(np.hypot(*np.diff(p[run.first : run.last + 1], axis=0).T).sum()) / run.circle[2]
 
 
-def _off_line(p: FloatArray) -> float:
-    d = p[-1] - p[0]
-    length = float(np.hypot(*d))
-    if len(p) < 3:
+def _off_line(z: ComplexArray) -> float:
+    """The largest distance of points (x + iy) from the line through the first and the last."""
+    if len(z) < 3:
         return 0.0
+    d = complex(z[-1] - z[0])
+    length = abs(d)
     if length == 0.0:
-        return float(np.hypot(*(p - p[0]).T).max())
-    return float(np.abs((p[:, 0] - p[0, 0]) * d[1] - (p[:, 1] - p[0, 1]) * d[0]).max() / length)
+        return float(np.abs(z - z[0]).max())
+    return float(np.abs(((z - z[0]) * (d.conjugate() / length)).imag).max())
 
 
 def _circle(p: FloatArray) -> tuple[float, float, float] | None:
@@ -226,38 +252,40 @@ def _circle(p: FloatArray) -> tuple[float, float, float] | None:
     return float(solved[0] * size + middle[0]), float(solved[1] * size + middle[1]), math.sqrt(square) * size
 
 
-def _quick_circle(p: FloatArray) -> tuple[float, float, float] | None:
-    """The same circle by its normal equations (Kåsa 1976): a fifth of the time, and half the digits, which is enough to
-    try a run."""
-    middle = p.mean(axis=0)
-    u, v = (p - middle).T
-    uu, vv, uv = float(u @ u), float(v @ v), float(u @ v)
+def _quick_circle(z: ComplexArray) -> tuple[float, float, float] | None:
+    """The same circle by its normal equations (Kåsa 1976): a tenth of the time, and half the digits, which is enough to
+    try a run. Points as x + iy."""
+    count = len(z)
+    middle = complex(z.sum()) / count
+    w = z - middle
+    square = w.real**2 + w.imag**2
+    size, twist = float(square.sum()), complex(w @ w)  # uu + vv, and uu - vv + 2i uv
+    uu, vv, uv = (size + twist.real) / 2.0, (size - twist.real) / 2.0, twist.imag / 2.0
     det = uu * vv - uv * uv
-    if det <= ROUNDING * (uu + vv) ** 2:
+    if det <= ROUNDING * size**2:
         return None
-    square = u * u + v * v
-    a, b = 0.5 * float(square @ u), 0.5 * float(square @ v)
-    x, y = (vv * a - uv * b) / det, (uu * b - uv * a) / det
-    radius = math.sqrt(x * x + y * y + (uu + vv) / len(p))
-    return (x + float(middle[0]), y + float(middle[1]), radius) if radius < 1e3 * math.sqrt(uu + vv) else None
+    third = 0.5 * complex(square @ w)
+    x, y = (vv * third.real - uv * third.imag) / det, (uu * third.imag - uv * third.real) / det
+    radius = math.sqrt(x * x + y * y + size / count)
+    return (x + middle.real, y + middle.imag, radius) if radius < 1e3 * math.sqrt(size) else None
 
 
-def _off_circle(p: FloatArray, circle: tuple[float, float, float]) -> float:
-    """The largest distance from the circle of points and, since a polyline may cut across, of the middles between
-    them."""
+def _off_circle(fine: ComplexArray, circle: tuple[float, float, float]) -> float:
+    """The largest distance of points (x + iy) from the circle; with the middles between them, since a polyline may cut
+    across."""
     cx, cy, r = circle
-    q = np.concatenate([p, (p[1:] + p[:-1]) / 2.0])
-    return float(np.abs(np.hypot(q[:, 0] - cx, q[:, 1] - cy) - r).max())
+    return float(np.abs(np.abs(fine - complex(cx, cy)) - r).max())
 
 
-def _fits_circle(p: FloatArray, deviation: float) -> bool:
-    if len(p) < 4:
+def _fits_circle(z: ComplexArray, fine: ComplexArray, deviation: float) -> bool:
+    """Whether points, and the middles between them as well (fine), lie on one circle, which they follow."""
+    if len(z) < 4:
         return True
-    found = _quick_circle(p if len(p) <= _ENOUGH else p[:: len(p) // _ENOUGH])
-    if found is None or _off_circle(p, found) > deviation:
+    found = _quick_circle(z if len(z) <= _ENOUGH else z[:: len(z) // _ENOUGH])
+    if found is None or _off_circle(fine, found) > deviation:
         return False
-    steps = np.diff(np.arctan2(p[:, 1] - found[1], p[:, 0] - found[0]))
-    steps -= TURN * np.round(steps / TURN)
+    spokes = z - complex(found[0], found[1])
+    steps = np.angle(spokes[1:] * spokes[:-1].conj())
     return bool(abs(float(steps.sum())) < _MAX_SWEEP and float(np.abs(steps).max()) < 0.8)
 
 
@@ -300,8 +328,8 @@ def _refitted(p: FloatArray, run: _Run, reach: int) -> _Run:
     if run.kind != "arc" or not inset:
         return run
     inner = p[run.first + inset : run.last + 1 - inset]
-    found = _circle(inner)
-    if found is None or _off_circle(inner, found) > _off_circle(inner, run.circle):
+    found, fine = _circle(inner), _with_middles(_as_complex(inner))
+    if found is None or _off_circle(fine, found) > _off_circle(fine, run.circle):
         return run
     return _Run(run.first, run.last, "arc", found)
 

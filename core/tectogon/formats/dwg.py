@@ -8,8 +8,7 @@ version has them.
 from __future__ import annotations
 
 import math
-from array import array
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -21,14 +20,11 @@ from ezdxf.entities import factory
 from ezdxf.entities.dxfentity import DXFEntity
 from ezdxf.math import Vec3
 
-from tectogon.curves import Arc, Curve, Line
-from tectogon.curves.shapes import TURN
-from tectogon.curves.table import TableBuilder
 from tectogon.errors import Note, OverLimit, TectogonError, UnreadableFile
 from tectogon.formats import dwg_check
-from tectogon.formats.dxf_columns import Bulk, Columns, PlainInserts
+from tectogon.formats.dwg_columns import PlainEntities
+from tectogon.formats.dxf_columns import Columns
 from tectogon.formats.entities import VERSIONS, Block, Content, EntityReader, hex_colour, shown_index
-from tectogon.formats.entity_curves import polyline_curves
 from tectogon.formats.options import ReadOptions
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer
@@ -125,21 +121,28 @@ def _content(path: Path, mark: str) -> tuple[Content, Counter[str]]:
     names = {handle: layer.name for handle, layer in layers.items()}
     blocks = {b["handle"]: b for b in raw.decode_write_blocks(str(path))}
     held: dict[str, list[tuple[int, DXFEntity]]] = {}
-    plain: dict[str, _Plain] = {}
+    plain: dict[str, PlainEntities] = defaultdict(PlainEntities)
+    homes: dict[tuple[int, int | None] | None, str] = {}
     seen: Counter[str] = Counter()
+    place_of = document.entity_placement
     for entity in document.entities().query():
         kind = entity.dxftype
         seen[kind] += 1
         if kind in ("ATTRIB", "VIEWPORT"):
             continue
-        mode, owner = document.entity_placement(entity.handle) or (_MODEL_SPACE, None)
-        home = "model" if mode == _MODEL_SPACE else _home(mode, blocks[owner]["name"] if owner in blocks else "")
-        if kind in _PLAIN and home != "paper":
-            if home not in plain:
-                plain[home] = _Plain()
-            if plain[home].takes(kind, entity.handle, entity.dxf, names):
-                continue
-        held.setdefault(home, []).append((entity.handle, _made(entity, names)))
+        place = place_of(entity.handle)
+        home = homes.get(place)
+        if home is None:
+            mode, owner = place or (_MODEL_SPACE, None)
+            home = homes[place] = _home(mode, blocks[owner]["name"] if owner in blocks else "")
+        if home == "paper" or not plain[home].takes(kind, entity.handle, entity.dxf):
+            held.setdefault(home, []).append((entity.handle, _made(entity, names)))
+    numbers: dict[str, int] = {}
+    bulks = {
+        "" if home == "model" else home.removeprefix("block ").lower(): entities.bulk(names, numbers)
+        for home, entities in plain.items()
+        if entities.handle
+    }
     order = {home: [e for _, e in sorted(found, key=lambda pair: pair[0])] for home, found in held.items()}
     return (
         Content(
@@ -159,7 +162,9 @@ def _content(path: Path, mark: str) -> tuple[Content, Counter[str]]:
                 for b in blocks.values()
                 if not _is_space(b["name"])
             },
-            columns=_columns(plain, {f"{handle:X}": handle for found in held.values() for handle, _ in found}),
+            columns=Columns(
+                bulks, tuple(numbers), b"", {f"{handle:X}": handle for found in held.values() for handle, _ in found}
+            ),
         ),
         seen,
     )
@@ -180,114 +185,6 @@ def _home(mode: int, block: str) -> str:
 def _layer(layer: Any) -> Layer:
     colour = hex_colour(layer.rgb) if layer.rgb else shown_index(abs(layer.color or 7))
     return Layer(layer.name, layer.linetype or "CONTINUOUS", colour, bool(layer.on) and not layer.frozen)
-
-
-# entities that say nothing unusual, as columns ----------------------------------------
-
-_PLAIN = {"LINE", "ARC", "CIRCLE", "LWPOLYLINE", "INSERT"}
-_PLACED = ("xscale", "yscale", "rotation")
-
-
-class _Plain:
-    """Plain entities of the model or a block on their way into columns."""
-
-    def __init__(self) -> None:
-        self.kinds: Counter[str] = Counter()
-        self.curves = TableBuilder()
-        self.ids: list[str] = []
-        self.of = array("q")
-        self.handle = array("q")
-        self.colour = array("q")
-        self.layers: list[str] = []
-        self.blocks: list[str] = []
-        self.placed: list[tuple[float, ...]] = []
-        self.placed_of = array("q")
-
-    def takes(self, kind: str, handle: int, d: dict[str, Any], layers: dict[int, str]) -> bool:
-        """Whether the entity is plain, and taken."""
-        if (
-            d.get("invisible")
-            or d.get("linetype", "BYLAYER") != "BYLAYER"
-            or tuple(d.get("extrusion") or (0, 0, 1)) != (0.0, 0.0, 1.0)
-        ):
-            return False
-        if kind == "INSERT":
-            if not d.get("name"):
-                return False
-            self.blocks.append(d["name"])
-            self.placed.append(
-                (
-                    d["insert"][0],
-                    d["insert"][1],
-                    *(float(d.get(k, usual)) for k, usual in zip(_PLACED, (1.0, 1.0, 0.0), strict=True)),
-                )
-            )
-            self.placed_of.append(len(self.handle))
-        else:
-            made = _curves(kind, d)
-            if not made:
-                return False
-            name = f"{handle:X}"
-            for number, curve in enumerate(made):
-                self.curves.add(curve)
-                self.ids.append(name if len(made) == 1 else f"{name}.{number + 1}")
-                self.of.append(len(self.handle))
-        self.kinds[kind] += 1
-        self.handle.append(handle)
-        true, index = d.get("true_color"), d.get("color_index")
-        colour = (1 << 24) + (int(true) & 0xFFFFFF) if true is not None else 256 if index is None else int(index)
-        self.colour.append({256: -1, 0: -2}.get(colour, abs(colour)))
-        self.layers.append(layers.get(d.get("layer_handle", -1), "0"))
-        return True
-
-    def bulk(self, number: dict[str, int]) -> Bulk:
-        handle, of = np.array(self.handle, np.int64), np.array(self.of, np.int64)
-        layer = np.array([number.setdefault(name, len(number)) for name in self.layers], np.int64)
-        colour, by_layer = np.array(self.colour, np.int64), np.full(len(handle), -1)
-        order = np.argsort(handle[of], kind="stable")
-        ids, of = [self.ids[i] for i in order.tolist()], of[order]
-        at = np.array(self.placed_of, np.int64)
-        at_order = np.argsort(handle[at], kind="stable")
-        at = at[at_order]
-        placed = np.array(self.placed, float).reshape(-1, 5)[at_order]
-        blocks, handles = [self.blocks[i] for i in at_order.tolist()], [f"{h:X}" for h in handle[at].tolist()]
-        inserts = PlainInserts(blocks, handles, placed, handle[at], layer[at], by_layer[at], colour[at])
-        return Bulk(
-            self.curves.table().take(order), ids, handle[of], layer[of], by_layer[of], colour[of], inserts, self.kinds
-        )
-
-
-def _curves(kind: str, d: dict[str, Any]) -> list[Curve]:
-    """The curves of a plain entity; none where it has no length or does not lie level."""
-    if kind == "LINE":
-        (ax, ay, az), (bx, by, bz) = d["start"], d["end"]
-        return [Line(ax, ay, bx, by)] if az == bz else []
-    if kind == "LWPOLYLINE":
-        return polyline_curves([list(v) for v in _vertices(d)], bool(d.get("closed")))
-    (cx, cy, _), radius = d["center"], abs(d["radius"])
-    if radius == 0.0:
-        return []
-    if kind == "CIRCLE":
-        return [Arc(cx, cy, radius, 0.0, TURN)]
-    return [
-        Arc(
-            cx,
-            cy,
-            radius,
-            math.radians(d["start_angle"]),
-            math.radians((d["end_angle"] - d["start_angle"]) % 360.0) or TURN,
-        )
-    ]
-
-
-def _columns(plain: dict[str, _Plain], places: dict[str, int]) -> Columns:
-    number: dict[str, int] = {}
-    bulks = {
-        "" if home == "model" else home.removeprefix("block ").lower(): p.bulk(number)
-        for home, p in plain.items()
-        if p.handle
-    }
-    return Columns(bulks, tuple(number), b"", places)
 
 
 # entities ----------------------------------------------------------------------

@@ -110,6 +110,33 @@ class Columns:
     places: dict[str, int]
 
 
+def polyline_pieces(
+    x: FloatArray, y: FloatArray, bulge: FloatArray, owner: IntArray, closed: BoolArray
+) -> tuple[Bytes, FloatArray, IntArray]:
+    """The pieces of many polylines by their corners (n,): kinds and numbers as in a curve table, and the owner of each.
+
+    bulge: of the piece that begins at the corner.  owner: the polyline each corner is of, the corners of one together.
+    closed: whether that polyline closes. Pieces without a length are dropped.
+    """
+    last = np.append(owner[1:] != owner[:-1], True) if len(owner) else np.zeros(0, bool)
+    first = np.flatnonzero(np.insert(last[:-1], 0, True)) if len(owner) else np.zeros(0, np.int64)
+    following = np.arange(len(x)) + 1
+    following[last] = first
+    ahead = following % max(len(x), 1)
+    there = (~last | closed) & ((x != x[ahead]) | (y != y[ahead]))
+    i, j = np.flatnonzero(there), following[there]
+    numbers = np.zeros((len(i), 7))
+    numbers[:, 0], numbers[:, 1], numbers[:, 2], numbers[:, 3] = x[i], y[i], x[j], y[j]
+    kind = np.full(len(i), LINE, np.uint8)
+    for k in np.flatnonzero(bulge[i]).tolist():
+        x0, y0, x1, y1 = numbers[k, :4].tolist()
+        curve = arc_through_bulge((x0, y0), (x1, y1), float(bulge[i[k]]))
+        if isinstance(curve, Arc):
+            kind[k] = ARC
+            numbers[k, :5] = (curve.cx, curve.cy, curve.radius, curve.start_angle, curve.sweep)
+    return kind, numbers, owner[i]
+
+
 class _Unusual(Exception):
     """The file is not laid out as expected; it takes the usual way."""
 
@@ -559,26 +586,9 @@ class _Entities:
         flags = np.zeros(self.count, np.int64)
         tags = np.flatnonzero(mine & (code == 70))
         flags[self.of_tag[tags]] = self.value[tags].astype(np.int64)
-        last = np.append(owner[1:] != owner[:-1], True) if len(owner) else np.zeros(0, bool)
-        first = np.flatnonzero(np.insert(last[:-1], 0, True)) if len(owner) else np.zeros(0, np.int64)
-        following = np.arange(len(corner)) + 1
-        following[last] = first
-        there = (~last | ((flags[owner] & 1) == 1)) & (
-            (x != x[following % max(len(x), 1)]) | (y != y[following % max(len(x), 1)])
-        )
-        empty = np.setdiff1d(self._rows(5), owner[there])
-        self.plain[empty] = False
-        i, j = np.flatnonzero(there), following[there]
-        numbers = np.zeros((len(i), 7))
-        numbers[:, 0], numbers[:, 1], numbers[:, 2], numbers[:, 3] = x[i], y[i], x[j], y[j]
-        kind = np.full(len(i), LINE, np.uint8)
-        for k in np.flatnonzero(bulge[i]).tolist():
-            x0, y0, x1, y1 = numbers[k, :4].tolist()
-            curve = arc_through_bulge((x0, y0), (x1, y1), float(bulge[i[k]]))
-            if isinstance(curve, Arc):
-                kind[k] = ARC
-                numbers[k, :5] = (curve.cx, curve.cy, curve.radius, curve.start_angle, curve.sweep)
-        return kind, numbers, owner[i]
+        kind, numbers, of = polyline_pieces(x, y, bulge, owner, (flags[owner] & 1) == 1)
+        self.plain[np.setdiff1d(self._rows(5), of)] = False
+        return kind, numbers, of
 
     def _splines(self) -> tuple[IntArray, list[Spline]]:
         rows = self._rows(6)
