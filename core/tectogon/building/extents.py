@@ -43,6 +43,14 @@ def picked_spans(
     return out
 
 
+def picked_height(workpiece: Workpiece, region: Region, picks: Sequence[EndPick]) -> float:
+    """The height over a region's plane (mm) of what is picked in another view or on the part. Raises Unfinished,
+    BadValue, PickGone."""
+    if not picks:
+        raise Unfinished("Press a point of another view, a face or an edge of the part: at its height the axis lies.")
+    return _height(workpiece, region, picks[0])
+
+
 def _height(workpiece: Workpiece, region: Region, pick: EndPick) -> float:
     frame = workpiece.frame_of(region)
     if pick.point is not None:

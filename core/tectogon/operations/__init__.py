@@ -38,6 +38,7 @@ from tectogon.operations import (
     read,
     regularise,
     repeat,
+    revolve,
     scale,
     separate,
     smooth,
@@ -54,7 +55,7 @@ _ALL = (
     (mend, bridge, split, smooth, regularise, guide, draw),
     (join_ends, thicken, offset, combine_profiles, separate, repeat),
     (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
-    (extrude, cut, extrude_levels, from_views, outline, material),
+    (extrude, cut, revolve, extrude_levels, from_views, outline, material),
 )
 
 OPERATIONS: dict[str, Operation] = {module.OPERATION.name: module.OPERATION for stage in _ALL for module in stage}

@@ -113,7 +113,5 @@ def _again(regions: Regions, region: Region, seams: list[Line]) -> tuple[Regions
     ids = (*(regions.piece_ids[i] for i in rows.tolist()), *(f"seam {n + 1}" for n in range(len(seams))))
     found = find_regions(table, ids, join_tol=regions.join_tol)
     chord = max(region.area, LEAST_AREA) ** 0.5 * 1e-4
-    shape = shapely.Polygon(
-        regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes]
-    ).buffer(0)
+    shape = regions.polygon(region, chord).buffer(0)
     return found, [r for r in found.regions if shapely.contains_xy(shape, *r.inside)]

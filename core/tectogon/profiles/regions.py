@@ -180,6 +180,12 @@ class Regions:
             parts.append(part[::-1][:-1] if against else part[:-1])
         return np.concatenate(parts)
 
+    def polygon(self, region: Region, chord_tol: float) -> shapely.Polygon:
+        """A region with its holes by straight pieces, for asking what lies in it."""
+        return shapely.Polygon(
+            self.ring_points(region.outer, chord_tol), [self.ring_points(hole, chord_tol) for hole in region.holes]
+        )
+
 
 def find_regions(table: CurveTable, ids: tuple[str, ...], *, join_tol: float) -> Regions:
     """All closed regions of the curves of a table; `ids` names its rows. Ends within `join_tol` (mm) count as met.

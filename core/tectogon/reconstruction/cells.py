@@ -265,9 +265,7 @@ def _label(s: Seen, regions: Regions, flat: FloatArray) -> IntArray:
         near = np.flatnonzero(
             (flat[:, 0] >= box[0]) & (flat[:, 0] <= box[2]) & (flat[:, 1] >= box[1]) & (flat[:, 1] <= box[3])
         )
-        shape = shapely.Polygon(
-            regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes]
-        )
+        shape = regions.polygon(region, chord)
         shapely.prepare(shape)
         label[near[shapely.contains_xy(shape, flat[near, 0], flat[near, 1])]] = n
     return label

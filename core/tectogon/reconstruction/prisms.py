@@ -77,9 +77,7 @@ class _View:
     def atoms_of(self, regions: Regions, region: Region) -> IntArray:
         """The atoms that a region holds."""
         chord = SEEN_CHORD * self.atoms.seen.table.size
-        shape = shapely.Polygon(
-            regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes]
-        )
+        shape = regions.polygon(region, chord)
         shapely.prepare(shape)
         box = region.bounds
         x, y = self.flat.T

@@ -45,17 +45,16 @@ def prism(
 
     Raises KernelRefused naming the curves when the outline pinches itself or the kernel gives no solid.
     """
-    _refuse_touching_holes(regions, region)
     low, high = min(start, end), max(start, end)
-    face, named_edges = _face(regions, region, frame, low)
+    face, named_edges = face_of(regions, region, frame, low)
     direction = np.asarray(frame.normal) * (high - low)
     with kernel.refusals(
         "The solid kernel could not raise this profile: its boundary does not run from curve to curve.",
-        _place(regions, region),
+        place_of(regions, region),
     ):
         maker = BRepPrimAPI_MakePrism(face, gp_Vec(*direction.tolist()))
     if not maker.IsDone():
-        raise KernelRefused("The solid kernel could not raise this profile.", _place(regions, region))
+        raise KernelRefused("The solid kernel could not raise this profile.", place_of(regions, region))
     first, last = ("start", "end") if start <= end else ("end", "start")
     profile = profile or region.id
     pairs = [
@@ -67,7 +66,8 @@ def prism(
     return NamedShape.of(maker.Shape(), pairs)
 
 
-def _place(regions: Regions, region: Region) -> Place:
+def place_of(regions: Regions, region: Region) -> Place:
+    """A region as a place on the sheet."""
     return Place(regions.curves_of(region.outer), region.centroid)
 
 
@@ -79,25 +79,30 @@ def _refuse_touching_holes(regions: Regions, region: Region) -> None:
         raise KernelRefused(
             f"The profile pinches to a point at x {x:.3f}, y {y:.3f} mm: a hole touches the boundary there, and a solid"
             " of no width can't be made. Move the hole, or leave one of the two out.",
-            Place(_place(regions, region).curves, (x, y)),
+            Place(place_of(regions, region).curves, (x, y)),
         )
 
 
-def _face(regions: Regions, region: Region, frame: Frame, height: float) -> tuple[Shape, list[tuple[Shape, str]]]:
+def face_of(
+    regions: Regions, region: Region, frame: Frame, height: float, *, as_splines: frozenset[int] = frozenset()
+) -> tuple[Shape, list[tuple[Shape, str]]]:
+    """A region as one face at a height (mm) over the plane of a frame, and its edges with the ids of their pieces;
+    lines of the rows `as_splines` as splines of degree 1. Raises KernelRefused naming the curves."""
+    _refuse_touching_holes(regions, region)
     plane = gp_Pln(gp_Ax3(gp_Pnt(*frame.at(0.0, 0.0, height)), gp_Dir(*frame.normal), gp_Dir(*frame.x_dir)))
     rings = (region.outer, *region.holes)
     ends = regions.pieces.ends[np.concatenate([ring.rows for ring in rings])].tolist()
     named: list[tuple[Shape, str]] = []
     maker, at = None, 0
     for ring in rings:
-        wire = _wire(regions, ring, ends[at : at + len(ring.rows)], frame, height, named)
+        wire = _wire(regions, ring, ends[at : at + len(ring.rows)], frame, height, named, as_splines)
         at += len(ring.rows)
         if maker is None:
             maker = BRepBuilderAPI_MakeFace(plane, wire, True)
         else:
             maker.Add(wire)
     if maker is None or not maker.IsDone():
-        raise KernelRefused("The solid kernel could not make a face of this profile.", _place(regions, region))
+        raise KernelRefused("The solid kernel could not make a face of this profile.", place_of(regions, region))
     return maker.Face(), named
 
 
@@ -108,6 +113,7 @@ def _wire(
     frame: Frame,
     height: float,
     named: list[tuple[Shape, str]],
+    as_splines: frozenset[int],
 ) -> Shape:
     """The ring as a closed wire; its edges are added to `named` with the ids of their pieces. `ends` are each piece's
     start and end."""
@@ -124,7 +130,10 @@ def _wire(
         if gap > 0.5e-7:
             builder.UpdateVertex(vertices[following], gap * 1.2)
         first, last = (vertices[following], vertices[n]) if against else (vertices[n], vertices[following])
-        edge = _edge(regions.pieces.curve(row), frame, height, first, last, regions.piece_ids[row])
+        curve = regions.pieces.curve(row)
+        if row in as_splines and isinstance(curve, Line):
+            curve = Spline.of(1, np.array([0.0, 0.0, 1.0, 1.0]), np.array([[curve.x0, curve.y0], [curve.x1, curve.y1]]))
+        edge = _edge(curve, frame, height, first, last, regions.piece_ids[row])
         builder.Add(wire, edge.Reversed() if against else edge)
         named.append((edge, regions.piece_ids[row]))
     wire.Closed(True)

@@ -107,9 +107,7 @@ def _like(regions: Regions, pick: ProfilePick) -> Region | None:
     ]
     for region in sorted(around, key=lambda r: abs(r.area - (pick.area or 0.0))):
         chord = max(math.sqrt(region.area) * 1e-3, 1e-6)
-        shape = shapely.Polygon(
-            regions.ring_points(region.outer, chord), [regions.ring_points(h, chord) for h in region.holes]
-        )
+        shape = regions.polygon(region, chord)
         if shapely.contains_xy(shape, x, y) and (not known or known & frozenset(regions.curves_of(region.outer))):
             return region
     return None

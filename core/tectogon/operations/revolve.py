@@ -1,0 +1,138 @@
+"""Turn profiles about an axis: as a new body, joined to, cut from or common with what is there."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Literal
+
+from tectogon.errors import BadValue
+from tectogon.tolerances import ANGLE_TOL
+from tectogon.units import parse_length, parse_number
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.parameters import Angle, BodyPick, EndPick, Length, Params, PointPick, ProfileChoice
+from tectogon.workpiece.profile_picks import chosen_regions
+from tectogon.workpiece.sentence import (
+    Sentence,
+    body_tokens,
+    choice_token,
+    ends_token,
+    length_token,
+    number_token,
+    points_token,
+    profiles_token,
+    words,
+)
+
+AXES = {
+    "points": "the line through two points",
+    "level": "the level line through its middle",
+    "upright": "the upright line through its middle",
+}
+WAYS = {"both": "half to each side", "towards": "towards you", "away": "away from you"}
+RESULTS = {
+    "new": "as a new body",
+    "join": "joined to what is there",
+    "cut": "cut from what is there",
+    "around": "cutting away what is around it",
+    "common": "keeping what is common",
+}
+PLANES = {"own": "in the profile's plane", "lifted": "at a height over it", "picked": "where another view shows it"}
+
+
+class RevolveParams(Params):
+    """`plane`: where the axis lies, seen from the side: in the plane of the profile, over it by `lift` (mm, towards the
+    viewer), or at a point of another view."""
+
+    profiles: ProfileChoice = ProfileChoice()
+    axis: Literal["points", "level", "upright"] = "points"
+    points: tuple[PointPick, ...] = ()
+    angle: Angle = 360.0
+    way: Literal["both", "towards", "away"] = "both"
+    plane: Literal["own", "lifted", "picked"] = "own"
+    lift: Length = 0.0
+    ends: tuple[EndPick, ...] = ()
+    result: Literal["new", "join", "cut", "around", "common"] = "new"
+    body: BodyPick = None
+
+
+def apply(workpiece: Workpiece, params: RevolveParams, context: Context) -> Workpiece:
+    """Turn profiles about an axis (degrees) and put them to the bodies.
+
+    Raises Unfinished without an axis, BadValue for an angle of nothing or an axis through a profile whose sides differ,
+    and what `chosen_regions` and `with_features` raise.
+    """
+    from tectogon.building.extents import picked_height  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.building.revolution import around, axis_through, middle_axis, revolution
+    from tectogon.solids.features import with_features
+
+    sweep = _sweep(params)
+    regions = chosen_regions(workpiece, params.profiles)
+    features = []
+    for region in regions:
+        height = {"own": 0.0, "lifted": parse_length(params.lift)}.get(params.plane)
+        if height is None:
+            height = picked_height(workpiece, region, params.ends)
+        if params.axis == "points":
+            axis = axis_through(workpiece.drawing.linework, params.points, height)
+        else:
+            axis = middle_axis(region, level=params.axis == "level", height=height)
+        made = revolution(workpiece, region, axis, sweep, context.number)
+        features += made if params.result != "around" else [around(workpiece, region, axis, made, context.number)]
+    result = "cut" if params.result == "around" else params.result
+    return replace(workpiece, bodies=with_features(workpiece.bodies, features, result, params.body, context.number))
+
+
+def _sweep(params: RevolveParams) -> tuple[float, float]:
+    """From which to which angle it is turned (radians), towards the viewer positive on the left of the axis."""
+    angle = math.radians(parse_number(params.angle))
+    if not ANGLE_TOL < abs(angle) <= 2.0 * math.pi + ANGLE_TOL:
+        raise BadValue("The angle must be more than 0° and no more than 360°.")
+    if params.result == "around" and abs(angle) < 2.0 * math.pi - ANGLE_TOL:
+        raise BadValue(
+            "What is around a profile is cut away by a whole turn only; type 360°, or cut the profile itself."
+        )
+    if params.way == "both":
+        return -abs(angle) / 2.0, abs(angle) / 2.0
+    return (0.0, angle) if params.way == "towards" else (0.0, -angle)
+
+
+def sentence(params: RevolveParams, workpiece: Workpiece | None) -> Sentence:
+    out = [
+        words("Turn "),
+        profiles_token("profiles", params.profiles),
+        words(" by "),
+        number_token("angle", params.angle, "°"),
+        words(" about "),
+        choice_token("axis", params.axis, AXES),
+    ]
+    if params.axis == "points":
+        out += [words(" "), points_token("points", params.points, 2)]
+    try:
+        partial = abs(parse_number(params.angle)) < 360.0
+    except BadValue:
+        partial = False
+    if partial:
+        out += [words(", "), choice_token("way", params.way, WAYS)]
+    out += [words(", "), choice_token("plane", params.plane, PLANES)]
+    if params.plane == "lifted":
+        out += [words(" of "), length_token("lift", params.lift)]
+    elif params.plane == "picked":
+        out += [words(": "), ends_token("ends", params.ends)]
+    on = [] if params.result == "new" else body_tokens(": ", params.body, workpiece)
+    return [*out, words(", "), choice_token("result", params.result, RESULTS), *on]
+
+
+OPERATION = Operation(
+    "revolve",
+    "build",
+    "Revolve",
+    "Turn profiles about an axis",
+    RevolveParams,
+    apply,
+    sentence,
+    reads=LINEWORK | PLACEMENTS,
+    writes=BODIES,
+    beside_bodies={"result": "join"},
+)
