@@ -26,12 +26,17 @@ steps = [
     {"number": 20, "kind": "move", "params": {"about": "origin", "x": 0}},
 ]
 memory, disk = [], []
+def size(path):
+    try:
+        return path.stat().st_size
+    except FileNotFoundError:  # what is being written takes its name while we look
+        return 0
 for n in range(previews):
     steps[1]["params"]["x"] = n / 10
     card = {"version": 2, "steps": steps, "sources": {"a": "0" * 64}}
     remote.named("run", card, {"a": str(path)}, str(folder), "workshop 1", str(folder / "progress"))
     memory.append(functions._resident())
-    disk.append(sum(p.stat().st_size for p in folder.iterdir()))
+    disk.append(sum(size(p) for p in folder.iterdir()))
     if n % 10 == 9:  # as often as housekeeping looks, at a second a preview
         make_room(folder, int(0.8 * budget))
 print(json.dumps({"memory": memory, "disk": disk}))
@@ -46,7 +51,8 @@ def previews(count: int = PREVIEWS) -> dict[str, list[int]]:
     with tempfile.TemporaryDirectory() as folder:
         (Path(folder) / "make_room.py").write_text(
             "import os\ndef make_room(folder, budget):\n"
-            "    found = sorted((p.stat().st_mtime, p.stat().st_size, p) for p in folder.iterdir())\n"
+            "    found = sorted((p.stat().st_mtime, p.stat().st_size, p) for p in folder.iterdir()\n"
+            "                   if not p.name.startswith('tmp-'))\n"
             "    total = sum(size for _, size, _ in found)\n"
             "    for _, size, path in found:\n"
             "        if total <= (0.8 * budget if total > budget else budget): break\n"

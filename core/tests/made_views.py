@@ -7,7 +7,7 @@ import math
 import random
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import ezdxf
 import numpy as np
@@ -21,7 +21,10 @@ from tectogon.solids.body import NamedShape
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
 from tectogon.solids.project import Projection, project
+from tectogon.solids.turned import Axis, turned
 from tectogon.views import Frame, frame_of
+
+_ROUND = (0.0, 2.0 * math.pi)
 
 
 @dataclass(frozen=True)
@@ -41,12 +44,19 @@ dimensions and leaders as plain lines; a sheet far from the origin, on one layer
 pictorial view beside."""
 
 
-def made_sheet(seed: int, folder: Path, *, rich: bool = False, habit: str = "") -> Sheet:
+def made_sheet(
+    seed: int, folder: Path, *, rich: bool = False, turned: Literal["", "plate", "shaft"] = "", habit: str = ""
+) -> Sheet:
     """A sheet of a part with holes and slots, or a `rich` one with bosses, pads, pockets, counterbores, notches, and
-    holes from the far sides too; drawn in the way of some `habit`."""
+    holes from the far sides too, or one with turned faces: a plate with countersinks and conical bosses, or a shaft;
+    drawn in the way of some `habit`."""
     chance = random.Random(seed)
     size = [chance.randrange(40, 120, 2), chance.randrange(30, 80, 2), chance.randrange(24, 70, 2)]
-    solid = (_rich_part if rich else _part)(chance, *(float(v) for v in size))
+    if turned == "shaft":
+        size[2] = size[1]
+    parts = {"plate": _conical_part, "shaft": _shaft}
+    made = parts[turned] if turned else _rich_part if rich else _part
+    solid = made(chance, *(float(v) for v in size))
     third = chance.random() < 0.5
     apart = chance.uniform(15.0, 40.0)
     off = [chance.uniform(-0.8, 0.8) if chance.random() < 0.4 else 0.0 for _ in range(2)]
@@ -205,6 +215,69 @@ def _rich_part(chance: random.Random, w: float, d: float, h: float) -> NamedShap
         taken.append((x, y, 2.2 * r))
         solid = _with_feature(chance, solid, (x, y, r), (x1, top))
     return solid
+
+
+def _conical_part(chance: random.Random, w: float, d: float, h: float) -> NamedShape:
+    """A plate with up to three countersunk holes, conical pits and conical bosses, apart from each other."""
+    top = round(h * 0.4, 1)
+    solid = _prism(Figure().rectangle(0, 0, w, top), "front", -d, 0.0)
+    taken: list[tuple[float, float]] = []
+    for _ in range(chance.randrange(1, 4)):
+        r = round(min(w, d) * chance.uniform(0.05, 0.09), 1)
+        x, y = round(chance.uniform(3 * r, w - 3 * r), 1), round(chance.uniform(3 * r, d - 3 * r), 1)
+        if any(abs(x - u) < 5 * r or abs(y - v) < 5 * r for u, v in taken):
+            continue
+        taken.append((x, y))
+        kind, deep = chance.choice(["sink", "pit", "boss"]), round(top * chance.uniform(0.3, 0.6), 1)
+        if kind == "sink":
+            hole = _prism(Figure().circle(x, y, r), "top", -1.0, top + 1)
+            cone = _turned([(0, top - deep), (r, top - deep), (2 * r, top), (0, top)], x, y)
+            solid = combine("cut", [solid], [hole, cone])
+        elif kind == "pit":
+            solid = combine("cut", [solid], [_turned([(0, top - deep), (2 * r, top), (0, top)], x, y)])
+        else:
+            solid = combine(
+                "join", [solid], [_turned([(0, top), (2 * r, top), (1.2 * r, top + deep), (0, top + deep)], x, y)]
+            )
+    return solid
+
+
+def _shaft(chance: random.Random, w: float, d: float, h: float) -> NamedShape:
+    """Cylinders and cones on one axis along the width, chamfered at an end, bored from one end now and then."""
+    count = chance.randrange(2, 5)
+    along = [0.0, *sorted(round(chance.uniform(0.1, 0.9) * w, 1) for _ in range(count - 1)), w]
+    radii = [round(h / 2 * chance.uniform(0.4, 0.9), 1) for _ in range(count)]
+    radii[chance.randrange(count)] = h / 2
+    chamfer = round(0.2 * radii[0], 1) if along[1] > 0.5 * radii[0] else 0.0
+    outline = [(0.0, radii[0] - chamfer), (chamfer, radii[0])] if chamfer else [(0.0, radii[0])]
+    for n in range(1, count):
+        begin = radii[n - 1]
+        cone = chance.random() < 0.4 and along[n] - along[n - 1] > 4 and abs(radii[n] - begin) > 2
+        outline += (
+            [(along[n] - 3.0, begin), (along[n], radii[n])] if cone else [(along[n], begin), (along[n], radii[n])]
+        )
+    outline.append((w, radii[-1]))
+    solid = _turned_along([(0.0, 0.0), *outline, (w, 0.0)], d, h)
+    if chance.random() < 0.5:
+        r, deep = round(0.4 * min(radii), 1), round(w * chance.uniform(0.2, 0.6), 1)
+        bore = [(-1.0, 0.0), (-1.0, r), (deep, r), (deep + 0.5 * r, 0.0)]
+        solid = combine("cut", [solid], [_turned_along(bore, d, h)])
+    return solid
+
+
+def _turned(points: list[tuple[float, float]], x: float, y: float) -> NamedShape:
+    """Points (radius, height) turned about an upright axis at x, y."""
+    regions = Figure().chain(*((x + r, z) for r, z in points)).regions()
+    axis = Axis(np.array([x, 0.0]), np.array([0.0, 1.0]))
+    return turned(regions, regions.regions[0], Frame((0.0, y, 0.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)), axis, _ROUND, 1)
+
+
+def _turned_along(points: list[tuple[float, float]], d: float, h: float) -> NamedShape:
+    """Points (along the width, radius) turned about the middle line of a box of depth d and height h."""
+    regions = Figure().chain(*((x, h / 2 + r) for x, r in points)).regions()
+    axis = Axis(np.array([0.0, h / 2]), np.array([1.0, 0.0]))
+    frame = Frame((0.0, d / 2, 0.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0))
+    return turned(regions, regions.regions[0], frame, axis, _ROUND, 1)
 
 
 def _with_feature(

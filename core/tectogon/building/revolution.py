@@ -6,29 +6,20 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
-import shapely
 
-from tectogon.curves import CurveTable, Line
 from tectogon.errors import BadValue, Place, Unfinished
 from tectogon.linework import Linework
-from tectogon.profiles import Region, Regions, find_regions
+from tectogon.profiles import Region, Regions
 from tectogon.profiles.pinch import parted
 from tectogon.solids import kernel, proof
-from tectogon.solids.body import NamedShape
 from tectogon.solids.combine import combine
 from tectogon.solids.features import Feature
-from tectogon.solids.turned import Axis, turned
-from tectogon.tolerances import KERNEL_TOL, LEAST_SIZE, SEEN_TOL
+from tectogon.solids.turned import Axis, halved, tube_around, turned
+from tectogon.tolerances import KERNEL_TOL
 from tectogon.views import Frame
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.parameters import PointPick
 from tectogon.workpiece.point_picks import points_of
-
-_BESIDE = 1e-7
-"""A profile runs beside an axis that it crosses by less than this share of its size."""
-_ALIKE = SEEN_TOL
-"""Two halves are alike whose areas and moments differ by less than this share."""
-TURN = 2.0 * math.pi
 
 
 def revolution(
@@ -41,7 +32,7 @@ def revolution(
     """
     drawing, frame = workpiece.drawing.regions_of(region), workpiece.frame_of(region)
     place = Place(drawing.curves_of(region.outer), region.centroid)
-    simple, parts = _beside(drawing, region, axis)
+    simple, parts = halved(drawing, region, axis)
     out = []
     for half in parts:
         out += _turned_parts(simple, half, frame, axis, sweep, step, region.id, place)
@@ -55,20 +46,6 @@ def around(workpiece: Workpiece, region: Region, axis: Axis, core: Sequence[Feat
     named = combine("cut", [tube], [f.named for f in core])
     outside = tuple(proof.Witness(w.point, False, w.curves) for f in core for w in f.witnesses)
     return Feature(named, volume - sum(f.expected for f in core), outside, core[0].place).proven()
-
-
-def tube_around(regions: Regions, region: Region, frame: Frame, axis: Axis, step: int) -> tuple[NamedShape, float]:
-    """The cylinder about an axis that just holds a region turned about it, and its volume (mm³)."""
-    ring = regions.ring_points(region.outer, _chord(region))
-    low, high = float(axis.along(ring).min()), float(axis.along(ring).max())
-    radius = float(np.abs(axis.off(ring)).max())
-    left = np.array([-axis.way[1], axis.way[0]])
-    corners = ((0.0, low), (0.0, high), (radius, high), (radius, low))
-    ends = [axis.point + along * axis.way + off * left for off, along in corners]
-    table = CurveTable.of(Line(*ends[n].tolist(), *ends[(n + 1) % 4].tolist()) for n in range(4))
-    found = find_regions(table, ("around",) * 4, join_tol=1e-6)
-    made = turned(found, found.regions[0], frame, axis, (0.0, TURN), step, profile=region.id)
-    return made, math.pi * radius**2 * (high - low)
 
 
 def _turned_parts(
@@ -105,53 +82,6 @@ def _witnesses(
         point = frame.at(x, y, axis.height + off * math.sin(angle))
         out.append(proof.Witness(point, True, (profile,)))
     return tuple(out)
-
-
-def _beside(regions: Regions, region: Region, axis: Axis) -> tuple[Regions, list[Region]]:
-    """A region as what lies on one side of an axis: itself, or its left half where both are alike."""
-    ring = regions.ring_points(region.outer, _chord(region))
-    off = axis.off(ring)
-    size = float(np.ptp(ring, axis=0).max())
-    if off.min() >= -_BESIDE * size or off.max() <= _BESIDE * size:
-        return regions, [region]
-    found, left, right = halves(regions, region, axis)
-    sums = [_moments(some, axis) for some in (left, right)]
-    if not left or any(abs(a - b) > _ALIKE * max(a, b) for a, b in zip(*sums, strict=True)):
-        (x, y), areas = region.centroid, [s[0] for s in sums]
-        raise BadValue(
-            f"The axis runs through the profile near x {x:.2f}, y {y:.2f} mm, and its sides are not alike"
-            f" ({areas[0]:.4g} and {areas[1]:.4g} mm²): only an outline that is symmetrical about its axis is halved."
-            " Choose another axis or another profile.",
-            Place(regions.curves_of(region.outer), region.centroid),
-        )
-    return found, left
-
-
-def _moments(regions: Sequence[Region], axis: Axis) -> tuple[float, float]:
-    """Area (mm²) and first moment about an axis (mm³) of some regions."""
-    areas = np.array([r.area for r in regions])
-    off = np.abs(axis.off(np.array([r.centroid for r in regions]).reshape(-1, 2)))
-    return float(areas.sum()), float(areas @ off)
-
-
-def halves(regions: Regions, region: Region, axis: Axis) -> tuple[Regions, list[Region], list[Region]]:
-    """What an axis parts a region into: regions anew, those on its left, those on its right."""
-    rows = np.concatenate([region.outer.rows, *(hole.rows for hole in region.holes)])
-    pieces = regions.pieces.take(rows)
-    along = axis.along(regions.ring_points(region.outer, _chord(region)))
-    margin = float(np.ptp(along)) + LEAST_SIZE
-    ends = [axis.point + t * axis.way for t in (float(along.min()) - margin, float(along.max()) + margin)]
-    table = CurveTable.join([pieces, CurveTable.of([Line(*ends[0].tolist(), *ends[1].tolist())])])
-    ids = (*(regions.piece_ids[r] for r in rows.tolist()), "axis")
-    found = find_regions(table, ids, join_tol=regions.join_tol)
-    shape = regions.polygon(region, _chord(region))
-    held = [r for r in found.regions if shapely.contains_xy(shape, *r.inside)]
-    left = [r for r in held if float(axis.off(np.array(r.centroid))) > 0.0]
-    return found, left, [r for r in held if r not in left]
-
-
-def _chord(region: Region) -> float:
-    return max(math.sqrt(max(region.area, LEAST_SIZE)) * 1e-4, LEAST_SIZE)
 
 
 def middle_axis(region: Region, *, level: bool, height: float) -> Axis:

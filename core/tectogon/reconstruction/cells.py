@@ -11,9 +11,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 import shapely
@@ -26,7 +25,9 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.errors import OverLimit
 from tectogon.profiles import Regions
+from tectogon.reconstruction.carriers import Carriers, flat_of, placed
 from tectogon.reconstruction.depths import Box, Seen
+from tectogon.reconstruction.turning import Surfaces, Turned, turned_regions
 from tectogon.tolerances import LEAST_SIZE, SEEN_CHORD, SEEN_TOL
 from tectogon.views.align import axes_shown
 
@@ -39,35 +40,10 @@ _FINENESS = ((1.0 / 110.0, 3, True), (1.0 / 110.0, 1, True), (math.inf, 1, True)
 are at least between two drawn coordinates, and whether some stand close to these: the finest that is not too much."""
 _MOST_SAMPLES, _MOST_CELLS = 8_000_000, 6_000
 """More are not looked at; usual parts have half a million and a few hundred."""
+_STIR, _MOST_CODES = 2654435761, (1 << 31) - 1
+"""Codes of sets are stirred to stay small; that two that lie side by side become one is not to be expected."""
 _CLOSE = 3e-4
 """How near to a drawn coordinate the nearest samples stand, as a share of the part's size."""
-
-
-@dataclass(frozen=True)
-class Carriers:
-    """Surfaces that drawn curves sweep: one number for each, the same in all views; `smooth`: those that
-    each passes into without an edge."""
-
-    keys: list[tuple[tuple[Any, ...], tuple[float, ...]]] = field(default_factory=list)
-    smooth: dict[int, set[int]] = field(default_factory=dict)
-
-    def number(self, kind: tuple[Any, ...], values: tuple[float, ...], near: float) -> int:
-        """The number of a surface: that of one already known of its kind with all values within `near`, or a new
-        one."""
-        for n, (other, known) in enumerate(self.keys):
-            if other == kind and all(abs(a - b) <= near for a, b in zip(known, values, strict=True)):
-                return n
-        self.keys.append((kind, values))
-        return len(self.keys) - 1
-
-    def is_plane(self, n: int) -> bool:
-        """Whether a surface is a plane square to an axis."""
-        return self.keys[n][0][0] == "plane"
-
-    def join(self, a: int, b: int) -> None:
-        """Two surfaces that pass into each other without an edge."""
-        self.smooth.setdefault(a, set()).add(b)
-        self.smooth.setdefault(b, set()).add(a)
 
 
 @dataclass(frozen=True)
@@ -106,6 +82,7 @@ class Cells:
 
     samples: tuple[Samples, ...]
     atoms: list[Atoms]
+    turned: list[tuple[Turned, Surfaces]]
     carriers: Carriers
     of: IntArray
 
@@ -148,31 +125,19 @@ def cells_of(seen: Sequence[Seen], box: Box, *, finer: bool = False) -> Cells:
         for level in samples[axis].levels.tolist():
             carriers.number(("plane", axis), (level,), 0.0)
     atoms = [_atoms(s, samples, carriers, size, _centres(seen, s)) for s in seen]
+    turned = [(t, t.surfaces(carriers, samples[t.axis].levels, size)) for t in turned_regions(seen, size)]
     _join_tangent(carriers, size)
-    code = _labels(atoms, samples)
+    code = _labels(atoms, turned, samples)
     if finer:
         for axis in range(3):
             code = _parted(code, axis, samples[axis], _corners(seen, axis), size)
-    cells = Cells(samples, atoms, carriers, _split(code))
+    cells = Cells(samples, atoms, turned, carriers, _split(code))
     if cells.count > _MOST_CELLS:
         raise OverLimit(
             f"The lines of the views part the part into {cells.count:,} cells, too many to ask which are full. Leave"
             " out what is no edge, or extrude profiles one by one."
         )
     return cells
-
-
-def placed(s: Seen, flat: FloatArray) -> FloatArray:
-    """Points (n, 2) of a view's sheet on the two axes it shows, in the part's order."""
-    return s.view.frame.place(flat)[:, sorted(axes_shown(s.view.frame))]
-
-
-def flat_of(s: Seen, points: FloatArray) -> FloatArray:
-    """The same the other way."""
-    axes = sorted(axes_shown(s.view.frame))
-    frame = s.view.frame
-    basis = np.array([frame.x_dir, frame.y_dir], float)[:, axes]
-    return (points - np.asarray(frame.origin)[axes]) @ np.linalg.inv(basis)
 
 
 def _samples(
@@ -378,8 +343,9 @@ def _join_tangent(carriers: Carriers, size: float) -> None:
                 carriers.join(m, n)
 
 
-def _labels(atoms: Sequence[Atoms], samples: Sequence[Samples]) -> IntArray:
-    """One number for each set of atoms that samples have in common; AIR where one of them is."""
+def _labels(atoms: Sequence[Atoms], turned: Sequence[tuple[Turned, Surfaces]], samples: Sequence[Samples]) -> IntArray:
+    """One number for each set of atoms and turned regions that samples have in common; AIR where a view shows
+    nothing."""
     shape = tuple(len(s.at) for s in samples)
     code = np.zeros(shape, np.int64)
     air = np.zeros(shape, bool)
@@ -387,6 +353,8 @@ def _labels(atoms: Sequence[Atoms], samples: Sequence[Samples]) -> IntArray:
         own = np.expand_dims(a.label, 3 - sum(a.axes))
         code = code * (len(a.regions) + 1) + own + 1
         air |= own == AIR
+    for t, _ in turned:
+        code = (2 * code + t.holds([s.at for s in samples])) * _STIR % _MOST_CODES
     code[air] = AIR
     return code
 

@@ -10,7 +10,8 @@ import numpy as np
 
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import Change, Note, Place
-from tectogon.reconstruction.cells import DASHED, NO_LINE, Cells, flat_of
+from tectogon.reconstruction.carriers import flat_of
+from tectogon.reconstruction.cells import DASHED, NO_LINE, Cells
 from tectogon.reconstruction.clearing import Clearing
 from tectogon.reconstruction.depths import on_part_box
 from tectogon.reconstruction.part_from_views import Found
@@ -118,7 +119,7 @@ def _open_steps(found: Found) -> Iterator[Note]:
     """Steps along an axis that no view looks along, as wide as they are deep: a chamfer or a round looks the same."""
     size = max(b - a for a, b in found.box.values())
     for axis in _unseen_axes(found):
-        for clearing in found.clearings:
+        for clearing in (c for c in found.clearings if isinstance(c, Clearing)):
             legs = _legs(clearing, found, axis, size)
             if legs and abs(legs[0] - legs[1]) <= max(_SQUARE * max(legs), SEEN_TOL * size):
                 x, y = clearing.region.centroid

@@ -11,12 +11,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-import numpy as np
-
 from tectogon.budget import within
 from tectogon.errors import BadValue, KernelRefused, NothingToBuild, OverLimit, Place
 from tectogon.reconstruction.cells import Cells, cells_of
-from tectogon.reconstruction.clearing import Clearing
+from tectogon.reconstruction.clearing import Clearing, TurnedClearing
 from tectogon.reconstruction.depths import Box, Seen, depth_of, part_box, sides_seen, unclosed
 from tectogon.reconstruction.prisms import clearings_of
 from tectogon.solids import proof
@@ -25,7 +23,6 @@ from tectogon.solids.body_keys import made_bodies
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
 from tectogon.workpiece.model import Workpiece
-from tectogon.workpiece.profile_picks import pick_of
 from tectogon.workpiece.sentence import count_of
 
 if TYPE_CHECKING:
@@ -53,7 +50,7 @@ class Found:
     cells: Cells
     answers: list[Answer]
     chosen: int
-    clearings: list[Clearing]
+    clearings: list[Clearing | TurnedClearing]
     left: float
     complete: bool
 
@@ -175,11 +172,8 @@ def _prove(solid: NamedShape, cut: NamedShape, found: Found, tools: list[NamedSh
             f"The part would have {cut.volume:.3f} mm³, outside of what its views allow ({least:.3f} to {most:.3f}"
             " mm³); it was not kept."
         )
-    witnesses = []
-    for clearing in found.clearings:
-        low, high = clearing.span(found.box)
-        x, y, z = clearing.seen.view.frame.place(np.array(clearing.region.inside), (low + high) / 2.0).tolist()
-        witnesses.append(proof.Witness((x, y, z), True, (clearing.region.id,)))
+    empty = [c.empty_at(found.box) for c in found.clearings]
+    witnesses = [proof.Witness(point, True, ()) for point in empty if point is not None]
     proof.check_witnesses(None, cut.shape, witnesses, lambda before, tool: not tool)
 
 
@@ -194,22 +188,14 @@ def steps_of(found: Found) -> list[tuple[str, dict[str, Any]]]:
     out: list[tuple[str, dict[str, Any]]] = [
         ("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(found.seen)
     ]
-    together: dict[tuple[str, float | None, float | None], list[Clearing]] = {}
-    for clearing in found.clearings:
-        together.setdefault((clearing.seen.view.name, clearing.low, clearing.high), []).append(clearing)
-    for some in together.values():
-        picks = [pick_of(c.regions, c.region).model_dump(mode="json") for c in some]
-        out.append(("cut", {"profiles": {"rule": "picked", "picks": picks}, **_depth(some[0], found.box)}))
+    for kind, values in (c.step(found.box) for c in found.clearings):
+        alike = next((v for k, v in out if k == kind == "cut" and _same_depth(v, values)), None)
+        if alike is None:
+            out.append((kind, values))
+        else:
+            alike["profiles"]["picks"] += values["profiles"]["picks"]
     return out
 
 
-def _depth(clearing: Clearing, box: Box) -> dict[str, Any]:
-    """How deep a cut clears: to points of other views, so that it follows them; else to lengths."""
-    if clearing.low is None and clearing.high is None:
-        return {"depth": "through"}
-    ends = [clearing.low_point] if clearing.high is None else [clearing.high_point, clearing.low_point]
-    picked = [end for end in ends if end is not None]
-    if len(picked) == len(ends):
-        return {"depth": "picked", "ends": [{"point": end.model_dump(mode="json")} for end in picked]}
-    low, high = clearing.span(box)
-    return {"depth": "depth", "start": high, "length": high - low, "side": "away"}
+def _same_depth(one: dict[str, Any], other: dict[str, Any]) -> bool:
+    return {k: v for k, v in one.items() if k != "profiles"} == {k: v for k, v in other.items() if k != "profiles"}

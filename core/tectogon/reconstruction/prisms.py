@@ -1,4 +1,5 @@
-"""The empty cells of an answer as cuts: regions of a view, from one drawn height to another, that hold no full cell.
+"""The empty cells of an answer as cuts: regions of a view, from one drawn height to another, that hold no full cell,
+and regions turned about an axis.
 
 The fewest prisms that take all empty cells away, largest first: those of regions that solid or dashed lines close
 before single atoms, so that a step on the card cuts what a designer would point at.
@@ -14,8 +15,9 @@ import shapely
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE, BoolArray, IntArray
 from tectogon.profiles import Region, Regions
-from tectogon.reconstruction.cells import AIR, Atoms, Cells, flat_of, placed
-from tectogon.reconstruction.clearing import Clearing
+from tectogon.reconstruction.carriers import flat_of, placed
+from tectogon.reconstruction.cells import AIR, Atoms, Cells
+from tectogon.reconstruction.clearing import Clearing, TurnedClearing
 from tectogon.tolerances import SEEN_CHORD, SEEN_TOL
 from tectogon.views.align import axes_shown
 from tectogon.workpiece.parameters import PointPick
@@ -36,6 +38,15 @@ class _Candidate:
     atoms: IntArray
     low: int
     high: int
+    worth: float
+
+
+@dataclass(frozen=True)
+class _TurnedCandidate:
+    """Which samples lie within what a region sweeps, or around it."""
+
+    clearing: TurnedClearing
+    samples: BoolArray
     worth: float
 
 
@@ -89,7 +100,7 @@ class _View:
         return np.flatnonzero((held > 0.5 * whole) & (whole > 0))
 
 
-def clearings_of(cells: Cells, full: BoolArray) -> tuple[list[Clearing], float]:
+def clearings_of(cells: Cells, full: BoolArray) -> tuple[list[Clearing | TurnedClearing], float]:
     """Cuts that take the empty cells away from what the outlines of all views have in common, largest first; and how
     much is left that no prism takes (mm³)."""
     inner = [np.flatnonzero(s.width > 0.0) for s in cells.samples]
@@ -100,23 +111,48 @@ def clearings_of(cells: Cells, full: BoolArray) -> tuple[list[Clearing], float]:
     left = np.where((of != AIR) & ~is_full, whole, 0.0)
     total = float(np.where(of == AIR, 0.0, whole).sum())
     views = [_View(cells, a, is_full) for a in cells.atoms]
-    candidates = [c for n, v in enumerate(views) for c in _candidates(n, v)]
-    chosen: list[tuple[_Candidate, BoolArray]] = []
+    candidates: list[_Candidate | _TurnedCandidate] = [c for n, v in enumerate(views) for c in _candidates(n, v)]
+    candidates += _turned_candidates(cells, inner, is_full, of != AIR)
+    chosen: list[tuple[_Candidate | _TurnedCandidate, BoolArray]] = []
     while left.sum() > LEFT_OVER * total:
         tables = [v.left(left) for v in views]
-        gains = [c.worth * float(tables[c.view][c.atoms, c.low : c.high].sum()) for c in candidates]
+        gains = [_gain(c, tables, left) for c in candidates]
         best = int(np.argmax(gains)) if gains else 0
         if not gains or gains[best] <= 0.1 * LEFT_OVER * total:
             break
         c = candidates[best]
-        taken = views[c.view].within(c.atoms, c.low, c.high)
+        taken = c.samples if isinstance(c, _TurnedCandidate) else views[c.view].within(c.atoms, c.low, c.high)
         chosen.append((c, taken))
         left = np.where(taken, 0.0, left)
     kept = _needed(chosen, np.where((of != AIR) & ~is_full, whole, 0.0), LEFT_OVER * total)
-    return [_clearing(cells, c) for c in kept], float(left.sum())
+    out = [c.clearing if isinstance(c, _TurnedCandidate) else _clearing(cells, c) for c in kept]
+    return out, float(left.sum())
 
 
-def _needed(chosen: list[tuple[_Candidate, BoolArray]], empty: FloatArray, least: float) -> list[_Candidate]:
+def _gain(c: _Candidate | _TurnedCandidate, tables: list[FloatArray], left: FloatArray) -> float:
+    """What a candidate is worth, of what is still to be taken away."""
+    if isinstance(c, _TurnedCandidate):
+        return c.worth * float(left[c.samples].sum())
+    return c.worth * float(tables[c.view][c.atoms, c.low : c.high].sum())
+
+
+def _turned_candidates(
+    cells: Cells, inner: list[IntArray], full: BoolArray, inside: BoolArray
+) -> list[_TurnedCandidate]:
+    """What turned regions sweep, and what lies around that, where it holds nothing full."""
+    at = [s.at[i] for s, i in zip(cells.samples, inner, strict=True)]
+    out = []
+    for t, _ in cells.turned:
+        held = t.holds(at)
+        for around, mask in ((False, held), (True, t.tube(at) & ~held)):
+            if not (mask & full).any() and (mask & inside).any():
+                out.append(_TurnedCandidate(TurnedClearing(t, around), mask, 1.0))
+    return out
+
+
+def _needed(
+    chosen: list[tuple[_Candidate | _TurnedCandidate, BoolArray]], empty: FloatArray, least: float
+) -> list[_Candidate | _TurnedCandidate]:
     """Those of some prisms that the others do not take away as well."""
     count = np.zeros(empty.shape, np.int64)
     for _, taken in chosen:

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from tectogon.curves.table import IntArray
-from tectogon.reconstruction.cells import AIR, Atoms, Cells, flat_of
+from tectogon.reconstruction.carriers import flat_of
+from tectogon.reconstruction.cells import AIR, Atoms, Cells
 
 Surface = tuple[int, int]
 """A carrier and the way it is crossed."""
@@ -79,6 +80,12 @@ def _walls(cells: Cells, depth: int) -> tuple[IntArray, IntArray]:
         own, way, rank = (np.broadcast_to(np.expand_dims(x, off), shape) for x in (wall, way, rank))
         take = rank > best
         carrier[take], side[take], best[take] = own[take], way[take], rank[take]
+    at = [s.at[s.pixels] for s in cells.samples]
+    at[depth] = samples.at
+    for _, surfaces in cells.turned:
+        own, way = surfaces.between(at, depth)
+        take = own >= 0
+        carrier[take], side[take] = own[take], way[take]
     return carrier, side
 
 

@@ -3,24 +3,33 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
 from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Trsf
 
+from tectogon.curves import CurveTable, Line
 from tectogon.curves.affine import FloatArray
+from tectogon.curves.shapes import TURN
 from tectogon.curves.table import LINE
-from tectogon.errors import KernelRefused
-from tectogon.profiles import Region, Regions
+from tectogon.errors import BadValue, KernelRefused, Place
+from tectogon.profiles import Region, Regions, find_regions
 from tectogon.solids import kernel
 from tectogon.solids.body import FaceName, NamedShape
+from tectogon.solids.combine import combine
 from tectogon.solids.prism import face_of, place_of
-from tectogon.tolerances import ANGLE_TOL, HAIR
+from tectogon.tolerances import ANGLE_TOL, HAIR, LEAST_SIZE, SEEN_TOL
 from tectogon.views import Frame
 
 _CYLINDER = 1e-7
+_BESIDE = 1e-7
+"""A profile runs beside an axis that it crosses by less than this share of its size."""
+_ALIKE = SEEN_TOL
+"""Two halves are alike whose areas and moments differ by less than this share."""
 
 
 @dataclass(frozen=True)
@@ -97,3 +106,74 @@ def _nearly_along(regions: Regions, region: Region, axis: Axis) -> frozenset[int
     apart = np.abs(axis.off(ends[:, 1]) - axis.off(ends[:, 0]))
     near = (length - along <= 2.0 * _CYLINDER) & (apart > HAIR * np.maximum(length, 1.0))
     return frozenset(rows[near & (regions.pieces.kind[rows] == LINE)].tolist())
+
+
+def tube_around(regions: Regions, region: Region, frame: Frame, axis: Axis, step: int) -> tuple[NamedShape, float]:
+    """The cylinder about an axis that just holds a region turned about it, and its volume (mm³)."""
+    ring = regions.ring_points(region.outer, _chord(region))
+    low, high = float(axis.along(ring).min()), float(axis.along(ring).max())
+    radius = float(np.abs(axis.off(ring)).max())
+    left = np.array([-axis.way[1], axis.way[0]])
+    corners = ((0.0, low), (0.0, high), (radius, high), (radius, low))
+    ends = [axis.point + along * axis.way + off * left for off, along in corners]
+    table = CurveTable.of(Line(*ends[n].tolist(), *ends[(n + 1) % 4].tolist()) for n in range(4))
+    found = find_regions(table, ("around",) * 4, join_tol=1e-6)
+    made = turned(found, found.regions[0], frame, axis, (0.0, TURN), step, profile=region.id)
+    return made, math.pi * radius**2 * (high - low)
+
+
+def halved(regions: Regions, region: Region, axis: Axis) -> tuple[Regions, list[Region]]:
+    """A region as what lies on one side of an axis: itself, or its left half where both are alike. Raises BadValue
+    where they are not."""
+    ring = regions.ring_points(region.outer, _chord(region))
+    off = axis.off(ring)
+    size = float(np.ptp(ring, axis=0).max())
+    if off.min() >= -_BESIDE * size or off.max() <= _BESIDE * size:
+        return regions, [region]
+    found, left, right = halves(regions, region, axis)
+    sums = [_moments(some, axis) for some in (left, right)]
+    if not left or any(abs(a - b) > _ALIKE * max(a, b) for a, b in zip(*sums, strict=True)):
+        (x, y), areas = region.centroid, [s[0] for s in sums]
+        raise BadValue(
+            f"The axis runs through the profile near x {x:.2f}, y {y:.2f} mm, and its sides are not alike"
+            f" ({areas[0]:.4g} and {areas[1]:.4g} mm²): only an outline that is symmetrical about its axis is halved."
+            " Choose another axis or another profile.",
+            Place(regions.curves_of(region.outer), region.centroid),
+        )
+    return found, left
+
+
+def _moments(regions: Sequence[Region], axis: Axis) -> tuple[float, float]:
+    """Area (mm²) and first moment about an axis (mm³) of some regions."""
+    areas = np.array([r.area for r in regions])
+    off = np.abs(axis.off(np.array([r.centroid for r in regions]).reshape(-1, 2)))
+    return float(areas.sum()), float(areas @ off)
+
+
+def halves(regions: Regions, region: Region, axis: Axis) -> tuple[Regions, list[Region], list[Region]]:
+    """What an axis parts a region into: regions anew, those on its left, those on its right."""
+    rows = np.concatenate([region.outer.rows, *(hole.rows for hole in region.holes)])
+    pieces = regions.pieces.take(rows)
+    along = axis.along(regions.ring_points(region.outer, _chord(region)))
+    margin = float(np.ptp(along)) + LEAST_SIZE
+    ends = [axis.point + t * axis.way for t in (float(along.min()) - margin, float(along.max()) + margin)]
+    table = CurveTable.join([pieces, CurveTable.of([Line(*ends[0].tolist(), *ends[1].tolist())])])
+    ids = (*(regions.piece_ids[r] for r in rows.tolist()), "axis")
+    found = find_regions(table, ids, join_tol=regions.join_tol)
+    shape = regions.polygon(region, _chord(region))
+    held = [r for r in found.regions if shapely.contains_xy(shape, *r.inside)]
+    left = [r for r in held if float(axis.off(np.array(r.centroid))) > 0.0]
+    return found, left, [r for r in held if r not in left]
+
+
+def _chord(region: Region) -> float:
+    return max(math.sqrt(max(region.area, LEAST_SIZE)) * 1e-4, LEAST_SIZE)
+
+
+def swept(regions: Regions, region: Region, frame: Frame, axis: Axis, step: int, *, around: bool) -> NamedShape:
+    """All that a region sweeps when it is turned once about an axis, or what lies `around` that within its own largest
+    radius. Raises BadValue and KernelRefused."""
+    simple, parts = halved(regions, region, axis)
+    made = [turned(simple, part, frame, axis, (0.0, TURN), step, profile=region.id) for part in parts]
+    core = made[0] if len(made) == 1 else combine("join", made[:1], made[1:])
+    return combine("cut", [tube_around(regions, region, frame, axis, step)[0]], [core]) if around else core
