@@ -36,6 +36,9 @@ _HALF, _QUARTER = 0.5, 0.25
 """What a dashed line counts for, and a hidden edge that is not drawn."""
 _FACE = 1000
 """A face counts for so many thousandths of the part's volume, where several parts explain the drawing alike."""
+_UNSEEN = 3
+"""A surface with edges that are not drawn counts for so many faces: a hole goes through rather than to some depth, and
+is there only if something shows it."""
 _SECONDS_PLAIN = 5.0
 _CRUMB = 1e-4
 """Parts that differ by cells of no more than this share of the whole are one."""
@@ -99,6 +102,7 @@ class Question:
         self._first: dict[tuple[int, ...], Literal] = {}
         self._differ: dict[tuple[int, int], Literal] = {}
         self._faces: dict[tuple[str, int, int], list[Literal]] = defaultdict(list)
+        self._hidden: dict[int, Literal] = defaultdict(lambda: self.model.new_bool_var(""))
         self._about: tuple[int, tuple[int, int], int, float] = (0, (0, 0), 0, 0.0)
         hides = any(len(a.seen.hidden) for a in cells.atoms)
         for n in range(len(cells.atoms)):
@@ -169,7 +173,8 @@ class Question:
         return tuple(sorted(out, key=lambda c: -c.counts))
 
     def _plainness(self) -> Any:
-        """How many faces square to a view a part has, and far behind that how much is missing from it."""
+        """How many faces square to a view a part has, how many surfaces have edges that a sheet without dashed lines
+        does not show, and far behind that how much is missing from it."""
         faces = []
         for key in sorted(self._faces):
             used = self.model.new_bool_var("")
@@ -178,7 +183,7 @@ class Question:
             faces.append(used)
         share = self.cells.volume / max(float(self.cells.volume.sum()), LEAST_SIZE)
         empty = sum(round(_FACE * float(v)) * c.negated() for v, c in zip(share, self.full, strict=True))
-        return _FACE * sum(faces) + empty
+        return _FACE * (sum(faces) + _UNSEEN * sum(self._hidden.values())) + empty
 
     # what is seen, as literals
 
@@ -263,6 +268,8 @@ class Question:
                 self._seen_same(first, second, 1.0)
                 if hides:
                     self._behind_same(first, second, _QUARTER)
+                else:
+                    self._count_hidden(first, second)
 
     def _cost(self, share: float) -> Literal:
         """A clause about what is being compared: whether it does not hold, at a share of its length."""
@@ -306,7 +313,7 @@ class Question:
                 for y in other.get(surface, []):
                     self.model.add_bool_or([x.negated(), y.negated(), off])
 
-    def _walls_apart(self, p: Column, q: Column) -> list[list[list[Literal]]]:
+    def _walls_apart(self, p: Column, q: Column) -> dict[Surface, list[list[Literal]]]:
         """For every surface that two columns do not pass between the same cells: whether each changes there, and
         whether each changes where the surface passes on smoothly."""
         found: list[dict[Any, list[tuple[int, int]]]] = []
@@ -315,12 +322,12 @@ class Question:
             for a, b, surface in column.walls:
                 of[surface].append((min(a, b), max(a, b)))
             found.append(of)
-        out = []
+        out = {}
         for surface in sorted(found[0].keys() | found[1].keys()):
             one, other = (f.get(surface, []) for f in found)
             if sorted(one) != sorted(other):
                 near = [self._alike(surface, f) for f in found]
-                out.append([[self._change(*wall) for wall in walls] for walls in (one, other, *near)])
+                out[surface] = [[self._change(*wall) for wall in walls] for walls in (one, other, *near)]
         return out
 
     def _behind_same(self, p: Column, q: Column, share: float) -> None:
@@ -328,15 +335,24 @@ class Question:
         if not apart:
             return
         off = self._cost(share)
-        for one, other, near_one, near_other in apart:
+        for one, other, near_one, near_other in apart.values():
             for x in one:
                 self.model.add_bool_or([x.negated(), off, *near_other])
             for y in other:
                 self.model.add_bool_or([y.negated(), off, *near_one])
 
+    def _count_hidden(self, p: Column, q: Column) -> None:
+        """What shows that a surface has an edge that is not seen, between two columns."""
+        for surface, (one, other, near_one, near_other) in self._walls_apart(p, q).items():
+            hidden = self._hidden[surface[0]]
+            for x in one:
+                self.model.add_bool_or([x.negated(), hidden, *near_other])
+            for y in other:
+                self.model.add_bool_or([y.negated(), hidden, *near_one])
+
     def _behind_differs(self, p: Column, q: Column, share: float) -> None:
         off, tell = self._cost(share), []
-        for one, other, _, _ in self._walls_apart(p, q):
+        for one, other, _, _ in self._walls_apart(p, q).values():
             for mine, others in ((one, other), (other, one)):
                 for x in mine:
                     var = self.model.new_bool_var("")

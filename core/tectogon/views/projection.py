@@ -171,6 +171,16 @@ class _Outline:
         self.u = np.column_stack([a[:, column], b[:, column]]) + shift
         self.v = way * np.column_stack([a[:, 1 - column], b[:, 1 - column]])
         self.solid = ~hidden[rows][of]
+        aslant = self._aslant(part, column)
+        ends = part.ends[aslant].reshape(-1, 2)
+        self.tips = np.column_stack([ends[:, column] + shift, way * ends[:, 1 - column]])
+
+    @staticmethod
+    def _aslant(part: CurveTable, column: int) -> IntArray:
+        """The lines that run neither along nor across the shared direction: the sides of cones and chamfers."""
+        rows = part.rows_of(LINE)
+        run = np.abs(part.ends[rows, 1] - part.ends[rows, 0])
+        return np.asarray(rows[run.min(axis=1) > 0.05 * run.max(axis=1)])
 
     def opens(self, at: FloatArray, tol: float) -> tuple[BoolArray, BoolArray]:
         """At which coordinates something of the near side, and of the far side, begins or ends: the outline breaks, or
@@ -186,6 +196,12 @@ class _Outline:
         high, low = np.full(len(at), -np.inf), np.full(len(at), np.inf)
         np.maximum.at(high, place, self.v[upright[row]].max(axis=1))
         np.minimum.at(low, place, self.v[upright[row]].min(axis=1))
+        for u, v in self.tips.tolist():
+            here = np.abs(at - u) <= tol
+            # where a side runs in aslant it opens there; where it ends within, one sees the edge from both sides
+            inner = (v < tops - 2.0 * tol) & (v > feet + 2.0 * tol)
+            high[here], low[here] = np.maximum(high[here], v), np.minimum(low[here], v)
+            high[here & inner], low[here & inner] = np.inf, -np.inf
         reaches = [high >= tops - 2.0 * tol, low <= feet + 2.0 * tol]
         return broken[0] | reaches[0], broken[1] | reaches[1]
 
