@@ -99,6 +99,27 @@ class Cells:
         inside = self.of.ravel() >= 0
         return np.bincount(self.of.ravel()[inside], weights=whole[inside], minlength=self.count).astype(float)
 
+    def middles(self, most: int) -> list[tuple[int, tuple[float, float, float]]]:
+        """A point well inside of each of the largest cells that have one, with the number of the cell."""
+        of = self.of
+        inner = np.ones(of.shape, bool)
+        for axis in range(3):
+            same = np.diff(of, axis=axis) == 0
+            inner &= np.insert(same, 0, False, axis) & np.insert(same, same.shape[axis], False, axis)
+        places = np.flatnonzero(inner & (of != AIR))
+        cells = of.ravel()[places]
+        order = np.argsort(cells, kind="stable")
+        places, cells = places[order], cells[order]
+        begin = np.searchsorted(cells, np.arange(self.count + 1))
+        out = []
+        for cell in np.argsort(-self.volume)[:most].tolist():
+            a, b = begin[cell], begin[cell + 1]
+            if b > a:
+                i = np.unravel_index(places[(a + b) // 2], of.shape)
+                x, y, z = (float(s.at[k]) for s, k in zip(self.samples, i, strict=True))
+                out.append((cell, (x, y, z)))
+        return out
+
     def pieces(self, full: BoolArray) -> int:
         """How many pieces, that do not hang together by a face, some cells make up."""
         material = np.append(full, False)[self.of]
