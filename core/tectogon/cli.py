@@ -492,7 +492,7 @@ def _certainty_keys(part: Found, volume: float) -> dict[str, Any]:
             {"volume_mm3": volume + v - by_samples[part.chosen], "off_mm": a.off}
             for v, a in zip(by_samples, part.answers, strict=True)
         ],
-        "certain": [note.code for note in remarks] == ["part_only"],
+        "certain": [note.code for note in remarks] in (["part_only"], ["part_turned"]),
         "remarks": [note.as_json() for note in remarks],
     }
 

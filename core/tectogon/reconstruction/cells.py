@@ -42,6 +42,8 @@ _MOST_SAMPLES, _MOST_CELLS = 8_000_000, 6_000
 """More are not looked at; usual parts have half a million and a few hundred."""
 _STIR, _MOST_CODES = 2654435761, (1 << 31) - 1
 """Codes of sets are stirred to stay small; that two that lie side by side become one is not to be expected."""
+_PHASE = (0.5, 0.463, 0.531)
+"""Where in its stretch a sample stands, along each axis: unlike, so that none lies on a slanted line at 45 degrees."""
 _CLOSE = 3e-4
 """How near to a drawn coordinate the nearest samples stand, as a share of the part's size."""
 
@@ -85,6 +87,8 @@ class Cells:
     turned: list[tuple[Turned, Surfaces]]
     carriers: Carriers
     of: IntArray
+    turned_alone: bool = False
+    """Whether turned regions alone part space, one cell each."""
 
     @cached_property
     def count(self) -> int:
@@ -130,6 +134,35 @@ def cells_of(seen: Sequence[Seen], box: Box, *, finer: bool = False) -> Cells:
     """The cells of the views of a part inside its box (mm). `finer`: parted also where no view draws a line, by the
     planes through all coordinates at which a solid line ends; where lines are missing from the drawing. Raises
     OverLimit where there is too much to look at."""
+    samples, carriers, atoms, size = _grid(seen, box)
+    turned = [(t, t.surfaces(carriers, samples[t.axis].levels, size)) for t in turned_regions(seen, size)]
+    _join_tangent(carriers, size)
+    code = _labels(atoms, turned, samples)
+    if finer:
+        for axis in range(3):
+            code = _parted(code, axis, samples[axis], _corners(seen, axis), size)
+    cells = Cells(samples, atoms, turned, carriers, _split(code))
+    if cells.count > _MOST_CELLS:
+        raise OverLimit(
+            f"The lines of the views part the part into {cells.count:,} cells, too many to ask which are full. Leave"
+            " out what is no edge, or extrude profiles one by one."
+        )
+    return cells
+
+
+def turned_cells(seen: Sequence[Seen], box: Box, halves: Sequence[Turned]) -> Cells:
+    """The cells of a part that is turned as a whole: one for each region of half a view. Raises OverLimit."""
+    samples, carriers, atoms, size = _grid(seen, box)
+    turned = [(t, t.surfaces(carriers, samples[t.axis].levels, size)) for t in halves]
+    _join_tangent(carriers, size)
+    of = np.full([len(s.at) for s in samples], AIR)
+    for n, t in enumerate(halves):
+        of[t.holds([s.at for s in samples])] = n
+    return Cells(samples, atoms, turned, carriers, of, turned_alone=True)
+
+
+def _grid(seen: Sequence[Seen], box: Box) -> tuple[tuple[Samples, ...], Carriers, list[Atoms], float]:
+    """Samples through a part's box, and the views on them. Raises OverLimit where there is too much to look at."""
     size = max(max(b - a for a, b in box.values()), LEAST_SIZE)
     for fineness in _FINENESS:
         samples = tuple(_samples(seen, axis, box[axis], size, fineness) for axis in range(3))
@@ -146,19 +179,7 @@ def cells_of(seen: Sequence[Seen], box: Box, *, finer: bool = False) -> Cells:
         for level in samples[axis].levels.tolist():
             carriers.number(("plane", axis), (level,), 0.0)
     atoms = [_atoms(s, samples, carriers, size, _centres(seen, s)) for s in seen]
-    turned = [(t, t.surfaces(carriers, samples[t.axis].levels, size)) for t in turned_regions(seen, size)]
-    _join_tangent(carriers, size)
-    code = _labels(atoms, turned, samples)
-    if finer:
-        for axis in range(3):
-            code = _parted(code, axis, samples[axis], _corners(seen, axis), size)
-    cells = Cells(samples, atoms, turned, carriers, _split(code))
-    if cells.count > _MOST_CELLS:
-        raise OverLimit(
-            f"The lines of the views part the part into {cells.count:,} cells, too many to ask which are full. Leave"
-            " out what is no edge, or extrude profiles one by one."
-        )
-    return cells
+    return samples, carriers, atoms, size
 
 
 def _samples(
@@ -191,7 +212,7 @@ def _samples(
     for a, b in zip(levels[:-1].tolist(), levels[1:].tolist(), strict=True):
         dense = bool(((spans[:, 0] < b - close) & (spans[:, 1] > a + close)).any())
         count = max(least, math.ceil((b - a) / (fine * size))) if dense else 1
-        inner = a + (b - a) * (np.arange(count) + 0.5) / count
+        inner = a + (b - a) * (np.arange(count) + _PHASE[axis]) / count
         room = closely and b - a > 4.0 * count * close
         near = [np.array([v]) if room else np.zeros(0) for v in (a + close, b - close)]
         at += [near[0], inner, near[1]]

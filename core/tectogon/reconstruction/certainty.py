@@ -41,6 +41,16 @@ def _how_many(found: Found, number: int) -> Iterator[Note]:
             "part_unfinished",
             "The search for the part was stopped for time: one that explains the drawing better may exist.",
         )
+    elif found.turned and found.spindle:
+        yield from _as_turned(found, number)
+    elif found.spindle:
+        along = AXES[found.spindle.axis]
+        yield Note(
+            "part_may_turn",
+            f"It may be turned as well: the views are alike about one line along {along}, and none looks along it.",
+            Place(),
+            Change(number, "Take it as turned", {"answer": len(found.answers) + 1}),
+        )
     elif len(found.answers) == 1 and not found.complete:
         yield Note("part_unfinished", "Whether other parts fit the drawing as well was not looked through to the end.")
     elif len(found.answers) == 1:
@@ -59,6 +69,27 @@ def _how_many(found: Found, number: int) -> Iterator[Note]:
             f"{count} the drawing alike; {which}. The next has {amount}.",
             _where_they_differ(found, other),
             Change(number, f"Take number {other + 1}", {"answer": other + 1}),
+        )
+
+
+def _as_turned(found: Found, number: int) -> Iterator[Note]:
+    """Why a part is taken for turned as a whole, and what else it may be."""
+    assert found.spindle is not None
+    spindle = found.spindle
+    along = AXES[spindle.axis]
+    if len(found.answers) > 1:
+        yield Note("part_answers", f"{len(found.answers)} turned parts fit the drawing alike; this is the plainest.")
+    elif spindle.seen_round:
+        yield Note(
+            "part_turned", f"It is turned about one line along {along}: {spindle.why}.", good=not found.answer.against
+        )
+    if not spindle.seen_round:
+        yield Note(
+            "part_may_be_square",
+            f"It is taken as turned about a line along {along}: {spindle.why}. No view looks along it, so it may be"
+            " square as well.",
+            Place(),
+            Change(number, "Take it as square", {"answer": 2}),
         )
 
 
@@ -107,7 +138,7 @@ def _unseen(found: Found) -> Iterator[Note]:
             "part_unseen",
             "The views draw no hidden edges: what nothing shows was taken as full, and holes as going through.",
         )
-    for axis in _unseen_axes(found):
+    for axis in _unseen_axes(found) if not found.turned else []:
         yield Note("part_unseen", f"No view looks along {AXES[axis]}: faces along it were taken as square.")
 
 

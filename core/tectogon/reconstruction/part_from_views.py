@@ -8,15 +8,18 @@ plain sheets and 67 % of hard ones, against 100 and 83 % now.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
+
+import numpy as np
 
 from tectogon.budget import within
 from tectogon.errors import BadValue, KernelRefused, NothingToBuild, OverLimit, Place
-from tectogon.reconstruction.cells import Cells, cells_of
+from tectogon.reconstruction.cells import Cells, cells_of, turned_cells
 from tectogon.reconstruction.clearing import Clearing, TurnedClearing
 from tectogon.reconstruction.depths import Box, Seen, depth_of, part_box, sides_seen, unclosed
 from tectogon.reconstruction.prisms import clearings_of
+from tectogon.reconstruction.spindle import Spindle, spindle_of
 from tectogon.solids import proof
 from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.body_keys import made_bodies
@@ -55,6 +58,9 @@ class Found:
     clearings: list[Clearing | TurnedClearing]
     left: float
     complete: bool
+    spindle: Spindle | None = None
+    """What the part is if it is turned as a whole: it is, where `turned`; else it may be."""
+    turned: bool = False
 
     @property
     def answer(self) -> Answer:
@@ -63,12 +69,51 @@ class Found:
 
 
 def found_in(workpiece: Workpiece, answer: int = 1) -> Found:
-    """The part that explains most of what the views draw, or another that explains as much, counted from 1. Raises
-    NothingToBuild where there are fewer than two views, or nothing would be left, BadValue where there are not so many
-    parts, OverLimit where the views draw too much."""
+    """The part that explains most of what the views draw, or another that explains as much, counted from 1. Where the
+    views may be those of a turned part, that comes first if a view shows it round or the sheet says so, else last.
+
+    Raises NothingToBuild where there are fewer than two views, or nothing would be left, BadValue where there are not
+    so many parts, OverLimit where the views draw too much.
+    """
+    seen, box = _views(workpiece)
+    spindle = spindle_of(seen, box, workpiece.drawing)
+    turned = None if spindle is None else _found_turned(seen, box, spindle)
+    if turned is None or spindle is None:
+        return _found_cut(seen, box, answer)
+    if spindle.why:
+        return turned if answer == 1 else _found_cut(seen, box, answer - 1)
+    last = min(answer, MOST_ANSWERS)
+    try:
+        found = replace(_found_cut(seen, box, last), spindle=spindle)
+    except BadValue:
+        found = replace(_found_cut(seen, box, 1), spindle=spindle)
+        return turned if answer == len(found.answers) + 1 else _refuse(answer, len(found.answers) + 1)
+    return found
+
+
+def _refuse(answer: int, count: int) -> Found:
+    raise BadValue(f"Only {count_of(count, 'part fits', 'parts fit')} the drawing, not {answer}.")
+
+
+def _found_turned(seen: list[Seen], box: Box, spindle: Spindle) -> Found | None:
+    """The part as turned as a whole; None where that leaves more than a little of the views unexplained."""
+    from tectogon.reconstruction.question import Question
+
+    cells = turned_cells(seen, box, spindle.halves)
+    size = max(b - a for a, b in box.values())
+    question = Question(cells, size=size)
+    answers = [a for a in question.answers(seconds=_SECONDS, most=MOST_ANSWERS) if a.full.any()]
+    drawn = sum(float(s.table.lengths.sum()) for s in seen)
+    if not answers or answers[0].off > _WELL * drawn:
+        return None
+    answers = _whole(cells, answers)
+    return Found(seen, box, cells, answers, 0, [], 0.0, question.complete, spindle, turned=True)
+
+
+def _found_cut(seen: list[Seen], box: Box, answer: int) -> Found:
+    """The part as outlines through each other, less cuts."""
     from tectogon.reconstruction.question import Question  # the solver takes half a second to load
 
-    seen, box = _views(workpiece)
     size = max(b - a for a, b in box.values())
     drawn = sum(float(s.table.lengths.sum()) for s in seen)
     found: tuple[Cells, list[Answer]] | None = None
@@ -98,7 +143,7 @@ def found_in(workpiece: Workpiece, answer: int = 1) -> Found:
         )
     cells, answers = found
     if not 1 <= answer <= len(answers):
-        raise BadValue(f"Only {count_of(len(answers), 'part fits', 'parts fit')} the drawing, not {answer}.")
+        return _refuse(answer, len(answers))
     clearings, left = clearings_of(cells, answers[answer - 1].full)
     return Found(seen, box, cells, answers, answer - 1, clearings, left, complete)
 
@@ -113,6 +158,9 @@ def build_from_views(workpiece: Workpiece, number: int, answer: int = 1) -> tupl
     """Bodies from the folded views of a workpiece, and what they were found by. Raises what `found_in` does, and
     KernelRefused on a wrong result."""
     found = found_in(workpiece, answer)
+    if found.turned and found.spindle:
+        turned = found.spindle.body(np.flatnonzero(found.answer.full).tolist(), number)
+        return tuple(made_bodies(turned.solids(), number, before=len(workpiece.bodies))), found
     solid = _common(found.seen, found.box, number)
     tools = [c.tool(found.box, number) for c in found.clearings]
     cut = _proven_cut(solid, tools, found)
@@ -208,7 +256,9 @@ def steps_from_views(workpiece: Workpiece, answer: int = 1) -> list[tuple[str, d
 
 def steps_of(found: Found) -> list[tuple[str, dict[str, Any]]]:
     """A part as ordinary operations: the outline of each view through the others, then cuts of what they show to be
-    empty. Kind and values of each."""
+    empty; or turned at once. Kind and values of each."""
+    if found.turned and found.spindle:
+        return [found.spindle.step(np.flatnonzero(found.answer.full).tolist())]
     out: list[tuple[str, dict[str, Any]]] = [
         ("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(found.seen)
     ]

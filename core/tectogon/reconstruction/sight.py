@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tectogon.curves.table import IntArray
+from tectogon.curves.table import BoolArray, IntArray
 from tectogon.reconstruction.carriers import flat_of
 from tectogon.reconstruction.cells import AIR, Atoms, Cells
 
@@ -70,7 +70,7 @@ def _walls(cells: Cells, depth: int) -> tuple[IntArray, IntArray]:
     side, best = np.zeros(shape, np.int64), np.full(shape, -1)
     bent = np.array([not cells.carriers.is_plane(n) for n in range(len(cells.carriers.keys))] + [False])
     for a in cells.atoms:
-        if depth not in a.axes:
+        if depth not in a.axes or cells.turned_alone:
             continue
         k, off = a.axes.index(depth), 3 - sum(a.axes)
         air = np.take(a.label == AIR, cells.samples[a.axes[1 - k]].pixels, axis=1 - k)
@@ -92,12 +92,14 @@ def _walls(cells: Cells, depth: int) -> tuple[IntArray, IntArray]:
 def neighbours(cells: Cells, a: Atoms, number: IntArray) -> dict[tuple[int, int, int], float]:
     """The length (mm) along which each two different columns of a view lie side by side, by the line drawn between."""
     out: dict[tuple[int, int, int], float] = defaultdict(float)
+    unsure = _unsure(cells, a)
     for k in range(2):
         p, q = (number[:-1], number[1:]) if k == 0 else (number[:, :-1], number[:, 1:])
         across = cells.samples[a.axes[1 - k]]
         width = across.width[across.pixels]
         length = np.broadcast_to(width[None, :] if k == 0 else width[:, None], p.shape)
-        differs = p != q
+        near = unsure[:-1] | unsure[1:] if k == 0 else unsure[:, :-1] | unsure[:, 1:]
+        differs = (p != q) & ~near
         low, high = np.minimum(p, q)[differs], np.maximum(p, q)[differs]
         rows = np.column_stack([low, high, a.drawn[k][differs]])
         found, back = np.unique(rows, axis=0, return_inverse=True)
@@ -105,6 +107,18 @@ def neighbours(cells: Cells, a: Atoms, number: IntArray) -> dict[tuple[int, int,
         for row, total in zip(found.tolist(), sums.tolist(), strict=True):
             if total > 0.0:
                 out[tuple(row)] += total
+    return out
+
+
+def _unsure(cells: Cells, a: Atoms) -> BoolArray:
+    """The lines of sight that may miss the rim of something turned about the view's direction."""
+    axis = 3 - sum(a.axes)
+    at = [cells.samples[k].at[cells.samples[k].pixels] for k in a.axes]
+    close = float(cells.samples[axis].levels[0] - cells.samples[axis].at[0])
+    out = np.zeros([len(x) for x in at], bool)
+    for t, _ in cells.turned:
+        if t.axis == axis:
+            out |= t.thin(at, close)
     return out
 
 

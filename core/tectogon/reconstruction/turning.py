@@ -5,6 +5,7 @@ countersink, a conical boss, the chamfered end of a shaft, a ball.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -30,6 +31,7 @@ _LEAST_SWEEP = math.radians(85.0)
 _ROUND = 400
 """Points along a boundary by which the surface between two samples is known."""
 _SMOOTH = 0.02
+_MISSED = 1.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -84,6 +86,19 @@ class Turned:
         np.moveaxis(out, self.axis, 0)[along] = self._across(at) <= radius
         return out
 
+    def thin(self, at: Sequence[FloatArray], close: float) -> BoolArray:
+        """Where lines of sight along the axis, at these coordinates of the two others (n, m), pass so little of what is
+        swept at the rim of a slanted side that samples which lie `close` to its ends (mm) may miss it."""
+        off = np.hypot(at[0][:, None] - self.centre[0], at[1][None, :] - self.centre[1])
+        out = np.zeros(off.shape, bool)
+        ends = self._edges
+        run, rise = np.abs(ends[:, 1] - ends[:, 0]).T
+        for (a, b), along, up in zip(ends[:, :, 1].tolist(), run.tolist(), rise.tolist(), strict=True):
+            if along > close and up > close:
+                reach = _MISSED * close * max(1.0, up / along)
+                out |= (np.abs(off - a) < reach) | (np.abs(off - b) < reach)
+        return out
+
     def surfaces(self, carriers: Carriers, levels: FloatArray, size: float) -> Surfaces:
         """What its boundary sweeps, as carriers known in all views; planes at the `levels` that are drawn."""
         return Surfaces(self, carriers, levels, size)
@@ -94,7 +109,7 @@ class Surfaces:
 
     def __init__(self, turned: Turned, carriers: Carriers, levels: FloatArray, size: float) -> None:
         self.turned = turned
-        points, of = [], []
+        self.parts: list[tuple[int, FloatArray]] = []
         before: tuple[int, FloatArray, FloatArray] | None = None
         for n, chain in enumerate(_pieces(turned)):
             number = _carrier(turned, n, chain, carriers, levels, size)
@@ -103,10 +118,9 @@ class Surfaces:
             if before and before[0] != number and _passes_smoothly(*before[1:], chain.points[0], ways[0], size):
                 carriers.join(before[0], number)
             before = number, chain.points[-1], ways[1]
-            points.append(_evenly(chain.points))
-            of.append(np.full(len(points[-1]), number))
-        self.number = np.concatenate(of)
-        self.tree = cKDTree(np.concatenate(points))
+            self.parts += [(number, part) for part in _monotone(chain.points)]
+        self.tree = cKDTree(np.concatenate([_evenly(points) for _, points in self.parts]))
+        self.number = np.repeat([number for number, _ in self.parts], _ROUND)
 
     def between(self, at: Sequence[FloatArray], depth: int) -> tuple[IntArray, IntArray]:
         """The carrier between each sample and the next along an axis, -1 where there is none, and the way it is
@@ -117,16 +131,43 @@ class Surfaces:
         where = np.argwhere(changed)
         if len(where):
             order = [depth, *(k for k in range(3) if k != depth)]
-            spot = np.zeros((len(where), 3))
+            first, second = np.zeros((2, len(where), 3))
             for column, axis in enumerate(order):
-                spot[:, axis] = at[axis][where[:, column]]
-            spot[:, depth] = (spot[:, depth] + at[depth][where[:, 0] + 1]) / 2.0
-            first, second = (k for k in range(3) if k != self.turned.axis)
-            (c, d), axis = self.turned.centre, self.turned.axis
-            flat = np.column_stack([spot[:, axis], np.hypot(spot[:, first] - c, spot[:, second] - d)])
-            carrier[changed] = self.number[self.tree.query(flat)[1]]
+                first[:, axis] = second[:, axis] = at[axis][where[:, column]]
+            second[:, depth] = at[depth][where[:, 0] + 1]
+            carrier[changed] = self._met(self._flat(first), self._flat(second), int(depth != self.turned.axis))
             side[changed] = np.where(held[:-1][changed], 1, -1)
         return np.moveaxis(carrier, 0, depth), np.moveaxis(side, 0, depth)
+
+    def _flat(self, points: FloatArray) -> FloatArray:
+        """Points of the part by their coordinate along the axis and their distance from it."""
+        first, second = (k for k in range(3) if k != self.turned.axis)
+        c, d = self.turned.centre
+        off = np.hypot(points[:, first] - c, points[:, second] - d)
+        return np.column_stack([points[:, self.turned.axis], off])
+
+    def _met(self, p: FloatArray, q: FloatArray, column: int) -> IntArray:
+        """The carriers that lie between points (k, 2) that differ in one of the two coordinates; where none is found,
+        for rounding, the nearest."""
+        out = self.number[self.tree.query((p + q) / 2.0)[1]]
+        low, high = np.minimum(p, q)[:, column], np.maximum(p, q)[:, column]
+        along = p[:, 1 - column]
+        for number, points in self.parts:
+            u, v = points[:, 1 - column], points[:, column]
+            if u[0] == u[-1]:
+                continue
+            order = np.argsort(u)
+            at = np.interp(along, u[order], v[order])
+            out[(along >= u.min()) & (along <= u.max()) & (at >= low) & (at <= high)] = number
+        return out
+
+
+def _monotone(points: FloatArray) -> list[FloatArray]:
+    """A polyline in parts that turn back in neither coordinate."""
+    ways = np.sign(np.diff(points, axis=0))
+    turns = np.flatnonzero((ways[1:] * ways[:-1] < 0).any(axis=1)) + 1
+    bounds = [0, *turns.tolist(), len(points) - 1]
+    return [points[a : b + 1] for a, b in itertools.pairwise(bounds)]
 
 
 def _passes_smoothly(end: FloatArray, way: FloatArray, start: FloatArray, onward: FloatArray, size: float) -> bool:
@@ -174,7 +215,7 @@ def _of_region(s: Seen, regions: Regions, region: Region, seen: Sequence[Seen], 
             reach = np.unique(np.abs(tips[:, :, 1 - column] - middle))
             for third, pick in _circles(seen, axis, across, float(middle), reach, near):
                 centre = (float(middle), third) if across < other else (third, float(middle))
-                half = _half(s, regions, region, column, float(middle))
+                half = half_of(s, regions, region, column, float(middle))
                 if half is not None:
                     yield Turned(s, regions, region, axis, across, centre, float(middle), pick, beside, half)
 
@@ -214,7 +255,7 @@ def _circles(
                 yield at, PointPick(at=(x, y), curve=s.ids[row], kind="centre")
 
 
-def _half(s: Seen, regions: Regions, region: Region, column: int, middle: float) -> shapely.Polygon | None:
+def half_of(s: Seen, regions: Regions, region: Region, column: int, middle: float) -> shapely.Polygon | None:
     """A region by the coordinate along an axis and the distance from it; None where that is not one piece."""
     shape = regions.polygon(region, SEEN_CHORD * regions.pieces.size)
 

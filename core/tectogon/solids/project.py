@@ -19,7 +19,8 @@ from tectogon.solids.mesh import edge_lines
 from tectogon.views import Frame
 
 _VISIBLE, _SMOOTH = ("VCompound", "OutLineVCompound"), ("Rg1LineVCompound", "RgNLineVCompound")
-_HIDDEN = ("HCompound", "Rg1LineHCompound", "RgNLineHCompound", "OutLineHCompound")
+_HIDDEN = ("HCompound", "Rg1LineHCompound", "OutLineHCompound")
+"""Not those of the N-th order: where a turned face meets itself there is no edge, and hidden, nobody draws it."""
 
 _TANGENT = 1e-4
 

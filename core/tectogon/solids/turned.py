@@ -177,3 +177,8 @@ def swept(regions: Regions, region: Region, frame: Frame, axis: Axis, step: int,
     made = [turned(simple, part, frame, axis, (0.0, TURN), step, profile=region.id) for part in parts]
     core = made[0] if len(made) == 1 else combine("join", made[:1], made[1:])
     return combine("cut", [tube_around(regions, region, frame, axis, step)[0]], [core]) if around else core
+
+
+def swept_volume(regions: Regions, region: Region, axis: Axis) -> float:
+    """The volume (mm³) of what a region sweeps when it is turned once about an axis, by Pappus. Raises BadValue."""
+    return TURN * _moments(halved(regions, region, axis)[1], axis)[1]
