@@ -119,7 +119,7 @@ def spindle_of(seen: Sequence[Seen], box: Box, drawing: Drawing) -> Spindle | No
         halves = _halves(profile, axis, middles, near)
         lift = _lift(seen, profile, middles, near)
         if halves and lift is not None:
-            return Spindle(axis, halves, lift, _why(drawing, sides, ends, axis, middles, near), bool(ends))
+            return Spindle(axis, halves, lift, _why(drawing, sides, ends, halves, axis, middles, near), bool(ends))
     return None
 
 
@@ -203,7 +203,13 @@ def _lift(seen: Sequence[Seen], profile: Seen, middles: dict[int, float], near: 
 
 
 def _why(
-    drawing: Drawing, sides: list[Seen], ends: list[Seen], axis: int, middles: dict[int, float], near: float
+    drawing: Drawing,
+    sides: list[Seen],
+    ends: list[Seen],
+    halves: list[Turned],
+    axis: int,
+    middles: dict[int, float],
+    near: float,
 ) -> str:
     """What says that the part is turned, in words; empty where nothing does."""
     if ends:
@@ -213,7 +219,8 @@ def _why(
     words = [t.text for t in drawing.linework.texts[:_MOST_TEXTS]] + [z.text for z in drawing.linework.stated]
     if any(_DIAMETER.search(w) for w in words):
         return "the sheet states a diameter"
-    return ""
+    radii = {round(float(r) / near / 2.0) for t in halves for r in t.half.exterior.coords.xy[1] if r > near}
+    return "both views draw the same steps on both sides of it" if len(radii) > 1 else ""
 
 
 def _has_centre_line(

@@ -313,8 +313,9 @@ def _carrier(t: Turned, n: int, piece: _Piece, carriers: Carriers, levels: Float
             return carriers.number(("plane", t.axis), (level,), 0.0)
         if abs(r - q) <= near:
             return carriers.number(("cylinder", t.axis), (*t.centre, (r + q) / 2.0), near)
-        ends = sorted([(a, r), (b, q)])
-        return carriers.number(("cone", t.axis), (*t.centre, *ends[0], *ends[1]), near)
+        length = math.copysign(math.hypot(b - a, q - r), b - a)
+        along, up = (b - a) / length, (q - r) / length
+        return carriers.number(("cone", t.axis), (*t.centre, along * size, up * size, a * up - r * along), near)
     if piece.arc is not None:
         return carriers.number(("round", t.axis), (*t.centre, *piece.arc), near)
     return carriers.number(("turned", t.seen.view.name, t.region.id, n), (), 0.0)
