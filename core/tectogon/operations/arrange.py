@@ -70,16 +70,14 @@ def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
 
 def _by_building(drawing: Drawing) -> FoundViews | None:
     """The views in the angle that leaves clearly less of them unexplained; None where neither does."""
-    from tectogon.reconstruction.depths import part_box, sides_seen
-    from tectogon.reconstruction.question import unexplained  # the solver takes half a second to load
+    from tectogon.reconstruction.part_from_views import unexplained  # the kernel takes 2 s to load
 
     tried: list[tuple[float, int, str, FoundViews]] = []
     for angle in ("third", "first"):
         found = _found(drawing, angle)
         turned, views = arranged(drawing, found, 0, scale=True)
-        seen = sides_seen(Workpiece(drawing=turned, views=views))
         try:
-            tried.append((*unexplained(seen, part_box(seen), seconds=_SECONDS_EACH), angle, found))
+            tried.append((*unexplained(Workpiece(drawing=turned, views=views), seconds=_SECONDS_EACH), angle, found))
         except (NothingToBuild, OverLimit):
             return None
     (least, pieces, angle, best), (most, others, _, _) = sorted(tried, key=lambda one: one[:2])

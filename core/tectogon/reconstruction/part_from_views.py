@@ -8,6 +8,7 @@ plain sheets and 67 % of hard ones, against 100 and 83 % now.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -41,7 +42,7 @@ _MOST_CELLS, _CLEARLY = 2500, 0.6
 """Finer cells are tried where there are no more of them, and count where less than this share is left unexplained."""
 _SAMPLED, _MOST_PROBED = 0.02, 150
 """A part is as large as its full cells within this share of its outlines; so many cells are looked into."""
-_WELL = 0.01
+_WELL, _WELL_TURNED = 0.01, 0.03
 """Where no more edges than this share of what is drawn are lacking, no part is looked for among finer cells."""
 
 
@@ -91,6 +92,25 @@ def found_in(workpiece: Workpiece, answer: int = 1) -> Found:
     return found
 
 
+def unexplained(workpiece: Workpiece, *, seconds: float) -> tuple[float, int]:
+    """The length that goes against the part which explains most of the views, as far as it is found in so many seconds
+    (mm), and in how many pieces it is at least; infinite where there is none. Raises OverLimit, NothingToBuild."""
+    from tectogon.reconstruction.question import Question
+
+    seen, box = _views(workpiece)
+    spindle = spindle_of(seen, box, workpiece.drawing)
+    turned = None if spindle is None else _found_turned(seen, box, spindle)
+    if turned is not None:
+        return turned.answer.off, min(turned.cells.pieces(answer.full) for answer in turned.answers)
+    with within(seconds, "The views draw too much to be built in passing."):
+        cells = cells_of(seen, box)
+        question = Question(cells, size=max(b - a for a, b in box.values()))
+    found = question.answers(seconds=seconds, most=3)
+    if not cells.count or not found:
+        return math.inf, 0
+    return found[0].off, min(cells.pieces(answer.full) for answer in found)
+
+
 def _refuse(answer: int, count: int) -> Found:
     raise BadValue(f"Only {count_of(count, 'part fits', 'parts fit')} the drawing, not {answer}.")
 
@@ -104,7 +124,7 @@ def _found_turned(seen: list[Seen], box: Box, spindle: Spindle) -> Found | None:
     question = Question(cells, size=size)
     answers = [a for a in question.answers(seconds=_SECONDS, most=MOST_ANSWERS) if a.full.any()]
     drawn = sum(float(s.table.lengths.sum()) for s in seen)
-    if not answers or answers[0].off > _WELL * drawn:
+    if not answers or answers[0].off > _WELL_TURNED * drawn:
         return None
     answers = _whole(cells, answers)
     return Found(seen, box, cells, answers, 0, [], 0.0, question.complete, spindle, turned=True)

@@ -13,20 +13,16 @@ least that is not. Solved by OR-Tools' CP-SAT; other parts that go against as li
 
 from __future__ import annotations
 
-import math
 import time
 from collections import defaultdict
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from ortools.sat.python import cp_model
 
-from tectogon.budget import within
 from tectogon.curves.table import BoolArray, IntArray
-from tectogon.reconstruction.cells import AIR, AXIS, DASHED, NO_LINE, SOLID, Atoms, Cells, cells_of
-from tectogon.reconstruction.depths import Box, Seen
+from tectogon.reconstruction.cells import AIR, AXIS, DASHED, NO_LINE, SOLID, Atoms, Cells
 from tectogon.reconstruction.sight import Column, Surface, between, columns_of, neighbours
 from tectogon.tolerances import LEAST_SIZE
 
@@ -359,15 +355,3 @@ class Question:
                     self.model.add_bool_and([x, *(y.negated() for y in others)]).only_enforce_if(var)
                     tell.append(var)
         self.model.add_bool_or([off, *tell])
-
-
-def unexplained(seen: Sequence[Seen], box: Box, *, seconds: float) -> tuple[float, int]:
-    """The length that goes against the part which explains most of some views, as far as it is found in so many seconds
-    (mm), and in how many pieces it is at least; infinite where there is none. Raises OverLimit."""
-    with within(seconds, "The views draw too much to be built in passing."):
-        cells = cells_of(seen, box)
-        question = Question(cells, size=max(b - a for a, b in box.values()))
-    found = question.answers(seconds=seconds, most=3)
-    if not cells.count or not found:
-        return math.inf, 0
-    return found[0].off, min(cells.pieces(answer.full) for answer in found)
