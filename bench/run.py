@@ -430,7 +430,8 @@ def bench_views() -> None:
         """Whether the volume is right; and whether it is wrong, yet all explained and said to be the only part."""
         right = abs(sum(b.volume for b in work.bodies) / sheet.volume - 1.0) <= 1e-3
         said = {note.code for note in work.notes}
-        return right, not right and "part_only" in said and all(v.percent > 99.99 for v in straight_on(work))
+        sure = {"part_only", "part_turned"} & said and not said & {"part_against", "part_may_be_square", "part_open"}
+        return right, not right and bool(sure) and all(v.percent > 99.99 for v in straight_on(work))
 
     count, richer = (40, 20) if QUICK else (300, 150)
     names = aligned = volume = silent = angles = three = 0
@@ -446,10 +447,14 @@ def bench_views() -> None:
             aligned += named and all(max(map(abs, v.frame.at(*sheet.origins[v.name]))) <= 0.01 for v in work.views)
             right, unsaid = judged(sheet, work)
             volume, silent = volume + right, silent + unsaid
-        rich = [
-            judged(sheet, built(sheet))
-            for sheet in (made_sheet(seed, Path(folder), rich=True) for seed in range(60_000, 60_000 + richer))
-        ]
+        rich, conical, shafts = (
+            [judged(sheet, built(sheet)) for sheet in (made_sheet(begin + n, Path(folder), **how) for n in range(many))]
+            for begin, many, how in (
+                (60_000, richer, {"rich": True}),
+                (80_000, richer // 2, {"turned": "plate"}),
+                (90_000, richer // 2, {"turned": "shaft"}),
+            )
+        )
         other = 2 if QUICK else 15
         styled = [
             judged(sheet, built(sheet))
@@ -472,22 +477,20 @@ def bench_views() -> None:
         (1 - volume / count) / 0.08,
         1.0,
     )
-    missed = richer - sum(right for right, _ in rich)
-    row(
-        f"{richer} richer ones (bosses, pockets, counterbores, notches, from below too), the same",
-        f"{missed} ({sum(u for _, u in rich)} of them said to be the only part)",
-        "8 in 100",
-        missed / richer / 0.08,
-        1.0,
-    )
-    missed = len(styled) - sum(right for right, _ in styled)
-    row(
-        f"{len(styled)} drawn in {len(HABITS)} ways of others (guides, rows, scales, leaders, inches …), the same",
-        f"{missed} ({sum(u for _, u in styled)} of them said to be the only part)",
-        "8 in 100",
-        missed / len(styled) / 0.08,
-        1.0,
-    )
+    for told, sheets in (
+        ("richer ones (bosses, pockets, counterbores, notches, from below too)", rich),
+        ("plates with countersinks and cones", conical),
+        ("shafts with chamfers, cones and bores", shafts),
+        (f"drawn in {len(HABITS)} ways of others (guides, rows, scales, leaders, inches …)", styled),
+    ):
+        missed = len(sheets) - sum(right for right, _ in sheets)
+        row(
+            f"{len(sheets)} {told}, the same",
+            f"{missed} ({sum(u for _, u in sheets)} of them said to be the only part)",
+            "8 in 100",
+            missed / len(sheets) / 0.08,
+            1.0,
+        )
 
     lines = []
     for x0, y0, nx, ny in ((0, 0, 110, 75), (0, 100, 110, 75), (150, 0, 75, 75)):

@@ -172,3 +172,93 @@ def test_the_only_part_is_said_only_where_it_is_proven(
     run = on_card(drawing(two_holes(from_the_right=False)), FIND, ("from_views", {}))
     assert "part_only" not in codes(run)
     assert "part_unfinished" in codes(run)
+
+
+def cone(height: float, large: float, small: float) -> float:
+    return math.pi * height / 3.0 * (large**2 + large * small + small**2)
+
+
+def test_a_countersunk_hole_is_turned_and_not_swept(drawing: Write, on_card: OnCard) -> None:
+    solid = Figure().rectangle(0, 0, 60, 20).rectangle(0, 40, 60, 40).circle(30, 60, 4).circle(30, 60, 10)
+    dashed = Figure().line(26, 0, 26, 14).line(34, 0, 34, 14).line(26, 14, 34, 14)
+    dashed.line(26, 14, 20, 20).line(34, 14, 40, 20)
+    run = on_card(drawing(sheet(solid, dashed)), FIND, ("from_views", {}))
+    assert volume(run) == pytest.approx(PLATE - math.pi * 16 * 14 - cone(6, 10, 4), rel=1e-6)
+    assert codes(run)[0] == "part_only"
+    steps = steps_from_views(on_card(drawing(sheet(solid, dashed)), FIND).workpiece)
+    assert "revolve" in [kind for kind, _ in steps]
+    again = on_card(drawing(sheet(solid, dashed)), FIND, *steps)
+    assert volume(again) == pytest.approx(volume(run), rel=1e-9)
+
+
+def shaft(*, from_the_end: bool, centre_line: bool = False) -> Callable[[Any, Any], None]:
+    """A cylinder of 30 by 40, then a cone, then a cylinder of 16 by 20; lying along x, in front and top."""
+    solid = Figure()
+    for foot in (0.0, 60.0):
+        solid.chain((0, foot), (40, foot), (46, foot + 7), (66, foot + 7), (66, foot + 23), (46, foot + 23))
+        solid.curves.pop()
+        solid.line(46, foot + 23, 40, foot + 30).line(40, foot + 30, 0, foot + 30).line(0, foot + 30, 0, foot)
+        solid.line(40, foot, 40, foot + 30).line(46, foot + 7, 46, foot + 23)
+    if from_the_end:
+        solid.circle(105, 15, 15).circle(105, 15, 8)
+    plain = sheet(solid)
+
+    def draw(space: Any, document: Any) -> None:
+        plain(space, document)
+        if centre_line:
+            document.linetypes.add("CENTER", [2.0, 1.25, -0.25, 0.25, -0.25])
+            space.add_line((-3, 15), (69, 15), dxfattribs={"linetype": "CENTER"})
+
+    return draw
+
+
+SHAFT = math.pi * 225 * 40 + cone(6, 15, 8) + math.pi * 64 * 20
+
+
+def test_a_shaft_is_one_turned_step_that_follows_its_drawing(drawing: Write, on_card: OnCard) -> None:
+    path = drawing(shaft(from_the_end=True))
+    run = on_card(path, FIND, ("from_views", {}))
+    assert volume(run) == pytest.approx(SHAFT, rel=1e-6)
+    assert codes(run)[0] == "part_turned" and run.steps[-1].notes[0].good
+    steps = steps_from_views(on_card(path, FIND).workpiece)
+    assert [kind for kind, _ in steps] == ["revolve"]
+    moved = on_card(path, ("move", {"about": "origin", "x": 7, "y": -3}), FIND, *steps)
+    assert volume(moved) == pytest.approx(SHAFT, rel=1e-6)
+
+
+@pytest.mark.parametrize("centre_line", [True, False])
+def test_a_shaft_that_no_view_shows_round_says_why_it_is_taken_so(
+    centre_line: bool, drawing: Write, on_card: OnCard
+) -> None:
+    path = drawing(shaft(from_the_end=False, centre_line=centre_line))
+    run = on_card(path, FIND, ("from_views", {}))
+    assert volume(run) == pytest.approx(SHAFT, rel=1e-6)
+    note = next(n for n in run.steps[-1].notes if n.code == "part_may_be_square")
+    assert ("centre line" if centre_line else "same steps") in note.text
+    assert note.change is not None
+    square = on_card(path, FIND, ("from_views", note.change.values))
+    assert volume(square) > 1.2 * SHAFT
+
+
+def test_a_plain_block_alike_from_two_sides_stays_square_and_says_so(drawing: Write, on_card: OnCard) -> None:
+    path = drawing(sheet(Figure().rectangle(0, 0, 60, 20).rectangle(0, 40, 60, 20)))
+    run = on_card(path, FIND, ("from_views", {}))
+    assert volume(run) == pytest.approx(60 * 20 * 20, rel=1e-9)
+    note = next(n for n in run.steps[-1].notes if n.code == "part_may_turn")
+    assert "part_only" not in codes(run)
+    assert note.change is not None
+    turned = on_card(path, FIND, ("from_views", note.change.values))
+    assert volume(turned) == pytest.approx(math.pi * 100 * 60, rel=1e-6)
+
+
+def test_made_up_shafts_and_cones_come_out_true(tmp_path: Path, on_card: OnCard) -> None:
+    from made_views import made_sheet
+
+    wrong = []
+    for seed in range(6):
+        for kind in ("plate", "shaft"):
+            made = made_sheet(seed, tmp_path, turned=kind)  # type: ignore[arg-type]
+            run = on_card(made.path, ("mend", {}), ("arrange", {}), ("from_views", {}))
+            if abs(volume(run) / made.volume - 1.0) > 1e-3:
+                wrong.append((seed, kind, codes(run)))
+    assert not wrong
