@@ -79,7 +79,7 @@ def test_two_parts_that_fit_are_both_shown(drawing: Write, on_card: OnCard) -> N
         told = next(n for n in run.steps[-1].notes if n.code == "part_answers")
         assert told.text.startswith("2 parts fit the drawing alike")
         assert told.change and told.change.values == {"answer": 3 - answer}
-        assert told.where.point
+        assert told.where.point and len(told.where.curves) >= 3  # the circles, and what is dashed
         (body,) = run.workpiece.bodies
         blind_at.append(centre_of_floor(body))
         as_steps = on_card(path, FIND, *steps_from_views(on_card(path, FIND).workpiece, answer))
@@ -262,3 +262,14 @@ def test_made_up_shafts_and_cones_come_out_true(tmp_path: Path, on_card: OnCard)
             if abs(volume(run) / made.volume - 1.0) > 1e-3:
                 wrong.append((seed, kind, codes(run)))
     assert not wrong
+
+
+def test_who_waits_hears_how_much_is_explained(drawing: Write, on_card: OnCard) -> None:
+    heard: list[str] = []
+    on_card(
+        drawing(two_holes(from_the_right=True)),
+        FIND,
+        ("from_views", {}),
+        progress=lambda step, steps, text: heard.append(text),
+    )
+    assert any(text.startswith("100.0 % of the lines explained so far, 100.0 % at most") for text in heard)

@@ -27,7 +27,7 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
     from tectogon.reconstruction.certainty import notes_of
 
     part_from_views.closed_views(workpiece)
-    bodies, found = part_from_views.build_from_views(workpiece, context.number, params.answer)
+    bodies, found = part_from_views.build_from_views(workpiece, context.number, params.answer, context.tell)
     return replace(
         workpiece, bodies=(*workpiece.bodies, *bodies), as_steps=tuple(part_from_views.steps_of(found))
     ).with_notes(*notes_of(found, context.number))

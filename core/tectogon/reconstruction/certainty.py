@@ -94,10 +94,19 @@ def _as_turned(found: Found, number: int) -> Iterator[Note]:
 
 
 def _where_they_differ(found: Found, other: int) -> Place:
-    """A point of the sheet in the middle of the largest cell that two parts do not share."""
-    apart = np.flatnonzero(found.answers[other].full != found.answer.full)
-    cell = int(apart[found.cells.volume[apart].argmax()])
-    return Place((), _on_sheet(found.cells, cell))
+    """Where two parts differ: the curves of all views around what they do not share, and a point in the middle of the
+    largest cell of it."""
+    cells = found.cells
+    differs = found.answers[other].full != found.answer.full
+    apart = np.flatnonzero(differs)
+    cell = int(apart[cells.volume[apart].argmax()])
+    inside = np.append(differs, False)[cells.of]
+    curves: list[str] = []
+    for a in cells.atoms:
+        seen = inside.any(axis=3 - sum(a.axes))
+        for n in np.unique(a.label[seen]).tolist():
+            curves += a.regions.curves_of(a.regions.regions[n].outer)
+    return Place(tuple(dict.fromkeys(curves)), _on_sheet(cells, cell))
 
 
 def _on_sheet(cells: Cells, cell: int) -> tuple[float, float]:

@@ -9,6 +9,7 @@ plain sheets and 67 % of hard ones, against 100 and 83 % now.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -27,11 +28,13 @@ from tectogon.solids.body_keys import made_bodies
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
 from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import untold
 from tectogon.workpiece.sentence import count_of
 
 if TYPE_CHECKING:
     from tectogon.reconstruction.question import Answer
 
+Tell = Callable[[str], None]
 _SECONDS, _SECONDS_ASKED = 15.0, 15.0
 _TOO_LONG = (
     "The views draw too much for a part to be looked for; leave out what is no edge, or extrude profiles one by one."
@@ -69,9 +72,10 @@ class Found:
         return self.answers[self.chosen]
 
 
-def found_in(workpiece: Workpiece, answer: int = 1) -> Found:
+def found_in(workpiece: Workpiece, answer: int = 1, tell: Tell = untold) -> Found:
     """The part that explains most of what the views draw, or another that explains as much, counted from 1. Where the
     views may be those of a turned part, that comes first if a view shows it round or the sheet says so, else last.
+    `tell` hears how far the search has come.
 
     Raises NothingToBuild where there are fewer than two views, or nothing would be left, BadValue where there are not
     so many parts, OverLimit where the views draw too much.
@@ -80,14 +84,14 @@ def found_in(workpiece: Workpiece, answer: int = 1) -> Found:
     spindle = spindle_of(seen, box, workpiece.drawing)
     turned = None if spindle is None else _found_turned(seen, box, spindle)
     if turned is None or spindle is None:
-        return _found_cut(seen, box, answer)
+        return _found_cut(seen, box, answer, tell)
     if spindle.why:
-        return turned if answer == 1 else _found_cut(seen, box, answer - 1)
+        return turned if answer == 1 else _found_cut(seen, box, answer - 1, tell)
     last = min(answer, MOST_ANSWERS)
     try:
-        found = replace(_found_cut(seen, box, last), spindle=spindle)
+        found = replace(_found_cut(seen, box, last, tell), spindle=spindle)
     except BadValue:
-        found = replace(_found_cut(seen, box, 1), spindle=spindle)
+        found = replace(_found_cut(seen, box, 1, tell), spindle=spindle)
         return turned if answer == len(found.answers) + 1 else _refuse(answer, len(found.answers) + 1)
     return found
 
@@ -130,7 +134,7 @@ def _found_turned(seen: list[Seen], box: Box, spindle: Spindle) -> Found | None:
     return Found(seen, box, cells, answers, 0, [], 0.0, question.complete, spindle, turned=True)
 
 
-def _found_cut(seen: list[Seen], box: Box, answer: int) -> Found:
+def _found_cut(seen: list[Seen], box: Box, answer: int, tell: Tell) -> Found:
     """The part as outlines through each other, less cuts."""
     from tectogon.reconstruction.question import Question  # the solver takes half a second to load
 
@@ -151,7 +155,7 @@ def _found_cut(seen: list[Seen], box: Box, answer: int) -> Found:
             raise NothingToBuild("The views have nothing in common; check which is which, and how they are lined up.")
         if found is not None and cells.count > _MOST_CELLS:
             break
-        answers = question.answers(seconds=_SECONDS, most=MOST_ANSWERS)
+        answers = question.answers(seconds=_SECONDS, most=MOST_ANSWERS, tell=tell)
         answers = _whole(cells, [a for a in answers if a.full.any()])
         if answers and (found is None or answers[0].off < _CLEARLY * found[1][0].off):
             found, complete = (cells, answers), question.complete
@@ -174,10 +178,12 @@ def _whole(cells: Cells, answers: list[Answer]) -> list[Answer]:
     return [a for a, n in zip(answers, pieces, strict=True) if n == min(pieces)]
 
 
-def build_from_views(workpiece: Workpiece, number: int, answer: int = 1) -> tuple[tuple[Body, ...], Found]:
+def build_from_views(
+    workpiece: Workpiece, number: int, answer: int = 1, tell: Tell = untold
+) -> tuple[tuple[Body, ...], Found]:
     """Bodies from the folded views of a workpiece, and what they were found by. Raises what `found_in` does, and
     KernelRefused on a wrong result."""
-    found = found_in(workpiece, answer)
+    found = found_in(workpiece, answer, tell)
     if found.turned and found.spindle:
         turned = found.spindle.body(np.flatnonzero(found.answer.full).tolist(), number)
         return tuple(made_bodies(turned.solids(), number, before=len(workpiece.bodies))), found

@@ -13,8 +13,10 @@ least that is not. Solved by OR-Tools' CP-SAT; other parts that go against as li
 
 from __future__ import annotations
 
+import math
 import time
 from collections import defaultdict
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -25,6 +27,7 @@ from tectogon.curves.table import BoolArray, IntArray
 from tectogon.reconstruction.cells import AIR, AXIS, DASHED, NO_LINE, SOLID, Atoms, Cells
 from tectogon.reconstruction.sight import Column, Surface, between, columns_of, neighbours
 from tectogon.tolerances import LEAST_SIZE
+from tectogon.workpiece.operation import untold
 
 _UNIT = 10000
 """Weights are whole numbers: shares of the part's size in so many steps."""
@@ -83,6 +86,30 @@ class _Clause:
     length: float
 
 
+class _Heard(cp_model.CpSolverSolutionCallback):
+    """Says how much of `drawn` mm is explained by the best part so far, and by any at most."""
+
+    def __init__(self, drawn: float, units: float, tell: Callable[[str], None]) -> None:
+        super().__init__()
+        self.drawn, self.units, self.tell = max(drawn, LEAST_SIZE), units, tell
+        self.off, self.least = math.inf, 0.0
+
+    def on_solution_callback(self) -> None:
+        """A better part was found."""
+        self.off = self.objective_value / self.units
+        self._say()
+
+    def bound(self, least: float) -> None:
+        """No part goes against less."""
+        self.least = least / self.units
+        self._say()
+
+    def _say(self) -> None:
+        if math.isfinite(self.off):
+            now, most = (max(0.0, 100.0 * (1.0 - off / self.drawn)) for off in (self.off, self.least))
+            self.tell(f"{now:.1f} % of the lines explained so far, {most:.1f} % at most")
+
+
 class Question:
     """The cells of a part of some size (mm) and everything its views say of them, as one model."""
 
@@ -104,14 +131,15 @@ class Question:
         for n in range(len(cells.atoms)):
             self._ask(n, hides=hides)
 
-    def answers(self, *, seconds: float, most: int) -> list[Answer]:
+    def answers(self, *, seconds: float, most: int, tell: Callable[[str], None] = untold) -> list[Answer]:
         """The part that goes against least of the drawing, found within so many seconds, then others that go against no
         more of it, at most so many; none where none is found. Of parts that are alike in that, the one with fewest
-        faces comes first, and of those the largest: holes go through, and what nothing shows is full."""
+        faces comes first, and of those the largest: holes go through, and what nothing shows is full. `tell` hears how
+        much is explained so far."""
         until = time.monotonic() + seconds
         off = sum(c.weight * c.off for c in self.clauses)
         self.model.minimize(off)
-        found = self._solved(seconds)
+        found = self._solved(seconds, _Heard(self._drawn(), _UNIT / self.size, tell))
         if found is None or not found.best:
             return [] if found is None else [found]
         least = found.off
@@ -127,13 +155,17 @@ class Question:
             self._another(other.full)
         return out or [found]
 
+    def _drawn(self) -> float:
+        """The length that the views draw in all (mm)."""
+        return sum(float(a.seen.table.lengths.sum()) for a in self.cells.atoms)
+
     def _another(self, full: BoolArray) -> None:
         """Ask for a part that differs by more than crumbs."""
         volume = self.cells.volume
         large = np.flatnonzero(volume > _CRUMB * float(volume.sum())).tolist()
         self.model.add_bool_or([self.full[n].negated() if full[n] else self.full[n] for n in large])
 
-    def _solved(self, seconds: float) -> Answer | None:
+    def _solved(self, seconds: float, heard: _Heard | None = None) -> Answer | None:
         """The best part that was found; the next search begins with it."""
         solver = cp_model.CpSolver()
         settings = solver.parameters
@@ -144,7 +176,9 @@ class Question:
         settings.subsolvers.extend(["core", "no_lp"])
         settings.max_presolve_iterations, settings.cp_model_probing_level = 1, 0
         settings.symmetry_level, settings.linearization_level = 0, 0
-        status = solver.solve(self.model)
+        if heard is not None:
+            solver.best_bound_callback = heard.bound
+        status = solver.solve(self.model, heard)
         self.complete = bool(status == cp_model.INFEASIBLE)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return None

@@ -94,10 +94,22 @@ def run_card(
             progress(n, len(card.steps), sentence_of(step))
         keys = next_keys(keys, step, hashes)
         told = drawn if last.get(step.sheet) == step.number else None
-        workpiece, report = _one(step, workpiece, Context(step.number, files), keys, store, told)
+        context = Context(step.number, files)
+        if progress:
+            context = replace(context, tell=_teller(progress, n, len(card.steps), sentence_of(step)))
+        workpiece, report = _one(step, workpiece, context, keys, store, told)
         reports.append(report)
     store.trim()
     return Run(tuple(reports), workpiece.on_sheet(FIRST_SHEET), keys)
+
+
+def _teller(progress: Progress, n: int, steps: int, sentence: str) -> Callable[[str], None]:
+    """How a step says how far it has come."""
+
+    def tell(words: str) -> None:
+        progress(n, steps, f"{words}, {sentence}")
+
+    return tell
 
 
 def _writes_linework(step: Step) -> bool:

@@ -32,12 +32,18 @@ class SourceFile:
     sha256: str
 
 
+def untold(words: str) -> None:
+    """Nobody listens."""
+
+
 @dataclass(frozen=True)
 class Context:
-    """What an operation may know besides its parameters: its number on the card, and the sources."""
+    """What an operation may know besides its parameters: its number on the card, and the sources. `tell`: how far it
+    has come, in words, for whoever waits."""
 
     number: int = 0
     sources: dict[str, SourceFile] = field(default_factory=dict)
+    tell: Callable[[str], None] = untold
 
     def source(self, name: str) -> SourceFile:
         """The source of this name. Raises BadValue where the card has none."""

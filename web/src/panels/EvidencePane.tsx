@@ -66,7 +66,7 @@ export function EvidencePane({ scene, kinds }: { scene: React.RefObject<SheetSce
           </ul>
         </>
       ) : null}
-      <Remarks className="mt-4" notes={shown.report.notes} facts={facts} scene={scene} />
+      <Remarks className="mt-4" notes={shown.report.notes} sheet={sheet} scene={scene} />
     </section>
   );
 }

@@ -3,7 +3,7 @@
 import type { RefObject } from "react";
 
 import type { Note } from "../api/client";
-import type { SheetFacts } from "../scene/sheetData";
+import type { SheetData, SheetFacts } from "../scene/sheetData";
 import type { SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { changeMany, changeStep } from "../state/work";
@@ -13,12 +13,12 @@ import { StateMark } from "../ui/Mark";
 /** Remarks as a list; nothing where there are none. */
 export function Remarks({
   notes,
-  facts,
+  sheet,
   scene,
   className = "",
 }: {
   notes: Note[];
-  facts: SheetFacts;
+  sheet: SheetData;
   scene: RefObject<SheetScene | null>;
   className?: string;
 }) {
@@ -31,20 +31,44 @@ export function Remarks({
             <StateMark state={note.good ? "agreed" : "attention"} />
           </span>
           <span className={`flex-1 ${note.good ? "" : "text-ochre"}`}>{note.text}</span>
-          {note.where.point ? (
-            <Button
-              className="shrink-0 !px-2 !py-0 text-[12.5px]"
-              onClick={() => {
-                fly(note.where.point!, facts, scene.current);
-              }}
-            >
-              Show
-            </Button>
-          ) : null}
+          {note.where.point ? <Show note={note} sheet={sheet} scene={scene} /> : null}
           <Offered note={note} />
         </li>
       ))}
     </ul>
+  );
+}
+
+/** Goes to the place of a note. Its curves are lit while it is pointed at; all of them come into sight. */
+function Show({ note, sheet, scene }: { note: Note; sheet: SheetData; scene: RefObject<SheetScene | null> }) {
+  const set = useTable((s) => s.set),
+    rows = note.where.curves.map((id) => sheet.rowOf.get(id) ?? -1).filter((row) => row >= 0);
+  const light = (curves: number[]) => {
+    set({ hover: { curves, region: -1, piece: null } });
+  };
+  return (
+    <Button
+      className="shrink-0 !px-2 !py-0 text-[12.5px]"
+      onMouseEnter={() => {
+        light(rows);
+      }}
+      onMouseLeave={() => {
+        light([]);
+      }}
+      onFocus={() => {
+        light(rows);
+      }}
+      onBlur={() => {
+        light([]);
+      }}
+      onClick={() => {
+        light(rows);
+        if (rows.length) scene.current?.flyTo(sheet.boxOf(rows));
+        else fly(note.where.point!, sheet.facts, scene.current);
+      }}
+    >
+      Show
+    </Button>
   );
 }
 

@@ -86,7 +86,7 @@ export function WritingLine({
           <Remarks
             className="max-h-24 basis-full overflow-y-auto"
             notes={mine.notes}
-            facts={shown.sheet.facts}
+            sheet={shown.sheet}
             scene={scene}
           />
         ) : null}

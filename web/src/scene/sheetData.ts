@@ -293,6 +293,20 @@ export class SheetData {
     return this.state.length;
   }
 
+  /** What some curves span, relative to the origin of the sheet. */
+  boxOf(rows: number[]): Box {
+    const box: Box = [Infinity, Infinity, -Infinity, -Infinity];
+    for (const row of rows)
+      for (let k = 2 * this.offsets[row]!; k < 2 * this.offsets[row + 1]!; k += 2) {
+        const [x, y] = [this.points[k]!, this.points[k + 1]!];
+        box[0] = Math.min(box[0], x);
+        box[1] = Math.min(box[1], y);
+        box[2] = Math.max(box[2], x);
+        box[3] = Math.max(box[3], y);
+      }
+    return box;
+  }
+
   /** Extents relative to the origin of the sheet. */
   get box(): Box {
     const [x0, y0, x1, y1] = this.facts.extents,
