@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from pathlib import Path
+from typing import Any
 
 import pypdfium2 as pdfium
 import pytest
@@ -77,9 +78,30 @@ def test_what_is_filled_beyond_the_page_is_cut_off_and_said(tmp_path: Path) -> N
     result = read_drawing(write_pdf(tmp_path / "a.pdf", "-20 10 40 40 re f 320 10 40 40 re f 280 100 m 340 100 l S"))
     assert area(result) == pytest.approx(20 * 40, rel=1e-9)
     assert [n.text for n in result.linework.notes if n.code == "over_the_edge"] == [
-        "2 filled shapes run over the edge of the page; what lies beyond it is not shown by the page, and was cut off."
+        "2 filled shapes run over the edge of the page; what lies beyond it is not shown by the page, and was cut off:"
+        f" at most {40 * 40 * (25.4 / 72) ** 2:.4g} mm², near x 119.9, y 10.58 mm of the page."
     ]
     assert result.linework.table.extents[2] == pytest.approx(340)  # strokes stay whole: they are the linework
+
+
+def test_an_outline_that_could_not_be_cut_is_followed_and_said(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The exact arrangement is made to lose a piece: the second opinion notices, stands in, and says so."""
+    from tectogon.profiles import fills
+
+    exact = fills._exactly
+
+    def losing(*args: Any) -> Any:
+        outline, area = exact(*args)
+        return outline, 0.7 * area
+
+    monkeypatch.setattr(fills, "_exactly", losing)
+    result = read_drawing(write_pdf(tmp_path / "a.pdf", f"{CIRCLE} f 5 45 100 10 re f"))
+    (note,) = [n for n in result.linework.notes if n.code == "outline_followed"]
+    assert "followed within" in note.text
+    monkeypatch.undo()
+    truth = read_drawing(tmp_path / "a.pdf")
+    assert not [n for n in truth.linework.notes if n.code == "outline_followed"]
+    assert area(result) == pytest.approx(area(truth), rel=1e-3)
 
 
 def test_strokes_give_centre_lines_or_their_ink(tmp_path: Path) -> None:

@@ -13,6 +13,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from tectogon.curves import Curve, CurveTable, Line, affine
 from tectogon.curves.affine import FloatArray
@@ -22,7 +23,7 @@ from tectogon.linework import Layer, LineType, Linework, Written
 from tectogon.profiles import Filled, painted
 from tectogon.profiles.fills import FillRule
 from tectogon.profiles.stroke import Pen, inked
-from tectogon.tolerances import SAME_SHARE, resolution
+from tectogon.tolerances import LEAST_SIZE, SAME_SHARE, SEEN_CHORD, resolution
 
 
 @dataclass(frozen=True)
@@ -113,8 +114,9 @@ class Art:
             self._matrices.append(matrix)
         return self._matrix_keys[key]
 
-    def cut_off(self, box: tuple[float, float, float, float]) -> int:
-        """Clear all that is filled outside of a box (x0, y0, x1, y1); how many filled shapes that concerns."""
+    def cut_off(self, box: tuple[float, float, float, float]) -> list[tuple[float, tuple[float, float]]]:
+        """Clear all that is filled outside of a box (x0, y0, x1, y1). About how much of each filled shape that takes
+        away, largest first, and where its middle lies; chains that lie in others count for what they enclose."""
         table, path_of = self._placed()
         x0, y0, x1, y1 = box
         b = table.bounds
@@ -128,7 +130,23 @@ class Art:
             layer, colour = (list(names)[n] for names, n in ((self.layers, first.layer), (self.colours, first.colour)))
             chains = [_rectangle(around), _rectangle(box)]
             self.add("edge", chains, affine.IDENTITY, layer=layer, colour=colour, fill="evenodd", pen=None, clear=True)
-        return len(over)
+        return sorted((self._beyond(table, n, box) for n in over), key=lambda part: -part[0])
+
+    def _beyond(
+        self, table: CurveTable, number: int, box: tuple[float, float, float, float]
+    ) -> tuple[float, tuple[float, float]]:
+        """The area of a path outside of a box, and a point in the middle of it."""
+        path, chain_of = self.paths[number], np.array(self.chain_of, np.int64)
+        chains = []
+        for chain in np.unique(chain_of[path.first : path.last]).tolist():
+            rows = path.first + np.flatnonzero(chain_of[path.first : path.last] == chain)
+            points, _ = table.take(rows).flatten(SEEN_CHORD * max(table.size, LEAST_SIZE))
+            if len(points) > 2:
+                chains.append(shapely.make_valid(shapely.Polygon(points)))
+        outside = shapely.difference(shapely.union_all(chains), shapely.box(*box))
+        middle = shapely.get_coordinates(shapely.point_on_surface(outside))
+        x, y = middle[0].tolist() if len(middle) else (box[0], box[1])
+        return float(shapely.area(outside)), (x, y)
 
     # to linework -------------------------------------------------------------
     def linework(self, *, outlines: bool) -> Linework:

@@ -77,13 +77,16 @@ def _page(document: Any, path: Path, limits: ReadLimits, options: ReadOptions) -
                 " profile.",
             )
         )
-    over = art.cut_off((0.0, 0.0, width, height)) if art.paths else 0
+    over = art.cut_off((0.0, 0.0, width, height)) if art.paths else []
     if over:
+        (area, (x, y)), mm = over[0], 25.4 / 72.0
         art.notes.append(
             Note(
                 "over_the_edge",
-                f"{over} filled {'shape runs' if over == 1 else 'shapes run'} over the edge of the page; what lies"
-                " beyond it is not shown by the page, and was cut off.",
+                f"{len(over)} filled {'shape runs' if len(over) == 1 else 'shapes run'} over the edge of the page; what"
+                " lies beyond it is not shown by the page, and was cut off:"
+                f" {'' if len(over) == 1 else 'at most '}{area * mm * mm:.4g} mm², near x {x * mm:.4g},"
+                f" y {y * mm:.4g} mm of the page.",
             )
         )
     linework = art.linework(outlines=options.strokes == "outline")
