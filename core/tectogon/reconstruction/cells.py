@@ -52,12 +52,14 @@ _CLOSE = 3e-4
 class Samples:
     """Samples along an axis. `at`: where (mm), ascending; `width`: what each stands for (mm), nothing for those close
     to a drawn coordinate, which only tell in which order surfaces follow each other along a line of sight, and for one
-    beyond either end; `pixels`: those through which lines of sight run; `levels`: the drawn coordinates."""
+    beyond either end; `pixels`: those through which lines of sight run; `levels`: the drawn coordinates; `fine`:
+    whether many stand along what is bent."""
 
     at: FloatArray
     width: FloatArray
     pixels: IntArray
     levels: FloatArray
+    fine: bool
 
 
 @dataclass(frozen=True)
@@ -94,6 +96,11 @@ class Cells:
     def count(self) -> int:
         """How many cells there are."""
         return int(self.of.max(initial=AIR)) + 1
+
+    @property
+    def is_fine(self) -> bool:
+        """Whether samples stand close enough to each other to tell how large a cell is."""
+        return all(s.fine for s in self.samples)
 
     @cached_property
     def volume(self) -> FloatArray:
@@ -221,7 +228,7 @@ def _samples(
     width.append(np.zeros(1))
     wide = np.concatenate(width)
     pixels = np.flatnonzero(wide > 0.0)
-    return Samples(np.concatenate(at), wide, np.concatenate([[0], pixels, [len(wide) - 1]]), levels)
+    return Samples(np.concatenate(at), wide, np.concatenate([[0], pixels, [len(wide) - 1]]), levels, least > 1)
 
 
 def _as_one(values: FloatArray, near: float) -> tuple[FloatArray, float]:

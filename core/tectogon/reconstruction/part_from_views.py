@@ -9,6 +9,7 @@ plain sheets and 67 % of hard ones, against 100 and 83 % now.
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
@@ -35,7 +36,8 @@ if TYPE_CHECKING:
     from tectogon.reconstruction.question import Answer
 
 Tell = Callable[[str], None]
-_SECONDS, _SECONDS_ASKED = 15.0, 15.0
+_SECONDS, _LEAST_SECONDS = 15.0, 3.0
+"""The search takes no longer in all; another one is not begun with less, nor is the first given less."""
 _TOO_LONG = (
     "The views draw too much for a part to be looked for; leave out what is no edge, or extrude profiles one by one."
 )
@@ -44,7 +46,8 @@ MOST_ANSWERS = 4
 _MOST_CELLS, _CLEARLY = 2500, 0.6
 """Finer cells are tried where there are no more of them, and count where less than this share is left unexplained."""
 _SAMPLED, _MOST_PROBED = 0.02, 150
-"""A part is as large as its full cells within this share of its outlines; so many cells are looked into."""
+"""A part is as large as its full cells within this share of its outlines, where samples are fine; so many cells are
+looked into."""
 _WELL, _WELL_TURNED = 0.01, 0.03
 """Where no more edges than this share of what is drawn are lacking, no part is looked for among finer cells."""
 
@@ -142,9 +145,13 @@ def _found_cut(seen: list[Seen], box: Box, answer: int, tell: Tell) -> Found:
     drawn = sum(float(s.table.lengths.sum()) for s in seen)
     found: tuple[Cells, list[Answer]] | None = None
     complete = False
+    until = time.monotonic() + _SECONDS
     for finer in (False, True):
+        left = until - time.monotonic()
+        if found is not None and left < _LEAST_SECONDS:
+            break
         try:
-            with within(_SECONDS_ASKED, _TOO_LONG):
+            with within(left, _TOO_LONG):
                 cells = cells_of(seen, box, finer=finer)
                 question = Question(cells, size=size) if cells.count else None
         except OverLimit:
@@ -155,7 +162,8 @@ def _found_cut(seen: list[Seen], box: Box, answer: int, tell: Tell) -> Found:
             raise NothingToBuild("The views have nothing in common; check which is which, and how they are lined up.")
         if found is not None and cells.count > _MOST_CELLS:
             break
-        answers = question.answers(seconds=_SECONDS, most=MOST_ANSWERS, tell=tell)
+        left = max(_LEAST_SECONDS, until - time.monotonic())
+        answers = question.answers(seconds=left, most=MOST_ANSWERS, tell=tell)
         answers = _whole(cells, [a for a in answers if a.full.any()])
         if answers and (found is None or answers[0].off < _CLEARLY * found[1][0].off):
             found, complete = (cells, answers), question.complete
@@ -256,10 +264,11 @@ def _prove(solid: NamedShape, cut: NamedShape, found: Found, tools: list[NamedSh
             "Nothing would be left: the holes that the views show take the whole part away. Check which view is which."
         )
     proof.check_valid(cut, Place())
-    sampled = float(found.cells.volume[found.answer.full].sum()) + found.left
     least, most = solid.volume - sum(tool.volume for tool in tools), solid.volume
-    near = _SAMPLED * solid.volume
-    least, most = max(least - 1e-7 * most, sampled - near), min(most + 1e-7 * most, sampled + near)
+    least, most = least - 1e-7 * most, most + 1e-7 * most
+    if found.cells.is_fine:
+        sampled, near = float(found.cells.volume[found.answer.full].sum()) + found.left, _SAMPLED * solid.volume
+        least, most = max(least, sampled - near), min(most, sampled + near)
     if not least <= cut.volume <= most:
         raise KernelRefused(
             f"The part would have {cut.volume:.3f} mm³, outside of what its views allow ({least:.3f} to {most:.3f}"

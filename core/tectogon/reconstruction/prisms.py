@@ -7,6 +7,7 @@ before single atoms, so that a step on the card cuts what a designer would point
 
 from __future__ import annotations
 
+import heapq
 from dataclasses import dataclass
 
 import numpy as np
@@ -114,16 +115,23 @@ def clearings_of(cells: Cells, full: BoolArray) -> tuple[list[Clearing | TurnedC
     candidates: list[_Candidate | _TurnedCandidate] = [c for n, v in enumerate(views) for c in _candidates(n, v)]
     candidates += _turned_candidates(cells, inner, is_full, of != AIR)
     chosen: list[tuple[_Candidate | _TurnedCandidate, BoolArray]] = []
-    while left.sum() > LEFT_OVER * total:
-        tables = [v.left(left) for v in views]
-        gains = [_gain(c, tables, left) for c in candidates]
-        best = int(np.argmax(gains)) if gains else 0
-        if not gains or gains[best] <= 0.1 * LEFT_OVER * total:
-            break
-        c = candidates[best]
+    # what a candidate is worth never grows, so that only those are asked again that were worth most before
+    tables = [v.left(left) for v in views]
+    waiting = [(-_gain(c, tables, left), n) for n, c in enumerate(candidates)]
+    heapq.heapify(waiting)
+    while waiting and left.sum() > LEFT_OVER * total:
+        _, n = heapq.heappop(waiting)
+        c = candidates[n]
+        gain = _gain(c, tables, left)
+        if gain <= 0.1 * LEFT_OVER * total:
+            continue
+        if waiting and -gain > waiting[0][0]:
+            heapq.heappush(waiting, (-gain, n))
+            continue
         taken = c.samples if isinstance(c, _TurnedCandidate) else views[c.view].within(c.atoms, c.low, c.high)
         chosen.append((c, taken))
         left = np.where(taken, 0.0, left)
+        tables = [v.left(left) for v in views]
     kept = _needed(chosen, np.where((of != AIR) & ~is_full, whole, 0.0), LEFT_OVER * total)
     out = [c.clearing if isinstance(c, _TurnedCandidate) else _clearing(cells, c) for c in kept]
     return out, float(left.sum())
