@@ -232,12 +232,16 @@ def _samples(
 
 
 def _as_one(values: FloatArray, near: float) -> tuple[FloatArray, float]:
-    """Sorted values, runs of those that follow each other within `near` as their middle one; and how far the furthest
-    lies from its middle."""
-    starts = np.flatnonzero(np.diff(values, prepend=-np.inf) > near)
-    stops = [*starts[1:].tolist(), len(values)]
+    """Sorted values, those within `near` of the first of a bunch as their middle one; and how far the furthest lies
+    from its middle."""
+    starts: list[int] = []
+    at = 0
+    while at < len(values):
+        starts.append(at)
+        at = int(np.searchsorted(values, values[at] + near, side="right"))
+    stops = [*starts[1:], len(values)]
     middle = np.array([float(np.median(values[a:b])) for a, b in zip(starts, stops, strict=True)])
-    return middle, float(np.abs(np.repeat(middle, np.diff([*starts.tolist(), len(values)])) - values).max())
+    return middle, float(np.abs(np.repeat(middle, np.diff([*starts, len(values)])) - values).max())
 
 
 def _centres(seen: Sequence[Seen], s: Seen) -> dict[int, FloatArray]:
