@@ -238,3 +238,35 @@ def test_a_plate_of_an_angle_is_proposed_in_its_own_thickness(on_card: Callable[
         (found[0].kind, {"profiles": choice(plate), **found[0].values}),
     )
     assert volume(built) == pytest.approx(plate.area * 1.5, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("words", "mm"),
+    [
+        ("t = 5", 5.0),
+        ("Plate, t=2,5 mm", 2.5),
+        ("THK 3.2", 3.2),
+        ('1/8" THICK', 3.175),
+        ("thickness: 0.25 in", 6.35),
+        ("PART 7, SHEET 2", None),
+        ("at 5 o'clock", None),
+    ],
+)
+def test_a_stated_thickness_is_proposed_without_a_second_view(
+    words: str, mm: float | None, drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
+    from tectogon.display.views import depths_told
+
+    def draw(space: Any, document: Any) -> None:
+        Figure().rectangle(0, 0, 60, 40).draw()(space, document)
+        space.add_text(words, height=3).set_placement((0, -8))
+
+    run = on_card(drawing(draw))
+    (region,) = run.workpiece.drawing.regions.regions
+    told = depths_told(run.workpiece, region.id)
+    if mm is None:
+        assert not told["depths"] and "No other view" in told["why"]
+        return
+    (depth,) = told["depths"]
+    assert depth["values"]["length"] == pytest.approx(mm)
+    assert "the sheet says" in depth["words"]

@@ -22,6 +22,7 @@ from tectogon.linework import Linework
 from tectogon.operations.arrange import geometry_of
 from tectogon.profiles import Region, Regions
 from tectogon.profiles.section import section_of
+from tectogon.reconstruction.stated_thickness import stated_thicknesses
 from tectogon.tolerances import display_chord
 from tectogon.views import Plane, View
 from tectogon.views.find import sheet_groups
@@ -111,6 +112,7 @@ def regions_parcel(workpiece: Workpiece) -> bytes:
     about = {
         "asides": asides,
         "character": character_of(drawing.linework).why if len(drawing.linework) else "",
+        "states_thickness": bool(stated_thicknesses(workpiece)),
         "tolerance": drawing.tolerance if len(drawing.linework) else 0.0,
     }
     return pack(

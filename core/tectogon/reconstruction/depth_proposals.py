@@ -9,8 +9,10 @@ import numpy as np
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE
+from tectogon.errors import BadValue
 from tectogon.profiles import Region
 from tectogon.reconstruction.depths import Seen, heights_of, on_part_box, seen_with
+from tectogon.reconstruction.stated_thickness import stated_thicknesses
 from tectogon.tolerances import LEAST_SIZE, SEEN_LOOSE, SEEN_SLACK, SEEN_TOL
 from tectogon.units import show_length
 from tectogon.views.align import axes_shown
@@ -50,14 +52,20 @@ class _Drawn:
 
 
 def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
-    """Depths for a region that lies in a view, the likeliest first. Raises BadValue for a region of no view, or where
-    no other view is folded."""
-    mine, seen, box = seen_with(workpiece, region)
+    """Depths for a region, the likeliest first: what other views draw, and what the sheet states. Raises BadValue where
+    neither says anything for want of views."""
+    stated = _stated(workpiece) if region.level == 0 else []
+    try:
+        mine, seen, box = seen_with(workpiece, region)
+    except BadValue:
+        if not stated:
+            raise
+        return stated
     axis = mine.axis
     low, high = heights_of(mine.view, axis, *box[axis])
     joins = "join" if workpiece.bodies else "new"
     whole = show_length(high - low)
-    out = []
+    out = list(stated)
     if region.level == 0:
         view, own = np.array(mine.table.extents), np.array(region.bounds)
         entire = bool(np.abs(view - own).max() <= SEEN_LOOSE * float(np.ptp(view)))
@@ -123,6 +131,22 @@ def proposals_of(workpiece: Workpiece, region: Region) -> list[Proposal]:
     for proposal in sorted(out, key=lambda p: -p.likely):
         best.setdefault((proposal.kind, round(proposal.low, 4), round(proposal.high, 4)), proposal)
     return list(best.values())[:_MOST]
+
+
+def _stated(workpiece: Workpiece) -> list[Proposal]:
+    """The thicknesses that the sheet states in words."""
+    result = "join" if workpiece.bodies else "new"
+    return [
+        Proposal(
+            f"Raise it {show_length(value)}: the sheet says “{words}”",
+            "extrude",
+            {"length": value, "extent": "one_side", "result": result},
+            0.0,
+            value,
+            0.8,
+        )
+        for value, words in stated_thicknesses(workpiece)
+    ]
 
 
 def _height_of(mine: Seen, axis: int, value: float) -> float:

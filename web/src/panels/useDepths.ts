@@ -24,7 +24,7 @@ export function useDepths(): Depths | null {
     !draft &&
     !previewing &&
     shown &&
-    shown.sheet.facts.views.length > 1 &&
+    (shown.sheet.facts.views.length > 1 || shown.sheet.facts.states_thickness) &&
     picks.regions.length > 0;
   const of = wanted ? `${shown.computation} ${shown.sheetName} ${picks.regions.join()}` : null;
   useEffect(() => {

@@ -159,6 +159,8 @@ export interface SheetFacts {
   asides: AsideFacts[];
   /** What the drawing is taken for, and why. */
   character: string;
+  /** Whether words on the sheet state a thickness. */
+  states_thickness: boolean;
   pictures: PictureFacts[];
   sections: Record<string, SectionFacts>;
   findings: FindingFacts[];
@@ -199,6 +201,7 @@ const NOTHING_FOUND = {
   pinches: [],
   asides: [],
   character: "",
+  states_thickness: false,
   tolerance: 0,
   sections: {},
   findings: [],
