@@ -154,7 +154,7 @@ def _grown(p: FloatArray, first: int, last: int, deviation: float) -> list[_Run]
             arc = _grow(at, last, lambda a, b: _fits_circle(z[a : b + 1], fine[2 * a : 2 * b + 1], deviation))
         circle = None
         if not (line >= at + 1 and (line == last or line - at >= 0.8 * (arc - at))):
-            circle = _circle(p[at : arc + 1])
+            circle = _quick_circle(z[at : arc + 1])
         if circle is None or _off_circle(fine[2 * at : 2 * arc + 1], circle) > 2.0 * deviation:
             line = max(line, at + 1)
             out.append(_Run(at, line, "line"))
@@ -322,10 +322,10 @@ def _joined(p: FloatArray, runs: list[_Run], closed: bool, deviation: float, rea
 
 
 def _refitted(p: FloatArray, run: _Run, reach: int) -> _Run:
-    """A circle fitted again without the points next to the run's ends, which corners of a traced outline pull
-    inwards."""
+    """A circle fitted with all digits, without the points next to the run's ends, which corners of a traced outline
+    pull inwards."""
     inset = reach if run.last - run.first > 4 * reach + 4 else 0
-    if run.kind != "arc" or not inset:
+    if run.kind != "arc":
         return run
     inner = p[run.first + inset : run.last + 1 - inset]
     found, fine = _circle(inner), _with_middles(_as_complex(inner))
