@@ -437,7 +437,7 @@ def _views(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     from tectogon.operations.arrange import arranged, found_in
 
     _, _, linework, _ = _read(path, options, answer)
-    proposals = [aside for aside in Drawing(linework).proposals if aside.kind != "hidden"]
+    proposals = list(Drawing(linework).proposals)
     drawing = _without(linework, proposals)
     if not options.no_mend:
         drawing, _, _ = _all_certain_mended(drawing, options.tolerance)

@@ -7,7 +7,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
+import shapely
 from figures import Figure
 from tectogon.curves import Arc
 from tectogon.route import Run
@@ -287,3 +289,42 @@ def test_drawn_points_that_touch_curves_follow_them(drawing: Callable[..., Path]
     assert ends(larger) == [[0, 0], [8, 16]]
     gone = on_card(path, ("draw", {"points": [point(1, 0), at(1.8, 2.4, "tangent", 0)]}))
     assert "tangent picked at x 1.80" in gone.steps[1].message
+
+
+def test_the_deviation_that_smoothing_tells_is_true_and_within_what_was_asked(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
+    """Long sides of many pieces, joined by rounds: the distance is from the line itself, not from its ends."""
+    from tectogon.units import parse_length
+
+    figure = Figure()
+    points = [(x, 0.01 * (n % 2)) for n, x in enumerate(np.linspace(0, 400, 60).tolist())]
+    points += [(400 + 40 * math.sin(a), 40 - 40 * math.cos(a)) for a in np.linspace(0.05, math.pi / 2, 40).tolist()]
+    points += [(440, 300), (0, 300)]
+    figure.chain(*points)
+    for asked in (0.5, 0.05):
+        run = on_card(drawing(figure.draw()), ("smooth", {"deviation": asked}))
+        told = next(n for n in run.workpiece.notes if n.code == "smoothed").text
+        off = parse_length(told.rsplit("more than ", 1)[1].rstrip("."))
+        assert 0 < off <= asked
+        dense = run.workpiece.drawing.linework.table.flatten(1e-3)[0]
+        lines = shapely.LinearRing(dense) if len(dense) > 3 else shapely.LineString(dense)
+        true = shapely.distance(lines, shapely.points(np.array(points))).max()
+        assert off == pytest.approx(true, abs=0.06 * asked)
+
+
+def test_dashed_lines_are_not_proposed_and_old_cards_still_leave_them_out(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
+    def draw(space: Any, document: Any) -> None:
+        document.linetypes.add("DASHED", pattern=[0.75, 0.5, -0.25])
+        Figure().rectangle(0, 0, 60, 40).rectangle(80, 0, 60, 40).draw()(space, document)
+        space.add_line((80, 20), (140, 20), dxfattribs={"linetype": "DASHED"})
+
+    path = drawing(draw)
+    run = on_card(path)
+    assert not [a for a in run.workpiece.drawing.proposals if a.kind == "hidden"]
+    assert len(run.workpiece.drawing.regions.regions) == 2
+    old = on_card(path, ("leave_out", {"proposals": ["hidden"]}))
+    assert old.failed is None and len(old.workpiece.drawing.left_out) == 1
+    assert "dashed lines" in "".join(t.text for t in old.steps[-1].sentence)

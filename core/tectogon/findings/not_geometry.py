@@ -27,7 +27,6 @@ from tectogon.tolerances import SEEN_CHORD, resolution
 ASIDES = {
     "layer_off": "layers that are off",
     "guides": "centre lines and guides",
-    "hidden": "dashed lines",
     "layer": "layers of text and dimensions",
     "border": "border and title block",
     "dimensions": "dimension lines and leaders",
@@ -60,10 +59,10 @@ class Aside:
 def find_not_geometry(linework: Linework) -> list[Aside]:
     """Everything that should be left out, by reason. Never everything there is.
 
-    In plain shapes only what layers and line types say, and hatching that closes nothing. On a sheet layers that are
-    off, guides, dashed lines, layers named for what is not geometry, border and title block, dimensions in plain lines,
-    centre marks, hatching and pictorial views; on more than 60,000 curves only what line types and layers say is looked
-    at, and the border.
+    Dashed lines never: they bound no profile, and tell depths. In plain shapes only what layers and line types say, and
+    hatching that closes nothing. On a sheet layers that are off, guides, layers named for what is not geometry, border
+    and title block, dimensions in plain lines, centre marks, hatching and pictorial views; on more than 60,000 curves
+    only what line types and layers say is looked at, and the border.
     """
     found: list[Aside] = []
     left = np.ones(len(linework), bool)
@@ -83,7 +82,7 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
         np.flatnonzero(off[linework.layer_of]) if len(off) else np.zeros(0, np.int64),
     )
     take("guides", "drawn as centre lines or guides", np.flatnonzero(linework.is_guide))
-    take("hidden", "drawn dashed: edges that lie behind", np.flatnonzero(linework.behind(left)))
+    left[linework.behind(left)] = False  # they bound no profile and tell depths: nothing to leave out
     named = np.array([bool(_LAYER_WORDS.search(layer.name)) for layer in linework.layers], bool)
     if named.any():
         take("layer", "on layers named for borders, text or dimensions", np.flatnonzero(named[linework.layer_of]))

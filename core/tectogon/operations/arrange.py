@@ -46,11 +46,10 @@ class ArrangeParams(Params):
 
 
 def geometry_of(drawing: Drawing) -> IntArray:
-    """Rows of the curves that are kept and no guides, without what is proposed to be left out (dashed lines stay)."""
+    """Rows of the curves that are kept and no guides, without what is proposed to be left out."""
     keep = drawing.kept & ~drawing.guiding
-    for kind, rows in drawing.asides:
-        if kind != "hidden":
-            keep[rows] = False
+    for _, rows in drawing.asides:
+        keep[rows] = False
     return np.flatnonzero(keep)
 
 

@@ -23,6 +23,9 @@ from tectogon.workpiece.sentence import Sentence, Token, count_of, words
 Proposal = Literal[
     "layer_off", "guides", "hidden", "layer", "border", "dimensions", "centre_marks", "hatching", "pictorial"
 ]
+_HIDDEN = "hidden"
+"""Dashed lines are no longer proposed; cards that leave them out still do."""
+_WORDS = {**ASIDES, _HIDDEN: "dashed lines"}
 CurveKind = Literal["line", "arc", "circle", "ellipse", "spline"]
 
 
@@ -56,6 +59,8 @@ def named(workpiece: Workpiece, params: LeaveOutParams) -> BoolArray:
         known = dict(workpiece.drawing.asides)
         for kind in params.proposals:
             out[known.get(kind, np.zeros(0, np.int64))] = True
+        if _HIDDEN in params.proposals:
+            out |= linework.behind(~out)
     columns = (
         ("layer", params.layers, [layer.name for layer in linework.layers], linework.layer_of),
         ("line type", params.linetypes, [t.name for t in linework.linetypes], linework.linetype_of),
@@ -117,7 +122,7 @@ def sentence(params: LeaveOutParams, workpiece: Workpiece | None) -> Sentence:
             )
 
     found: list[str] = [kind for kind, _ in workpiece.drawing.asides] if workpiece else [*params.proposals]
-    names("proposals", params.proposals, "proposal", found, ", ".join(ASIDES[p] for p in params.proposals))
+    names("proposals", params.proposals, "proposal", found, ", ".join(_WORDS[p] for p in params.proposals))
     names("layers", params.layers, "layer", [layer.name for layer in linework.layers])
     names(
         "kinds",

@@ -3,12 +3,13 @@ straight pieces."""
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import replace
 from typing import Literal
 
 import numpy as np
-from scipy.spatial import cKDTree
+import shapely
 
 from tectogon.curves import Curve, CurveTable
 from tectogon.curves.affine import FloatArray
@@ -28,6 +29,8 @@ from tectogon.workpiece.sentence import Sentence, choice_token, curves_token, le
 
 INTO = {"curves": "into lines, arcs and splines", "segments": "into straight pieces"}
 _FEWEST = 4
+_CLOSER = (1.0, 0.7, 0.4)
+"""Where neighbours that were made to meet end up further off than allowed, less is allowed."""
 
 
 class SmoothParams(Params):
@@ -96,14 +99,21 @@ def _changed(table: CurveTable, chain: Chain, into: str, deviation: float, corne
         points = np.concatenate([points, points[:1]]) if chain.closed else points
         return [Line(*a, *b) for a, b in zip(points[:-1].tolist(), points[1:].tolist(), strict=True)], deviation
     points = points_along(table, chain, deviation / 4.0)
-    fresh = fit_chain(points, closed=chain.closed, deviation=deviation, corner=corner)
-    return fresh, _off(points, CurveTable.of(fresh), deviation)
+    for closer in _CLOSER:
+        fresh = fit_chain(points, closed=chain.closed, deviation=closer * deviation, corner=corner)
+        off = _off(points, CurveTable.of(fresh), deviation)
+        if off <= deviation:
+            return fresh, off
+    return table.take(chain.rows).curves(), 0.0
 
 
 def _off(points: FloatArray, table: CurveTable, deviation: float) -> float:
-    dense = table.flatten(deviation / 20.0)[0]
-    spread = np.concatenate([dense, (dense[:-1] + dense[1:]) / 2.0])
-    return float(np.max(cKDTree(spread).query(points)[0])) if len(points) else 0.0
+    """The largest distance of points (k, 2) from the curves of a table, to a twentieth of the deviation."""
+    flat, offsets = table.flatten(deviation / 20.0)
+    lines = [shapely.LineString(flat[a:b]) for a, b in itertools.pairwise(offsets.tolist())]
+    asked = shapely.points(points)
+    _, away = shapely.STRtree(lines).query_nearest(asked, all_matches=False, return_distance=True)
+    return float(away.max(initial=0.0))
 
 
 def _exchanged(workpiece: Workpiece, gone: IntArray, made: CurveTable, source: IntArray, number: IntArray) -> Linework:

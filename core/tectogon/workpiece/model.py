@@ -78,7 +78,7 @@ class Drawing:
     def set_aside(self) -> BoolArray:
         """Which curves of `bounding` are proposed to be left out: they are not mended, so that a frame is still known
         for one whatever is done first."""
-        rows = [rows for kind, rows in self.asides if kind != "hidden"]
+        rows = [rows for _, rows in self.asides]
         return np.isin(self.bounding, np.concatenate(rows) if rows else [])
 
     @cached_property
