@@ -187,3 +187,29 @@ def test_the_command_mends_as_the_screen_does(
     assert answer["findings_before"]
     assert (answer["findings_after"] == {}) == bool(areas)
     assert (answer["mended"] > 0) == bool(areas)
+
+
+def test_two_ends_that_each_stop_short_of_the_other_are_not_certain_for_ever() -> None:
+    """Mending all that is certain leaves nothing certain: on spoiled drawings, and where two short lines each stop
+    short of the other."""
+    from spoiler import drawing as spoiled
+    from tectogon.findings.search import find_all, mend_certain
+
+    for seed in range(12):
+        table = spoiled(seed).table
+        done, _ = mend_certain(table, within=None)
+        again = find_all(done.table, within=None, offers=False)
+        assert not [f for f in again.certain if f.kind in ("gap", "undershoot", "overshoot")], seed
+
+
+def test_all_material_says_which_curves_it_leaves_out(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
+    figure = Figure().rectangle(0, 0, 60, 40).line(80, 0, 120, 0).line(120, 0, 120, 30).line(120, 30, 81, 30)
+    for step in (("extrude", {"profiles": {"rule": "material"}}), ("extrude_levels", {})):
+        run = on_card(drawing(figure.draw()), step)
+        (note,) = [n for n in run.steps[-1].notes if n.code == "not_closed"]
+        assert note.text.startswith("3 curves of 7 curves bound no profile and are not part of the body")
+        assert note.where.point is not None and len(note.where.curves) == 3
+    closed = on_card(drawing(Figure().rectangle(0, 0, 60, 40).draw()), ("extrude_levels", {}))
+    assert not closed.steps[-1].notes

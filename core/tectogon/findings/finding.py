@@ -10,8 +10,8 @@ Glossary
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 FINDING_KINDS: dict[str, tuple[str, str]] = {
     "gap": ("Gap between two ends", "Pull together"),
@@ -72,6 +72,12 @@ class Finding:
     def key(self, ids: Sequence[str]) -> str:
         """A name that stays as long as its curves do."""
         return f"{self.kind}:{'+'.join(ids[r] for r in sorted(self.rows))}:{','.join(str(e & 1) for e in self.ends)}"
+
+    def on(self, place: Mapping[int, int]) -> Finding:
+        """The same on other rows, by where each is now."""
+        return replace(
+            self, rows=tuple(place[r] for r in self.rows), ends=tuple(2 * place[e >> 1] + (e & 1) for e in self.ends)
+        )
 
     @property
     def is_fault(self) -> bool:

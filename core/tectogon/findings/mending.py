@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -46,12 +46,11 @@ def mend(table: CurveTable, findings: Sequence[Finding], *, within: float) -> Me
     fine = resolution(size)
     if len(findings) > _FEW:
         return _mended(table, findings, within, fine)
-    about = _about(table, np.unique([r for f in findings for r in f.rows]).astype(np.int64), 4.0 * max(within, fine))
+    about = rows_about(
+        table, np.unique([r for f in findings for r in f.rows]).astype(np.int64), 4.0 * max(within, fine)
+    )
     place = {int(row): n for n, row in enumerate(about.tolist())}
-    local = [
-        replace(f, rows=tuple(place[r] for r in f.rows), ends=tuple(2 * place[e >> 1] + (e & 1) for e in f.ends))
-        for f in findings
-    ]
+    local = [f.on(place) for f in findings]
     some = _mended(table.take(about), local, within, fine)
     rest = np.ones(len(table), bool)
     rest[about] = False
@@ -67,7 +66,7 @@ _FEW = 50
 """Up to so many findings are mended among the curves about them."""
 
 
-def _about(table: CurveTable, rows: IntArray, margin: float) -> IntArray:
+def rows_about(table: CurveTable, rows: IntArray, margin: float) -> IntArray:
     """Rows whose boxes come within `margin` (mm) of those of some rows, themselves among them."""
     near = np.zeros(len(table), bool)
     low, high = table.bounds[:, :2], table.bounds[:, 2:]

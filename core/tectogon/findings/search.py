@@ -14,7 +14,7 @@ from tectogon.findings.doubles import find_doubles
 from tectogon.findings.finding import Finding
 from tectogon.findings.flagged import find_marked
 from tectogon.findings.joining import Joining, propose, reach_of
-from tectogon.findings.mending import Mended, mend
+from tectogon.findings.mending import Mended, mend, rows_about
 from tectogon.findings.open_ends import find_ends
 from tectogon.findings.short_curves import find_short, find_slivers
 from tectogon.findings.suggestions import find_nearly, find_runs, find_strays
@@ -23,6 +23,8 @@ from tectogon.profiles import Regions
 from tectogon.profiles.network import build_network
 from tectogon.tolerances import LEAST_SIZE, resolution
 
+_MOST_TRIED = 60
+"""Up to so many certain findings are tried before they are called so."""
 _SECONDS, _SECONDS_A_CURVE = 12.0, 3e-4
 """Time that mending may take: so much, and more for many curves."""
 
@@ -70,6 +72,7 @@ def find_all(
     if within is None:
         limit = joining.proposed
         ends = [f if not f.sure or f.size <= limit else Finding(**{**f.__dict__, "sure": False}) for f in ends]
+    ends = _settled(table, ends, within=joining.proposed if within is None else within, reach=reach)
     faults = [*ends, *find_doubles(table, net), *find_short(table, resolution=fine), *find_self_crossings(table, net)]
     told = find_marked(table, marks)
     faults += [f for f in told if f.is_fault]
@@ -81,6 +84,28 @@ def find_all(
         offered += [*find_runs(table, join_tol=fine), *find_strays(table), *find_nearly(table), *find_crossings(net)]
     faults.sort(key=lambda f: (f.sure, -f.size if f.kind in ("double",) else f.size))
     return Findings(tuple(faults), tuple(offered), joining)
+
+
+def _settled(table: CurveTable, ends: list[Finding], *, within: float, reach: float) -> list[Finding]:
+    """The same findings, those not certain that would be there again once they are mended: two ends that each run past
+    the other, say. Looked at where they are few, among the curves about them."""
+    sure = [f for f in ends if f.sure and f.kind in ("gap", "undershoot", "overshoot")]
+    if not 0 < len(sure) <= _MOST_TRIED:
+        return ends
+    rows = np.unique([r for f in sure for r in f.rows])
+    about = rows_about(table, rows, 4.0 * max(within, reach))
+    place = {int(row): n for n, row in enumerate(about.tolist())}
+    trial = mend(table.take(about), [f.on(place) for f in sure], within=within)
+    net = build_network(trial.table, join_tol=resolution(max(table.size, LEAST_SIZE)))
+    left = {
+        (f.kind, *(int(about[trial.source[e >> 1]]) * 2 + (e & 1) for e in f.ends))
+        for f in find_ends(trial.table, net, reach=reach, sure_within=within)
+        if f.sure
+    }
+    again = {id(f) for f in sure if (f.kind, *f.ends) in left}
+    return [
+        replace(f, sure=False, words=f"{f.words}; moving it does not settle it") if id(f) in again else f for f in ends
+    ]
 
 
 def _spared(faults: Sequence[Finding], aside: BoolArray) -> list[Finding]:

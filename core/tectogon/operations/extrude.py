@@ -13,7 +13,7 @@ from tectogon.units import parse_length
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, Params, ProfileChoice, Side
-from tectogon.workpiece.profile_picks import chosen_regions
+from tectogon.workpiece.profile_picks import chosen_regions, left_out_open
 from tectogon.workpiece.sentence import (
     Sentence,
     body_tokens,
@@ -86,9 +86,9 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
 
     regions = chosen_regions(workpiece, params.profiles)
     features = extrusions(workpiece, regions, _spans(workpiece, params, regions), context.number)
-    return replace(
-        workpiece, bodies=with_features(workpiece.bodies, features, params.result, params.body, context.number)
-    )
+    bodies = with_features(workpiece.bodies, features, params.result, params.body, context.number)
+    open_ones = left_out_open(workpiece) if params.profiles.rule == "material" else []
+    return replace(workpiece, bodies=bodies).with_notes(*open_ones)
 
 
 def _spans(workpiece: Workpiece, params: ExtrudeParams, regions: list[Region]) -> list[tuple[float, float]]:

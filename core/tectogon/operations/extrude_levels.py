@@ -12,6 +12,7 @@ from tectogon.units import parse_length
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import Length, Params
+from tectogon.workpiece.profile_picks import left_out_open
 from tectogon.workpiece.sentence import Sentence, choice_token, length_token, words
 
 EXTENTS = {"one_side": "from the plane up", "half_each_side": "half to each side"}
@@ -48,7 +49,8 @@ def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workp
         raise NothingToBuild("Every level has a thickness of nothing; type one.")
     spans = [(-h / 2.0, h / 2.0) if params.extent == "half_each_side" else (0.0, h) for _, h in chosen]
     features = extrusions(workpiece, [r for r, _ in chosen], spans, context.number)
-    return replace(workpiece, bodies=with_features(workpiece.bodies, features, params.result, None, context.number))
+    bodies = with_features(workpiece.bodies, features, params.result, None, context.number)
+    return replace(workpiece, bodies=bodies).with_notes(*left_out_open(workpiece))
 
 
 def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:

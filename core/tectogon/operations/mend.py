@@ -89,6 +89,15 @@ def apply(workpiece: Workpiece, params: MendParams, context: Context) -> Workpie
         done = mend(table, chosen, within=used)
     if not done.done and asked:
         raise NothingToBuild(f"None of this can be mended within {show_length(used)}.")
+    if (
+        done.done
+        and len(done.table) == len(table)
+        and np.array_equal(done.table.data, table.data)
+        and done.moved == 0.0
+    ):
+        raise NothingToBuild(
+            "This would change nothing: what is left can't be settled by moving ends. Bridge it by hand."
+        )
     linework = replaced(drawing.linework, rows, done.table, done.source, done.number)
     note = Note(
         "mended",

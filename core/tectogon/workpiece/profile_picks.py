@@ -9,11 +9,12 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
-from tectogon.errors import NothingToBuild, OverLimit, PickGone, Place, Unfinished
+from tectogon.errors import Note, NothingToBuild, OverLimit, PickGone, Place, Unfinished
 from tectogon.profiles import Region, Regions
 from tectogon.tolerances import SAME_SHARE
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.parameters import MOST_CURVES, ProfileChoice, ProfilePick
+from tectogon.workpiece.sentence import count_of
 
 
 def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
@@ -33,6 +34,24 @@ def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
         raise Unfinished("No profile is picked: point at a closed region on the sheet and press.")
     found = [_find(workpiece, pick) for pick in choice.picks]
     return list({r.id: r for r in found}.values())
+
+
+def left_out_open(workpiece: Workpiece) -> list[Note]:
+    """What is to be said where all material is taken, and curves close nothing: they are not in it."""
+    drawing, regions = workpiece.drawing, workpiece.drawing.regions
+    if not len(regions.open_rows):
+        return []
+    rows = regions.open_rows
+    x, y = (regions.open_ends[0] if len(regions.open_ends) else regions.net.table.ends[0, 0]).tolist()
+    return [
+        Note(
+            "not_closed",
+            f"{count_of(len(rows), 'curve')} of {count_of(len(drawing.bounding), 'curve')} bound"
+            f"{'s' if len(rows) == 1 else ''} no profile and {'is' if len(rows) == 1 else 'are'} not part of the body:"
+            f" open near x {x:.2f}, y {y:.2f} mm.",
+            Place(tuple(regions.curve_ids[r] for r in rows[:200].tolist()), (x, y)),
+        )
+    ]
 
 
 def _nearest_gap(workpiece: Workpiece) -> str:
