@@ -265,3 +265,23 @@ def test_an_outline_that_does_not_close_is_said_with_its_place(
     assert mended.failed is None and sum(b.volume for b in mended.workpiece.bodies) == pytest.approx(
         60 * 30 * 40, rel=1e-6
     )
+
+
+def test_bodies_go_with_the_origin(on_card: Callable[..., Run], tmp_path: Path) -> None:
+    """Moved after building, the part stays where its views are: they explain it as before, and its faces keep names."""
+    from tectogon.solids import measure
+
+    path = made_sheet(3, tmp_path).path
+    built = on_card(path, ("mend", {}), ("arrange", {}), ("from_views", {}))
+    moved = on_card(path, ("mend", {}), ("arrange", {}), ("from_views", {}), ("origin", {"at": "centre"}))
+    before, after = built.workpiece.bodies[0], moved.workpiece.bodies[0]
+    low, high = np.array(measure.bounds(after.shape)).reshape(2, 3)
+    assert low == pytest.approx(-high, abs=1e-3)
+    assert after.volume == pytest.approx(before.volume) and after.names == before.names
+    shift = np.array(measure.bounds(after.shape)[:3]) - np.array(measure.bounds(before.shape)[:3])
+    for one, other in zip(before.faces, after.faces, strict=True):
+        a, b = measure.plane_of(one), measure.plane_of(other)
+        assert (a is None) == (b is None)
+        if a is not None and b is not None:
+            assert b[0] == pytest.approx(a[0] + shift, abs=1e-6)
+    assert all(v.percent > 99.9 for v in straight_on(moved.workpiece))

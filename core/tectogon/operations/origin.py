@@ -12,7 +12,7 @@ from tectogon.errors import NothingToBuild, Unfinished
 from tectogon.views.align import on_axis, shown_of
 from tectogon.workpiece.folded_views import moved, on_part
 from tectogon.workpiece.model import Workpiece
-from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
+from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import Params, PointPick
 from tectogon.workpiece.sentence import Sentence, choice_token, points_token, words
 
@@ -32,7 +32,8 @@ class OriginParams(Params):
 
 
 def apply(workpiece: Workpiece, params: OriginParams, context: Context) -> Workpiece:
-    """Put the part's origin on a corner or the centre of its extents, or on a picked point (mm).
+    """Put the part's origin on a corner or the centre of its extents, or on a picked point (mm). Bodies that are there
+    already go with it.
 
     Raises Unfinished, NothingToBuild where no view is folded.
     """
@@ -63,7 +64,11 @@ def apply(workpiece: Workpiece, params: OriginParams, context: Context) -> Workp
                 )
     views = tuple(replace(v, frame=moved(v.frame, -place)) for v in workpiece.views)
     planes = tuple(replace(p, frame=moved(p.frame, -place)) for p in workpiece.planes)
-    return replace(workpiece, views=views, planes=planes)
+    if not workpiece.bodies:
+        return replace(workpiece, views=views, planes=planes)
+    from tectogon.solids.placing import shifted  # the kernel takes 2 s to load: only where it is needed
+
+    return replace(workpiece, views=views, planes=planes, bodies=tuple(shifted(b, -place) for b in workpiece.bodies))
 
 
 def sentence(params: OriginParams, workpiece: Workpiece | None) -> Sentence:
@@ -82,6 +87,6 @@ OPERATION = Operation(
     OriginParams,
     apply,
     sentence,
-    reads=LINEWORK | PLACEMENTS,
-    writes=PLACEMENTS,
+    reads=LINEWORK | PLACEMENTS | BODIES,
+    writes=PLACEMENTS | BODIES,
 )
