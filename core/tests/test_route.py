@@ -311,3 +311,20 @@ def test_nothing_to_build_is_said_so(drawing: Callable[..., Path], capsys: pytes
     status, (answer,) = told(capsys, "inspect", str(drawing(lambda space, _: space.add_text("only text"))), "--json")
     assert (status, answer["skipped"], answer["curves"]) == (0, {"TEXT": 1}, 0)
     assert "holds no lines, arcs or curves" in answer["message"]
+
+
+def test_a_value_that_cannot_be_read_stays_in_its_sentence_as_it_was_typed() -> None:
+    """And all that can be read is said as ever."""
+    from tectogon.route.card import Step
+    from tectogon.route.run import sentence_of, tokens_of
+
+    picks = [{"id": "p1"}, {"id": "p2"}]
+    step = Step(
+        number=10, kind="extrude", params={"length": "12 furlongs", "profiles": {"rule": "picked", "picks": picks}}
+    )
+    (token,) = [t for t in tokens_of(step, None) if t.field == "length"]
+    assert token.text == "12 furlongs" and token.editor is not None
+    assert token.editor["value"] == "12 furlongs" and token.editor["refused"]
+    assert "2 profiles by 12 furlongs" in sentence_of(step)
+    unknown = Step(number=10, kind="extrude", params={"lenght": 3})
+    assert sentence_of(unknown)

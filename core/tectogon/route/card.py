@@ -77,6 +77,22 @@ def params_of(step: Step) -> Params:
         raise BadValue(f"{OPERATIONS[step.kind].label}: {_first(problem)}.") from None
 
 
+def params_but_for(step: Step) -> tuple[Params, tuple[str, ...]]:
+    """A step's parameters, with those that can't be read as they are by default, and the names of these. Raises
+    CardUnreadable for an operation that is not known, BadValue where none can be read."""
+    kind, values = operation_named(step.kind), dict(step.params)
+    refused: list[str] = []
+    while True:
+        try:
+            return kind.params.model_validate(values), tuple(refused)
+        except ValidationError as problem:
+            fields = {str(error["loc"][0]) for error in problem.errors() if error["loc"]} & values.keys()
+            if not fields:
+                raise BadValue(f"{kind.label}: {_first(problem)}.") from None
+            refused += sorted(fields)
+            values = {name: value for name, value in values.items() if name not in fields}
+
+
 def _first(problem: ValidationError) -> str:
     error = problem.errors()[0]
     where = " → ".join(str(part) for part in error["loc"] if not str(part).startswith("function"))

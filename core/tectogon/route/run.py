@@ -11,7 +11,7 @@ from typing import Any, Literal
 from tectogon.errors import Note, PickGone, Place, TectogonError
 from tectogon.operations import OPERATIONS, operation_named
 from tectogon.route.cache import MemoryStore, Store
-from tectogon.route.card import Card, Step, params_of
+from tectogon.route.card import Card, Step, params_but_for, params_of
 from tectogon.route.keys import Keys, first_keys, next_keys
 from tectogon.workpiece.folded_views import followed
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
@@ -179,9 +179,19 @@ def tokens_of(step: Step, workpiece: Workpiece | None) -> Sentence:
     try:
         known = workpiece is not None and step.sheet in workpiece.sheet_names
         own = workpiece.on_sheet(step.sheet) if workpiece is not None and known else None
-        return [*where, *operation_named(step.kind).sentence(params_of(step), own)]
+        params, refused = params_but_for(step)
+        told = operation_named(step.kind).sentence(params, own)
+        return [*where, *(_as_typed(t, step) if t.field in refused else t for t in told)]
     except TectogonError:
         return [*where, Token(step.kind.replace("_", " ").capitalize())]
+
+
+def _as_typed(token: Token, step: Step) -> Token:
+    """A value that can't be read stays in its sentence as it was typed."""
+    typed = step.params.get(token.field or "")
+    if not isinstance(typed, str | int | float) or token.editor is None:
+        return token
+    return Token(str(typed), token.field, {**token.editor, "value": typed, "refused": True})
 
 
 def sentence_of(step: Step) -> str:

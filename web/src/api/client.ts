@@ -35,6 +35,8 @@ export interface Editor {
   wanted?: number;
   /** Of points: a line is drawn from one to the next. */
   drawn?: boolean;
+  /** The value can't be read; it is shown as it was typed. */
+  refused?: boolean;
   options?: { value: string; label: string }[] | string[];
 }
 export interface Token {

@@ -61,6 +61,7 @@ function Value({
           label={label}
           first={first}
           bare={editor.type === "number"}
+          refused={editor.refused ?? false}
           onValue={(v) => onValue(field, v)}
           {...(onEnter ? { onEnter } : {})}
         />

@@ -41,16 +41,19 @@ export function describePointed(stage: string): string {
   return stage === "build" ? "Point at a closed region; press to pick it" : "";
 }
 
+/** The curve that is pointed at: left-out ones can be pressed only where they are left out and taken back. */
+const curveOf = (at: SheetPointer): number => (useTable.getState().stage === "bring_in" ? at.ghost : at.curve);
+
 /**
- * In Build a region is what one points at; before that, a curve. A curve right under the pointer wins unless profiles
- * are wanted.
+ * In Build a region is what one points at, and a curve where there is none; before that, a curve. What is being written
+ * says which of the two it wants.
  */
 export function pointAt(at: SheetPointer | null): void {
   if (useTable.getState().early) return; // its rows are not those of what is shown
   const { stage, draft, hover, set } = useTable.getState();
   const wantsRegions = draft ? hasProfiles(draft) : stage === "build" || stage === "close" || stage === "hand_over";
   const region = at && wantsRegions ? at.region : -1;
-  const curve = at && !(wantsRegions && region >= 0 && draft) ? at.curve : -1;
+  const curve = at && !(region >= 0 && (draft || stage === "build")) ? curveOf(at) : -1;
   const next = { curves: curve >= 0 ? [curve] : [], region: curve >= 0 ? -1 : region, piece: null };
   if (hover.curves[0] !== next.curves[0] || hover.curves.length > 1 || hover.region !== next.region || hover.piece)
     set({ hover: next });
@@ -72,12 +75,13 @@ export function pressAt(at: SheetPointer, add: boolean): void {
     toggleRegion(shown.sheet.facts.regions[hover.region]!.id, add);
     return;
   }
-  if (at.curve >= 0 && stage === "arrange") {
-    const group = shown.sheet.groupOf(at.curve).map((row) => shown.sheet.facts.ids[row]!),
+  const pressed = curveOf(at);
+  if (pressed >= 0 && stage === "arrange") {
+    const group = shown.sheet.groupOf(pressed).map((row) => shown.sheet.facts.ids[row]!),
       rest = picks.curves.filter((c) => !group.includes(c));
     pickCurves(add ? (rest.length < picks.curves.length ? rest : [...rest, ...group]) : group);
-  } else if (at.curve >= 0) {
-    const id = shown.sheet.facts.ids[at.curve]!;
+  } else if (pressed >= 0) {
+    const id = shown.sheet.facts.ids[pressed]!;
     pickCurves(
       picks.curves.includes(id) && add ? picks.curves.filter((c) => c !== id) : add ? [...picks.curves, id] : [id],
     );
@@ -102,7 +106,8 @@ export function snappedPoint(sheet: SheetData, at: SheetPointer, wanted: Wanted,
 /** Pressed twice on a curve that came with a block: the whole placement of the block is picked. */
 export function pickBlock(at: SheetPointer): void {
   const { shown } = useTable.getState();
-  if (shown && at.curve >= 0) pickCurves(shown.sheet.ofSameInsert(at.curve).map((row) => shown.sheet.facts.ids[row]!));
+  const pressed = curveOf(at);
+  if (shown && pressed >= 0) pickCurves(shown.sheet.ofSameInsert(pressed).map((row) => shown.sheet.facts.ids[row]!));
 }
 
 export function pickInBox(b: [number, number, number, number], touching: boolean, add: boolean): void {

@@ -54,14 +54,19 @@ describe("the sheet asked", () => {
     expect(square().curveAt(5, 0.4, 0.5)).toBe(0);
     expect(square().curveAt(5, 0.6, 0.5)).toBe(-1);
   });
-  it("prefers what is kept to what is left out", () => {
+  it("prefers what is kept to what is left out, which it finds only where it is asked for", () => {
+    expect(square().curveAt(0.1, 0.15, 0.5, true)).toBe(0);
     expect(square().curveAt(0.1, 0.15, 0.5)).toBe(0);
+    expect(square().curveAt(0, 5, 0.5)).toBe(-1);
+    expect(square().curveAt(0, 5, 0.5, true)).toBe(3);
   });
   it("finds the smallest region, holes taken off", () => {
     expect(square().regionAt(9, 9)).toBe(0);
     expect(square().regionAt(2.5, 2.5)).toBe(1);
     expect(square().regionAt(4.9, 4.9)).toBe(0);
     expect(square().regionAt(11, 5)).toBe(-1);
+    expect(square().regionAt(5.2, 4.4, 2.5)).toBe(1);
+    expect(square().regionAt(5.2, 4.4, 1)).toBe(0);
   });
   it("picks by box what lies inside, or all it touches", () => {
     expect(square().curvesIn([-1, -1, 11, 1], false)).toEqual([0]);

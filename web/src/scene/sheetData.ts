@@ -343,11 +343,12 @@ export class SheetData {
     return [x0, y0, x1, y1];
   }
 
-  /** The curve nearest to a point within `reach`, or -1. Kept curves win over left-out ones. */
-  curveAt(x: number, y: number, reach: number): number {
+  /** The curve nearest to a point within `reach`, or -1. With `leftOut` those too, behind kept ones. */
+  curveAt(x: number, y: number, reach: number, leftOut = false): number {
     let best = -1,
       nearest = reach;
     for (const row of this.index()?.search(x - reach, y - reach, x + reach, y + reach) ?? []) {
+      if (this.state[row] === LEFT_OUT && !leftOut) continue;
       const d = this.distance(row, x, y) + (this.state[row] === LEFT_OUT ? reach * 0.5 : 0);
       if (d < nearest) {
         nearest = d;
@@ -402,8 +403,11 @@ export class SheetData {
     return false;
   }
 
-  /** The smallest closed region that holds a point, or -1. */
-  regionAt(x: number, y: number): number {
+  /**
+   * The smallest closed region that holds a point, or -1. One that is hardly larger than `reach` is meant when it is
+   * that near: a small hole can be hit when all of the sheet is in sight.
+   */
+  regionAt(x: number, y: number, reach = 0): number {
     const [ox, oy] = this.facts.origin,
       regions = this.facts.regions;
     if (!regions.length) return -1;
@@ -412,7 +416,17 @@ export class SheetData {
       for (const { bounds: b } of regions) this.regionIndex.add(b[0] - ox, b[1] - oy, b[2] - ox, b[3] - oy);
       this.regionIndex.finish();
     }
-    let best = -1;
+    let best = -1,
+      nearest = reach;
+    for (const n of reach > 0 ? this.regionIndex.search(x - reach, y - reach, x + reach, y + reach) : []) {
+      const [x0, y0, x1, y1] = regions[n]!.bounds,
+        away = Math.hypot((x0 + x1) / 2 - ox - x, (y0 + y1) / 2 - oy - y);
+      if (Math.max(x1 - x0, y1 - y0) < 1.6 * reach && away < nearest) {
+        nearest = away;
+        best = n;
+      }
+    }
+    if (best >= 0) return best;
     for (const n of this.regionIndex.search(x, y, x, y)) {
       if ((best < 0 || regions[n]!.area < regions[best]!.area) && this.holds(n, x, y)) best = n;
     }

@@ -17,6 +17,8 @@ export interface SheetPointer {
   x: number;
   y: number;
   curve: number;
+  /** The curve there, those that are left out as well. */
+  ghost: number;
   region: number;
   scale: number;
   locked: boolean;
@@ -210,7 +212,8 @@ export class SheetScene {
       x,
       y,
       curve: this.data?.curveAt(x, y, REACH / this.scale) ?? -1,
-      region: this.data?.regionAt(x, y) ?? -1,
+      ghost: this.data?.curveAt(x, y, REACH / this.scale, true) ?? -1,
+      region: this.data?.regionAt(x, y, REACH / this.scale) ?? -1,
       scale: this.scale,
       locked,
     };

@@ -228,14 +228,14 @@ test("what is shown of a step counts as on record from the moment it is recorded
   expect([one.state.draft, one.state.previewing]).toEqual([null, false]);
 });
 
-test("a value that can't be read is not recorded and keeps the sentence", async () => {
+test("a value that can't be read is not recorded and stays as it was typed", async () => {
   const one = around();
   const session = new Session(1, one.given);
   await session.open();
   session.begin(EXTRUDE);
   await session.change("length", 12);
   await session.change("length", "abc");
-  expect(one.state.draft).toMatchObject({ problem: "“abc” can't be read", tokens: [{ text: "extrude 12" }] });
+  expect(one.state.draft).toMatchObject({ problem: "“abc” can't be read", tokens: [{ text: 'extrude "abc"' }] });
   await session.record();
   expect(one.api.save).not.toHaveBeenCalled();
 });

@@ -331,9 +331,7 @@ export class Session {
     try {
       const { tokens, problem } = await this.around.api.sentence(step);
       if (mine !== this.asking) return;
-      // a value that can't be read leaves the sentence as it was, so that it can be put right
-      const kept = problem ? this.get().draft?.tokens : undefined;
-      this.put({ draft: { step, isNew, touched, tokens: kept?.length ? kept : tokens, problem } });
+      this.put({ draft: { step, isNew, touched, tokens, problem } });
       if (!problem) void this.refresh();
     } catch (error) {
       if (mine === this.asking) this.put({ trouble: sentenceOf(error) });

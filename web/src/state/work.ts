@@ -7,6 +7,7 @@ import { api, type Card, type Kind, type Stage, type Step } from "../api/client"
 import { finished } from "../api/wait";
 import type { Snap } from "../scene/snapping";
 import { Session } from "./session";
+import { keepDraft, keptDraft } from "./keptDraft";
 import { freeSheet } from "./numbering";
 import { clearTable, useTable } from "./table";
 
@@ -15,8 +16,15 @@ let session: Session | null = null;
 /** Open a part; it is left by the function that comes back, and nothing of it is shown any more. */
 export function openPart(id: number): () => void {
   const mine = (session = new Session(id, { api, finished, table: useTable }));
+  let kept = keptDraft(id);
+  useTable.setState({ aside: kept });
   void mine.open();
+  const forget = useTable.subscribe(({ draft, aside }) => {
+    const now = draft?.touched ? draft : aside;
+    if (now !== kept) keepDraft(id, (kept = now));
+  });
   return () => {
+    forget();
     mine.end();
     if (session !== mine) return;
     session = null;

@@ -8,6 +8,8 @@ interface Props {
   bare?: boolean;
   /** What stands in the empty field. */
   empty?: string;
+  /** Whether what was typed can't be read. */
+  refused?: boolean;
   /** Called a moment after typing stops, and at once on Enter. */
   onValue(text: string): Promise<unknown>;
   onEnter?(): void;
@@ -15,14 +17,26 @@ interface Props {
 }
 
 /** A length as typed: numbers, units and sums. Keeps the typed text apart from the value it stands for. */
-export function LengthField({ value, label, first, bare = false, empty = "", onValue, onEnter, onEscape }: Props) {
+export function LengthField({
+  value,
+  label,
+  first,
+  bare = false,
+  empty = "",
+  refused = false,
+  onValue,
+  onEnter,
+  onEscape,
+}: Props) {
   const shown = bare
     ? String(value)
-    : typeof value === "number"
-      ? `${value} mm`
-      : /^[\s\d.,+-]+$/.test(value)
+    : refused
+      ? String(value)
+      : typeof value === "number"
         ? `${value} mm`
-        : value;
+        : /^[\s\d.,+-]+$/.test(value)
+          ? `${value} mm`
+          : value;
   const [text, setText] = useState<string | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const box = useRef<HTMLInputElement>(null);
@@ -45,7 +59,8 @@ export function LengthField({ value, label, first, bare = false, empty = "", onV
       spellCheck={false}
       autoComplete="off"
       value={now}
-      className="num rounded-lg border border-rule bg-paper px-2 py-1 text-center focus:border-brick"
+      aria-invalid={refused}
+      className={`num rounded-lg border bg-paper px-2 py-1 text-center focus:border-brick ${refused ? "border-madder text-madder" : "border-rule"}`}
       style={{ width: `${Math.min(Math.max(now.length, 4) + 3, 28)}ch` }}
       onFocus={(e) => {
         for (const other of e.target.form?.querySelectorAll<HTMLInputElement>("[data-typed]") ?? [])
