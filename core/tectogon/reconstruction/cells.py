@@ -44,6 +44,7 @@ _STIR, _MOST_CODES = 2654435761, (1 << 31) - 1
 """Codes of sets are stirred to stay small; that two that lie side by side become one is not to be expected."""
 _PHASE = (0.5, 0.463, 0.531)
 """Where in its stretch a sample stands, along each axis: unlike, so that none lies on a slanted line at 45 degrees."""
+_SHORT = 0.03
 _CLOSE = 3e-4
 """How near to a drawn coordinate the nearest samples stand, as a share of the part's size."""
 
@@ -204,12 +205,13 @@ def _samples(
         low, high = (placed(s, table.bounds[:, k]) for k in (slice(0, 2), slice(2, 4)))
         spans = np.sort(np.column_stack([low[:, column], high[:, column]]), axis=1)
         tips = placed(s, table.ends.reshape(-1, 2))[:, column]
-        found += [spans.ravel(), tips]
         straight = np.zeros(len(table), bool)
         rows = table.rows_of(LINE)
         both = [placed(s, table.data[rows, k : k + 2]) for k in (0, 2)]
-        straight[rows] = (np.abs(both[0] - both[1]) <= SEEN_TOL * size).any(axis=1)
+        runs = np.abs(both[0] - both[1])
+        straight[rows] = (runs <= SEEN_TOL * size).any(axis=1) & (runs.max(axis=1, initial=0.0) > 5.0 * SEEN_TOL * size)
         bent.append(spans[~straight])
+        found += _told(spans, tips.reshape(-1, 2), straight, table.lengths, size)
     inside = np.concatenate(found)
     inside = np.sort(inside[(inside >= ends[0] - SEEN_TOL * size) & (inside <= ends[1] + SEEN_TOL * size)])
     levels, spread = _as_one(inside, SEEN_TOL * size)
@@ -229,6 +231,26 @@ def _samples(
     wide = np.concatenate(width)
     pixels = np.flatnonzero(wide > 0.0)
     return Samples(np.concatenate(at), wide, np.concatenate([[0], pixels, [len(wide) - 1]]), levels, least > 1)
+
+
+def _told(
+    spans: FloatArray, tips: FloatArray, straight: BoolArray, lengths: FloatArray, size: float
+) -> list[FloatArray]:
+    """The coordinates that curves tell by what they span (n, 2) and where they end (n, 2). A short one that runs along
+    no axis, a dash of a circle say, tells where it turns back; where it ends it tells nothing, unless a straight one
+    ends there as well."""
+    near = SEEN_TOL * size
+    whole = straight | (lengths > _SHORT * size)
+    ends = np.sort(tips[straight].ravel())
+    bits, turns = tips[~whole].ravel(), spans[~whole]
+    at = np.searchsorted(ends, bits)
+    away = np.full(len(bits), np.inf)
+    for k in (at - 1, at):
+        inside = (k >= 0) & (k < len(ends))
+        away[inside] = np.minimum(away[inside], np.abs(ends[k[inside]] - bits[inside]))
+    low, high = tips[~whole].min(axis=1), tips[~whole].max(axis=1)
+    back = np.concatenate([turns[turns[:, 0] < low - near, 0], turns[turns[:, 1] > high + near, 1]])
+    return [spans[whole].ravel(), tips[whole].ravel(), bits[away <= near], back]
 
 
 def _as_one(values: FloatArray, near: float) -> tuple[FloatArray, float]:

@@ -7,6 +7,7 @@ ones. Where neither is drawn, a hole goes through.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -15,11 +16,11 @@ import shapely
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.nearest import nearest_curves
-from tectogon.curves.table import LINE, IntArray
+from tectogon.curves.table import LINE, BoolArray, IntArray
 from tectogon.errors import BadValue, NothingToBuild, Place
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.profiles.shapes import boundary, combined
-from tectogon.tolerances import LEAST_SIZE, SEEN_LOOSE, SEEN_SLACK, SEEN_TOL
+from tectogon.tolerances import LEAST_SIZE, SEEN_CHORD, SEEN_LOOSE, SEEN_SLACK, SEEN_TOL
 from tectogon.views import VIEW_NAMES, View
 from tectogon.views.align import axes_shown
 from tectogon.workpiece.made_curves import made_ids
@@ -27,6 +28,8 @@ from tectogon.workpiece.model import Drawing, Workpiece
 
 _MOST_OUTSIDE = 0.05
 """So much of a view's drawn length may lie outside of its outline: leaders and marks that were not left out."""
+_ALONG, _UNDER = (0.0, 0.25, 0.5, 0.75, 1.0), 2e-4
+"""Where along a dashed curve it is held against solid ones, and how near to them it lies, as a share of the view."""
 Box = dict[int, tuple[float, float]]
 """The stretch of each axis of the part."""
 
@@ -69,6 +72,8 @@ def seen_in(drawing: Drawing, view: View) -> Seen:
     linework = drawing.linework
     rows = np.array(sorted(linework.row_of[key] for key in view.curves if key in linework.row_of), np.int64)
     hidden = linework.is_hidden[rows]
+    rows = rows[~_under_solid(linework.table.take(rows), hidden)]
+    hidden = linework.is_hidden[rows]
     table = linework.table.take(rows)
     solid = table.take(~hidden)
     tol = drawing.tolerance
@@ -86,6 +91,21 @@ def seen_in(drawing: Drawing, view: View) -> Seen:
     parents = [solid_ids[n] for n in nearest_curves(solid, filled).tolist()] if len(filled) else []
     named = find_regions(filled, made_ids(view.operation, parents), join_tol=tol)
     return Seen(view, ids, table, np.flatnonzero(hidden), regions, behind, together, named, tol)
+
+
+def _under_solid(table: CurveTable, hidden: BoolArray) -> BoolArray:
+    """Which dashed curves lie along solid ones: the solid line is what is seen, and the dashes say nothing more."""
+    out = np.zeros(len(table), bool)
+    dashed, solid = np.flatnonzero(hidden), table.take(~hidden)
+    if not len(dashed) or not len(solid):
+        return out
+    size = max(table.size, LEAST_SIZE)
+    points, offsets = solid.flatten(SEEN_CHORD * size)
+    lines = [shapely.LineString(points[a:b]) for a, b in itertools.pairwise(offsets.tolist())]
+    spots = np.stack([table.points(dashed, np.full(len(dashed), t)) for t in _ALONG], axis=1).reshape(-1, 2)
+    _, away = shapely.STRtree(lines).query_nearest(shapely.points(spots), all_matches=False, return_distance=True)
+    out[dashed] = (away.reshape(-1, len(_ALONG)) <= _UNDER * size).all(axis=1)
+    return out
 
 
 def unclosed(s: Seen) -> tuple[str, Place] | None:
