@@ -56,15 +56,18 @@ function Value({
   if (editor.type === "length" || editor.type === "number") {
     if (boxed)
       return (
-        <LengthField
-          value={editor.value as string}
-          label={label}
-          first={first}
-          bare={editor.type === "number"}
-          refused={editor.refused ?? false}
-          onValue={(v) => onValue(field, v)}
-          {...(onEnter ? { onEnter } : {})}
-        />
+        <>
+          <LengthField
+            value={editor.value as string}
+            label={label}
+            first={first}
+            bare={editor.type === "number"}
+            refused={editor.refused ?? false}
+            onValue={(v) => onValue(field, v)}
+            {...(onEnter ? { onEnter } : {})}
+          />
+          {editor.type === "number" ? <Unit text={token.text} /> : null}
+        </>
       );
     if (open)
       return (
@@ -145,6 +148,12 @@ function Value({
       </span>
     );
   return <Word text={token.text} label={label} press={() => onPick?.(field)} />;
+}
+
+/** The unit that a plain number stands in, behind its box. */
+function Unit({ text }: { text: string }) {
+  const unit = /[^\d\s.,:/+-]+$/.exec(text)?.[0];
+  return unit ? <span className="-ml-1">{unit}</span> : null;
 }
 
 function Word({ text, label, press }: { text: string; label: string; press: () => void }) {

@@ -7,6 +7,7 @@ import { api, type Gauge, type Kind, type Person, type Stage } from "../api/clie
 import type { PartScene } from "../scene/partScene";
 import type { SheetScene } from "../scene/sheetScene";
 import { STAGES, useTable } from "../state/table";
+import { typeAhead } from "../state/typedAhead";
 import {
   addSource,
   begin,
@@ -428,6 +429,7 @@ function useKeys({
       else if (e.key === "?") open("keys");
       else if (useTable.getState().draft && /^[0-9.,-]$/.test(e.key) && toWritingLine())
         return; // digits belong to what is written
+      else if (useTable.getState().draft?.tokens.length === 0 && /^[0-9.,-]$/.test(e.key)) typeAhead(e.key);
       else if (/^[1-9]$/.test(e.key) && here[Number(e.key) - 1]) {
         if (target.closest("button")) target.blur(); // so that Enter records, and does not press that button again
         begin(here[Number(e.key) - 1]!);

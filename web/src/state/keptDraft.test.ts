@@ -22,8 +22,8 @@ beforeEach(() => {
 });
 
 test("what is being written comes back, each part's own, until it is let go", () => {
-  keepDraft(1, draft);
-  expect([keptDraft(1), keptDraft(2)]).toEqual([draft, null]);
+  keepDraft(1, { draft, stage: "build" });
+  expect([keptDraft(1), keptDraft(2)]).toEqual([{ draft, stage: "build" }, null]);
   keepDraft(1, null);
   expect(keptDraft(1)).toBeNull();
 });
@@ -37,6 +37,6 @@ test("what can't be read, or can't be kept, is no draft and no fault", () => {
       throw new Error("full");
     },
   });
-  keepDraft(1, draft);
+  keepDraft(1, { draft, stage: "build" });
   expect(keptDraft(1)).toBeNull();
 });

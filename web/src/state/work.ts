@@ -16,12 +16,15 @@ let session: Session | null = null;
 /** Open a part; it is left by the function that comes back, and nothing of it is shown any more. */
 export function openPart(id: number): () => void {
   const mine = (session = new Session(id, { api, finished, table: useTable }));
-  let kept = keptDraft(id);
-  useTable.setState({ aside: kept });
+  const before = keptDraft(id);
+  if (before) useTable.setState({ aside: before.draft, stage: before.stage });
+  let kept = before?.draft ?? null;
   void mine.open();
-  const forget = useTable.subscribe(({ draft, aside }) => {
+  const forget = useTable.subscribe(({ draft, aside, stage }) => {
     const now = draft?.touched ? draft : aside;
-    if (now !== kept) keepDraft(id, (kept = now));
+    if (now === kept) return;
+    kept = now;
+    keepDraft(id, now && { draft: now, stage });
   });
   return () => {
     forget();

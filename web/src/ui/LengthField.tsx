@@ -1,5 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
+import { takeTypedAhead } from "../state/typedAhead";
+
 interface Props {
   value: string | number;
   label: string;
@@ -40,8 +42,15 @@ export function LengthField({
   const [text, setText] = useState<string | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const box = useRef<HTMLInputElement>(null);
+  const given = useRef(onValue);
   useEffect(() => {
-    if (first) box.current?.select();
+    if (!first) return;
+    const ahead = takeTypedAhead();
+    box.current?.select();
+    if (!ahead) return;
+    setText(ahead);
+    box.current?.setSelectionRange(ahead.length, ahead.length);
+    void given.current(ahead);
   }, [first]);
   useEffect(
     () => () => {

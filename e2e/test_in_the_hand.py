@@ -1,0 +1,124 @@
+"""What a new user stumbles over: values that can't be read, a reload in the middle of a sentence, lines that are left
+out and lie over what is meant; and a turned part from half an outline."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Callable
+from typing import Any
+
+import ezdxf
+import pytest
+from playwright.sync_api import Page, expect
+from running_site import Client, Site
+from test_firm_ground import press, ready, sentences
+
+Draw = Callable[[Any, Any], None]
+Opened = Callable[[str, Draw], tuple[Client, dict[str, Any]]]
+
+
+@pytest.fixture
+def opened(page: Page, site: Site) -> Opened:
+    """A drawing brought in and open in Build."""
+
+    def go(name: str, draw: Draw) -> tuple[Client, dict[str, Any]]:
+        document = ezdxf.new("R2010", units=4)
+        draw(document.modelspace(), document)
+        out = io.StringIO()
+        document.write(out)
+        client = site.client()
+        part = client.upload(name, out.getvalue().encode()).json()
+        client.run(part["id"])
+        page.goto(f"{site.url}/parts/{part['id']}")
+        ready(page)
+        page.get_by_label("Stages").get_by_role("button").nth(4).click()
+        return client, part
+
+    return go
+
+
+def plate(space: Any, document: Any) -> None:
+    space.add_lwpolyline([(0, 0), (60, 0), (60, 50), (0, 50)], close=True)
+    space.add_circle((100, 25), 20)
+
+
+def test_a_value_that_cannot_be_read_stays_and_picks_go_on(page: Page, opened: Opened) -> None:
+    client, part = opened("refused.dxf", plate)
+    page.get_by_role("button", name="Extrude").click()
+    box = page.get_by_label("Writing line").get_by_label("length", exact=True)
+    box.fill("abc")
+    box.press("Tab")
+    expect(page.get_by_role("alert")).to_contain_text("abc")
+    expect(box).to_have_value("abc")
+    expect(box).to_have_attribute("aria-invalid", "true")
+    press(page, 30, 25)
+    expect(page.get_by_label("Writing line")).to_contain_text("1 profile")
+    expect(box).to_have_value("abc")
+    box.fill("12")
+    expect(page.get_by_label("Figures of the part")).to_contain_text("36 cm³", timeout=30_000)
+    box.press("Enter")
+    expect(page.get_by_label("Route card")).to_contain_text("12 mm")
+    assert any("1 profile by 12 mm" in s for s in sentences(client, part))
+
+
+def test_a_sentence_outlives_a_reload(page: Page, opened: Opened) -> None:
+    client, part = opened("reloaded.dxf", plate)
+    press(page, 30, 25)
+    page.keyboard.press("1")
+    page.keyboard.type("20")
+    expect(page.get_by_label("Figures of the part")).to_contain_text("60 cm³", timeout=30_000)
+    page.reload()
+    ready(page)
+    page.get_by_role("button", name="Go on").click()
+    expect(page.get_by_label("Writing line")).to_contain_text("1 profile")
+    expect(page.get_by_label("Figures of the part")).to_contain_text("60 cm³", timeout=30_000)
+    page.get_by_role("button", name="Record").click()
+    expect(page.get_by_label("Route card")).to_contain_text("20 mm")
+    assert any("1 profile by 20 mm" in s for s in sentences(client, part))
+    page.reload()
+    ready(page)
+    expect(page.get_by_role("button", name="Go on")).to_have_count(0)
+
+
+def test_what_is_left_out_takes_no_press_in_build(page: Page, opened: Opened) -> None:
+    """The centre lines of a hole, left out, lie right over its middle: the hole is meant."""
+
+    def marked(space: Any, document: Any) -> None:
+        plate(space, document)
+        document.linetypes.add("CENTER", pattern=[2.0, 1.25, -0.25, 0.25, -0.25])
+        space.add_circle((30, 25), 8)
+        for a, b in (((18, 25), (42, 25)), ((30, 13), (30, 37))):
+            space.add_line(a, b, dxfattribs={"linetype": "CENTER"})
+
+    client, part = opened("marked.dxf", marked)
+    card = client.call("GET", f"/api/parts/{part['id']}")["card"]
+    card["steps"].append({"number": 20, "kind": "leave_out", "params": {"proposals": ["guides"]}, "on": True})
+    client.call("PUT", f"/api/parts/{part['id']}/card", {"based_on": 1, "card": card, "words": "left out"})
+    page.reload()
+    ready(page)
+    page.get_by_label("Stages").get_by_role("button").nth(4).click()
+    press(page, 30, 25)
+    expect(page.get_by_label("Sheet", exact=True)).to_contain_text("Area 201.06 mm²")
+    page.mouse.move(5, 5)
+    expect(page.get_by_label("Sheet", exact=True)).to_contain_text("1 profile picked, 201.06 mm²")
+
+
+def test_half_an_outline_is_turned_into_a_spindle(page: Page, opened: Opened) -> None:
+    def half(space: Any, document: Any) -> None:
+        points = [(0, 0), (60, 0), (60, 12), (40, 12), (40, 20), (0, 20)]
+        for a, b in zip(points, points[1:] + points[:1], strict=True):
+            space.add_line(a, b)
+
+    client, part = opened("half.dxf", half)
+    press(page, 20, 10)
+    page.get_by_role("button", name="Revolve").click()
+    expect(page.get_by_label("Writing line")).to_contain_text("Press two points of the axis")
+    press(page, 0, 0)
+    press(page, 60, 0)
+    cm3 = math.pi * (400 * 40 + 144 * 20) / 1000
+    expect(page.get_by_label("Figures of the part")).to_contain_text(f"{round(cm3, 3):g} cm³", timeout=30_000)
+    page.get_by_role("button", name="Record").click()
+    expect(page.get_by_label("Route card")).to_contain_text("Turn 1 profile by 360°")
+    expect(page.get_by_label("Route card")).not_to_contain_text("being written")
+    assert any("about the line through two points end at 0 / 0 and end at 60 / 0" in s for s in sentences(client, part))
