@@ -76,6 +76,7 @@ def test_a_sentence_outlives_a_reload(page: Page, opened: Opened) -> None:
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_label("Route card")).to_contain_text("20 mm")
     assert any("1 profile by 20 mm" in s for s in sentences(client, part))
+    expect(page.get_by_label("Writing line")).to_have_count(0)
     page.reload()
     ready(page)
     expect(page.get_by_role("button", name="Go on")).to_have_count(0)

@@ -88,7 +88,7 @@ def _walk(page: object) -> None:
     files = BASE / "demo" / "files"
     brought_in(files / "clamp-bracket.dxf")
     ready()
-    page.get_by_role("button", name="All 4").click()
+    page.get_by_role("button", name="All 3").click()
     page.wait_for_timeout(1500)
     page.get_by_role("button", name="Tidy").click()
     page.evaluate("document.activeElement.blur()")

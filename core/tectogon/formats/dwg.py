@@ -123,11 +123,11 @@ def _content(path: Path, mark: str) -> tuple[Content, Counter[str]]:
     held: dict[str, list[tuple[int, DXFEntity]]] = {}
     plain: dict[str, PlainEntities] = defaultdict(PlainEntities)
     homes: dict[tuple[int, int | None] | None, str] = {}
-    seen: Counter[str] = Counter()
+    kinds: list[str] = []
     place_of = document.entity_placement
     for entity in document.entities().query():
         kind = entity.dxftype
-        seen[kind] += 1
+        kinds.append(kind)
         if kind in ("ATTRIB", "VIEWPORT"):
             continue
         place = place_of(entity.handle)
@@ -166,7 +166,7 @@ def _content(path: Path, mark: str) -> tuple[Content, Counter[str]]:
                 bulks, tuple(numbers), b"", {f"{handle:X}": handle for found in held.values() for handle, _ in found}
             ),
         ),
-        seen,
+        Counter(kinds),
     )
 
 
