@@ -7,6 +7,7 @@ import argparse
 import functools
 import hashlib
 import json
+import math
 import sys
 import time
 from collections.abc import Callable, Iterable
@@ -17,7 +18,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from pydantic import ValidationError
 
-from tectogon.errors import Note, NothingToBuild, OverLimit, TectogonError
+from tectogon.errors import BadValue, Note, NothingToBuild, OverLimit, TectogonError
 from tectogon.findings.finding import counted
 from tectogon.findings.not_geometry import Aside
 from tectogon.findings.search import mend_certain
@@ -27,11 +28,13 @@ from tectogon.linework import Linework
 from tectogon.linework.edit import replaced
 from tectogon.linework.evidence import UnitEvidence, doubts, weigh_unit
 from tectogon.profiles import Region, Regions
-from tectogon.units import mm_per_unit, parse_length
+from tectogon.tolerances import KERNEL_TOL
+from tectogon.units import mm_per_unit, parse_length, parse_number
 from tectogon.workpiece.model import Drawing, Workpiece
 
 if TYPE_CHECKING:
     from tectogon.reconstruction.part_from_views import Found
+    from tectogon.solids.features import Feature
 
 
 @dataclass
@@ -69,7 +72,7 @@ def main(argv: list[str] | None = None) -> int:
     worst of all files."""
     parser = _parser()
     try:
-        options = parser.parse_args(argv)
+        options = parser.parse_args(_with_axis(sys.argv[1:] if argv is None else argv))
     except SystemExit as leaving:
         return int(leaving.code or 0)
     worst = 0
@@ -85,6 +88,15 @@ def main(argv: list[str] | None = None) -> int:
     return worst
 
 
+def _with_axis(argv: list[str]) -> list[str]:
+    """The arguments, an axis that begins with a minus bound to its word: it is no option of its own."""
+    out = list(argv)
+    for n in range(len(out) - 2, -1, -1):
+        if out[n] == "--axis" and out[n + 1][:1] == "-":
+            out[n : n + 2] = [f"--axis={out[n + 1]}"]
+    return out
+
+
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="tectogon", description="Flat linework becomes dimensioned solid parts.")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
@@ -97,10 +109,11 @@ def _parser() -> argparse.ArgumentParser:
     inspect = command("inspect", _each(_inspect), "say what a file holds: units, extents, layers, what was skipped")
     profiles = command("profiles", _each(_profiles), "find every closed profile")
     build = command("build", _each(_build), "raise all profiles to a solid of one thickness")
+    revolve = command("revolve", _each(_revolve), "turn all profiles about an axis of the drawing")
     views = command("views", _each(_views), "find the orthographic views of a sheet, and build the part from them")
     run = command("run", _run, "replay a route card")
     command("formats", _formats, "list what is read and written, by ending")
-    for sub in (inspect, profiles, build, views):
+    for sub in (inspect, profiles, build, revolve, views):
         sub.add_argument("files", nargs="+", metavar="FILE", type=Path)
         sub.add_argument(
             "--units",
@@ -112,7 +125,7 @@ def _parser() -> argparse.ArgumentParser:
             if option.described.flag:
                 _offer(sub, option)
     views.add_argument("--build", type=Path, metavar="OUT.step", help="build the part from its views and write it")
-    for sub in (profiles, build, views):
+    for sub in (profiles, build, revolve, views):
         sub.add_argument(
             "--tolerance", type=_tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto"
         )
@@ -122,12 +135,17 @@ def _parser() -> argparse.ArgumentParser:
         )
         sub.add_argument("--keep-all", action="store_true", help="leave nothing out")
     build.add_argument("--thickness", type=_length, required=True, metavar="MM")
-    build.add_argument("--out", type=Path, metavar="PATH|DIR")
-    build.add_argument("--to", choices=("step", "stl", "3mf", "glb"), default=None)
+    revolve.add_argument(
+        "--axis", type=_axis, required=True, metavar="x|y|X0,Y0,X1,Y1", help="the x or y axis, or a line in mm"
+    )
+    revolve.add_argument("--angle", type=_angle, default=360.0, metavar="DEG")
+    for sub in (build, revolve):
+        sub.add_argument("--out", type=Path, metavar="PATH|DIR")
+        sub.add_argument("--to", choices=("step", "stl", "3mf", "glb"), default=None)
     run.add_argument("card", type=Path, metavar="CARD.json")
     run.add_argument("--source", action="append", default=[], metavar="NAME=FILE")
     run.add_argument("--out", type=Path, required=True, metavar="DIR")
-    for sub in (inspect, profiles, build, views, run):
+    for sub in (inspect, profiles, build, revolve, views, run):
         sub.add_argument("--json", action="store_true", help="one JSON document per file, one a line")
     return parser
 
@@ -150,6 +168,29 @@ def _unit(text: str) -> float:
         return mm_per_unit(text)
     except TectogonError as bad:
         raise argparse.ArgumentTypeError(bad.sentence) from None
+
+
+def _axis(text: str) -> tuple[float, float, float, float]:
+    named = {"x": (0.0, 0.0, 1.0, 0.0), "y": (0.0, 0.0, 0.0, 1.0)}.get(text.strip().lower())
+    if named:
+        return named
+    try:
+        x0, y0, x1, y1 = (parse_length(part) for part in text.split(","))
+    except (BadValue, ValueError):
+        raise argparse.ArgumentTypeError(f"“{text}” is no axis; write x, y, or two points as X0,Y0,X1,Y1") from None
+    if math.hypot(x1 - x0, y1 - y0) < KERNEL_TOL:
+        raise argparse.ArgumentTypeError("the two points of the axis lie on top of each other")
+    return x0, y0, x1, y1
+
+
+def _angle(text: str) -> float:
+    try:
+        value = parse_number(text)
+    except BadValue as bad:
+        raise argparse.ArgumentTypeError(bad.sentence) from None
+    if not 0.0 < abs(value) <= 360.0:
+        raise argparse.ArgumentTypeError("the angle must be more than 0° and no more than 360°")
+    return value
 
 
 def _length(text: str) -> float:
@@ -361,14 +402,39 @@ def _profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
 
 def _build(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     from tectogon.building.extrusion import extrusions
-    from tectogon.solids.features import with_features
 
+    workpiece, profiles = _with_profiles(path, options, answer)
+    features = extrusions(workpiece, profiles, [(0.0, options.thickness)] * len(profiles), 10)
+    _write_new(workpiece, features, path, options, answer)
+
+
+def _revolve(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
+    from tectogon.building.revolution import revolution
+    from tectogon.solids.turned import Axis
+
+    workpiece, profiles = _with_profiles(path, options, answer)
+    (x0, y0, x1, y1), angle = options.axis, math.radians(options.angle)
+    way = np.array([x1 - x0, y1 - y0])
+    axis = Axis(np.array([x0, y0]), way / np.hypot(*way))
+    features = [f for p in profiles for f in revolution(workpiece, p, axis, (0.0, angle), 10)]
+    _write_new(workpiece, features, path, options, answer)
+
+
+def _with_profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[Workpiece, tuple[Region, ...]]:
+    """The mended drawing and its profiles. Raises NothingToBuild where none is closed."""
     drawing, told = _mended(_drawing_of(path, options, answer), options, answer)
     regions, answer.keys = _profile_keys(drawing, told)
     if not regions.profiles:
         raise NothingToBuild(f"{path.name}: no closed profile; {len(regions.open_ends)} ends are open.")
-    workpiece = Workpiece(drawing=drawing)
-    features = extrusions(workpiece, regions.profiles, [(0.0, options.thickness)] * len(regions.profiles), 10)
+    return Workpiece(drawing=drawing), regions.profiles
+
+
+def _write_new(
+    workpiece: Workpiece, features: list[Feature], path: Path, options: argparse.Namespace, answer: _Answer
+) -> None:
+    """The bodies that features make, told and written."""
+    from tectogon.solids.features import with_features
+
     workpiece = replace(workpiece, bodies=with_features((), features, "new", None, 10))
     kind = options.to or (options.out.suffix.lstrip(".").lower() if options.out and options.out.suffix else "step")
     answer.keys |= _body_keys(workpiece)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 from collections.abc import Callable
 from pathlib import Path
@@ -152,3 +153,37 @@ def test_a_length_that_cannot_be_read_is_refused() -> None:
 
     with pytest.raises((BadValue, ValueError)):
         RevolveParams(lift="abc")
+
+
+@pytest.mark.parametrize(
+    ("axis", "angle", "expected"),
+    [
+        ("x", "360", math.pi * 100 * 40),
+        ("y", "90", math.pi * 1600 * 10 / 4),
+        ("-5,-2,50,-2", "360", math.pi * (144 - 4) * 40),
+    ],
+)
+def test_the_command_turns_profiles(
+    axis: str, angle: str, expected: float, drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str]
+) -> None:
+    from tectogon.cli import main
+
+    path = drawing(Figure().rectangle(0, 0, 40, 10).draw())
+    out = path.with_suffix(".step")
+    arguments = ["revolve", str(path), "--axis", axis, "--angle", angle, "--out", str(out), "--json"]
+    assert main(arguments) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["volume_mm3"] == pytest.approx(expected, rel=1e-6)
+    assert told["valid"] and told["watertight"] and out.exists()
+
+
+def test_the_command_says_what_is_wrong_with_an_axis(
+    drawing: Callable[..., Path], capsys: pytest.CaptureFixture[str]
+) -> None:
+    from tectogon.cli import main
+
+    path = drawing(Figure().rectangle(0, -4, 40, 10).draw())
+    assert main(["revolve", str(path), "--axis", "x", "--json"]) == 2
+    assert "not alike" in capsys.readouterr().out
+    assert main(["revolve", str(path), "--axis", "1,1,1,1"]) == 2
+    assert "on top of each other" in capsys.readouterr().err
