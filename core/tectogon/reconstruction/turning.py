@@ -291,6 +291,7 @@ def _pieces(t: Turned) -> Iterator[_Piece]:
             flat, _ = table.take(np.array([row])).flatten(SEEN_CHORD * table.size)
             on_part = placed(s, flat[::-1] if against else flat)
             off = on_part[:, 1 - column] - t.middle
+            along, off = _one_side(on_part[:, column], off, sign or 1.0)
             middle = float(off.mean())
             if abs(middle) > SEEN_TOL * table.size:
                 sign = sign or math.copysign(1.0, middle)
@@ -300,7 +301,19 @@ def _pieces(t: Turned) -> Iterator[_Piece]:
             if table.kind[row] == ARC:
                 centre = placed(s, table.data[row : row + 1, :2])[0]
                 arc = float(centre[column]), abs(float(centre[1 - column] - t.middle)), float(table.data[row, 2])
-            yield _Piece(np.column_stack([on_part[:, column], np.abs(off)]), bool(table.kind[row] == LINE), arc)
+            yield _Piece(np.column_stack([along, np.abs(off)]), bool(table.kind[row] == LINE), arc)
+
+
+def _one_side(along: FloatArray, off: FloatArray, side: float) -> tuple[FloatArray, FloatArray]:
+    """What of a polyline lies on one side of the axis, where it crosses that: with the point in which it does."""
+    cross = np.flatnonzero(off[:-1] * off[1:] < 0.0)
+    if not len(cross):
+        return along, off
+    share = off[cross] / (off[cross] - off[cross + 1])
+    met = along[cross] + share * (along[cross + 1] - along[cross])
+    along, off = np.insert(along, cross + 1, met), np.insert(off, cross + 1, 0.0)
+    kept = off * side >= 0.0
+    return along[kept], off[kept]
 
 
 def _carrier(t: Turned, n: int, piece: _Piece, carriers: Carriers, levels: FloatArray, size: float) -> int:
