@@ -156,3 +156,30 @@ def test_a_truncated_file_is_refused_or_its_damage_told(tmp_path: Path) -> None:
 def test_an_entity_of_a_kind_that_is_not_known_keeps_its_handle() -> None:
     made = _made(SimpleNamespace(dxftype="NEWER_THAN_US", handle=0x2A, dxf={}), {})
     assert (made.dxftype(), made.dxf.handle) == ("NEWER_THAN_US", "2A")
+
+
+def test_polylines_in_columns_are_those_read_one_by_one() -> None:
+    """Many polylines at once, open and closed, with bulges and doubled corners, against each by itself."""
+    from tectogon.curves import CurveTable
+    from tectogon.formats.dxf_columns import polyline_pieces
+    from tectogon.formats.entity_curves import polyline_curves
+
+    chance = np.random.default_rng(4)
+    corners, owner, closed, single = [], [], [], []
+    for n in range(60):
+        count = int(chance.integers(2, 9))
+        points = chance.integers(0, 6, (count, 2)).astype(float)
+        bulge = np.where(chance.random(count) < 0.4, chance.normal(0, 0.6, count), 0.0)
+        shut = bool(chance.random() < 0.5)
+        corners += np.column_stack([points, bulge]).tolist()
+        owner += [n] * count
+        closed += [shut] * count
+        single += [
+            (n, c) for c in polyline_curves([[*p, b] for p, b in zip(points.tolist(), bulge, strict=True)], shut)
+        ]
+    x, y, bulge = np.array(corners).T
+    kind, numbers, of = polyline_pieces(x, y, bulge, np.array(owner), np.array(closed))
+    truth = CurveTable.of([c for _, c in single])
+    assert of.tolist() == [n for n, _ in single]
+    assert kind.tolist() == truth.kind.tolist()
+    assert np.abs(numbers - truth.data).max() < 1e-12

@@ -9,6 +9,8 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from PIL import Image
 from tectogon.curves import ARC, LINE, chain_fit
 from tectogon.errors import OverLimit, UnreadableFile
@@ -132,3 +134,56 @@ def test_broken_and_huge_pictures_are_refused(tmp_path: Path) -> None:
     (tmp_path / "huge.bmp").write_bytes(head + (1).to_bytes(2, "little") + (24).to_bytes(2, "little") + bytes(24))
     with pytest.raises(OverLimit, match="100,000"):
         read_drawing(tmp_path / "huge.bmp")
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.integers(0, 255), st.integers(0, 40), st.integers(20, 3000)), min_size=2, max_size=5),
+    st.integers(0, 2**31),
+)
+def test_dark_and_light_are_parted_as_a_second_library_parts_them(heaps: list[tuple[int, int, int]], seed: int) -> None:
+    """Otsu's level by the counts of grey values, against OpenCV's own on the pixels."""
+    import cv2
+    from tectogon.formats.picture import _histogram, _parting
+
+    chance = np.random.default_rng(seed)
+    values = np.concatenate([chance.normal(middle, spread, count) for middle, spread, count in heaps])
+    grey = np.clip(values, 0, 255).astype(np.uint8)[None]
+    counts = _histogram(grey)
+    assert counts.sum() == grey.size
+    theirs, _ = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
+    ours = _parting(counts)
+    between = counts[min(ours, int(theirs)) + 1 : max(ours, int(theirs)) + 1]
+    assert not between.any()  # the same pixels on either side, whichever empty value is named
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    radius=st.floats(20, 200),
+    straight=st.floats(30, 300),
+    noise=st.floats(0.0, 0.15),
+    turn=st.integers(0, 399),
+    seed=st.integers(0, 2**31),
+)
+def test_a_ring_is_followed_within_its_deviation_wherever_it_begins(
+    radius: float, straight: float, noise: float, turn: int, seed: int
+) -> None:
+    """A slot of two lines and two half circles, its points scattered a little: no point is further off than allowed,
+    and the area is the slot's."""
+    import shapely
+    from tectogon.curves import CurveTable
+    from tectogon.curves.chain_fit import fit_chain
+
+    half = np.linspace(-np.pi / 2, np.pi / 2, 100, endpoint=False)
+    ends = np.column_stack([straight / 2 + radius * np.cos(half), radius * np.sin(half)])
+    side = np.column_stack([np.linspace(straight / 2, -straight / 2, 100, endpoint=False), np.full(100, radius)])
+    ring = np.concatenate([ends, side, -ends, -side])
+    points = np.roll(ring + np.random.default_rng(seed).normal(0, noise / 3, ring.shape).clip(-noise, noise), turn, 0)
+    deviation = max(4 * noise, 0.05)
+    made = fit_chain(points, closed=True, deviation=deviation, corner=np.radians(33), reach=5)
+    table = CurveTable.of(made)
+    outline = shapely.Polygon(table.flatten(1e-3)[0])
+    assert shapely.distance(outline.exterior, shapely.points(points)).max() <= 2.0 * deviation
+    truth = 2 * radius * straight + np.pi * radius**2
+    assert outline.area == pytest.approx(truth, rel=4 * deviation / radius)
+    assert len(made) <= 12
