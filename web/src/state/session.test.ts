@@ -240,6 +240,23 @@ test("a value that can't be read is not recorded and stays as it was typed", asy
   expect(one.api.save).not.toHaveBeenCalled();
 });
 
+test("a preview of the value before does not come over one that can't be read", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  session.begin(EXTRUDE);
+  const done = await one.api.run(),
+    slow = later<Computation>(),
+    number = one.state.draft!.step.number,
+    stale = { ...done.report!.steps[0]!, number, tokens: [{ text: "extrude 12", field: null, editor: null }] };
+  one.api.run.mockImplementation(async () => slow.promise);
+  await session.change("length", 12);
+  await session.change("length", "abc");
+  slow.resolve({ ...done, report: { ...done.report!, steps: [stale] } });
+  await new Promise((resolve) => setTimeout(resolve, 20));
+  expect(one.state.draft?.tokens).toMatchObject([{ text: 'extrude "abc"' }]);
+});
+
 test("a step that fails is recorded only if that is asked for", async () => {
   const one = around();
   const session = new Session(1, one.given);

@@ -332,7 +332,9 @@ export class Session {
       const { tokens, problem } = await this.around.api.sentence(step);
       if (mine !== this.asking) return;
       this.put({ draft: { step, isNew, touched, tokens, problem } });
-      if (!problem) void this.refresh();
+      if (problem)
+        this.computing?.abort(); // what is under way was asked with the value before
+      else void this.refresh();
     } catch (error) {
       if (mine === this.asking) this.put({ trouble: sentenceOf(error) });
     }
