@@ -38,6 +38,15 @@ def opened(page: Page, site: Site) -> Opened:
     return go
 
 
+def recorded(page: Page, client: Client, part: dict[str, Any], words: str) -> None:
+    """Wait until the server has a step of these words on record: the page counts it as recorded before that."""
+    for _ in range(40):
+        if any(words in sentence for sentence in sentences(client, part)):
+            return
+        page.wait_for_timeout(250)
+    raise AssertionError(f"“{words}” is not on record")
+
+
 def plate(space: Any, document: Any) -> None:
     space.add_lwpolyline([(0, 0), (60, 0), (60, 50), (0, 50)], close=True)
     space.add_circle((100, 25), 20)
@@ -59,7 +68,7 @@ def test_a_value_that_cannot_be_read_stays_and_picks_go_on(page: Page, opened: O
     expect(page.get_by_label("Figures of the part")).to_contain_text("36 cm³", timeout=30_000)
     box.press("Enter")
     expect(page.get_by_label("Route card")).to_contain_text("12 mm")
-    assert any("1 profile by 12 mm" in s for s in sentences(client, part))
+    recorded(page, client, part, "1 profile by 12 mm")
 
 
 def test_a_sentence_outlives_a_reload(page: Page, opened: Opened) -> None:
@@ -75,7 +84,7 @@ def test_a_sentence_outlives_a_reload(page: Page, opened: Opened) -> None:
     expect(page.get_by_label("Figures of the part")).to_contain_text("60 cm³", timeout=30_000)
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_label("Route card")).to_contain_text("20 mm")
-    assert any("1 profile by 20 mm" in s for s in sentences(client, part))
+    recorded(page, client, part, "1 profile by 20 mm")
     expect(page.get_by_label("Writing line")).to_have_count(0)
     page.reload()
     ready(page)
@@ -122,4 +131,4 @@ def test_half_an_outline_is_turned_into_a_spindle(page: Page, opened: Opened) ->
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_label("Route card")).to_contain_text("Turn 1 profile by 360°")
     expect(page.get_by_label("Route card")).not_to_contain_text("being written")
-    assert any("about the line through two points end at 0 / 0 and end at 60 / 0" in s for s in sentences(client, part))
+    recorded(page, client, part, "about the line through two points end at 0 / 0 and end at 60 / 0")
