@@ -90,13 +90,14 @@ def found_in(workpiece: Workpiece, answer: int = 1, tell: Tell = untold) -> Foun
         return _found_cut(seen, box, answer, tell)
     if spindle.why:
         return turned if answer == 1 else _found_cut(seen, box, answer - 1, tell)
-    last = min(answer, MOST_ANSWERS)
-    try:
-        found = replace(_found_cut(seen, box, last, tell), spindle=spindle)
-    except BadValue:
-        found = replace(_found_cut(seen, box, 1, tell), spindle=spindle)
-        return turned if answer == len(found.answers) + 1 else _refuse(answer, len(found.answers) + 1)
-    return found
+    found = replace(_found_cut(seen, box, 1, tell), spindle=spindle)
+    count = len(found.answers)
+    if answer == 1:
+        return found
+    if answer > count:
+        return turned if answer == count + 1 else _refuse(answer, count + 1)
+    clearings, left = clearings_of(found.cells, found.answers[answer - 1].full)
+    return replace(found, chosen=answer - 1, clearings=clearings, left=left)
 
 
 def unexplained(workpiece: Workpiece, *, seconds: float) -> tuple[float, int]:
