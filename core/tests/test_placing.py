@@ -122,9 +122,10 @@ def test_an_emblem_laid_on_a_face_is_raised_from_it(drawing: Callable[..., Path]
         {"number": 30, "kind": "read", "params": {"source": "b.dxf", "place": "beside"}},
         {"number": 40, "kind": "lay", "params": {"source": "b.dxf", "face": {"name": "end of operation 20"}, "x": 3}},
     ]
+    steps[-1]["params"]["called"] = " Emblem "  # type: ignore[index]
     sources = {"a.dxf": first, "b.dxf": second}
     run = run_card(Card.model_validate({"steps": steps, "sources": {"a.dxf": "1", "b.dxf": "2"}}), sources)
-    assert run.failed is None
+    assert run.failed is None and run.workpiece.planes[0].name == "Emblem"
     disc = next(r for r in run.workpiece.drawing.regions.regions if r.area < 100)
     steps.append(
         {

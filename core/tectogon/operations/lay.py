@@ -13,9 +13,9 @@ from tectogon.units import parse_length
 from tectogon.views import Frame, Plane, frame_of
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
-from tectogon.workpiece.parameters import FacePick, Length
+from tectogon.workpiece.parameters import FacePick, Length, Name
 from tectogon.workpiece.point_picks import Anchor
-from tectogon.workpiece.sentence import Sentence, Token, choice_token, length_token, words
+from tectogon.workpiece.sentence import Sentence, Token, choice_token, length_token, name_token, words
 from tectogon.workpiece.transforms import PlacingParams, about_tokens, chosen, place_of, what_token
 
 Onto = Literal["face", "top", "front", "right", "left", "bottom", "rear"]
@@ -27,7 +27,7 @@ PLANES = {
 
 class LayParams(PlacingParams):
     """`about` of the linework comes to lie on the middle of the face, or on the origin of the plane, `x` and `y` mm
-    from there."""
+    from there. `called`: the name of the plane, by which its curves go."""
 
     onto: Onto = "face"
     face: FacePick | None = None
@@ -35,6 +35,7 @@ class LayParams(PlacingParams):
     x: Length = 0.0
     y: Length = 0.0
     height: Length = 0.0
+    called: Name = ""
 
 
 def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiece:
@@ -64,7 +65,7 @@ def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiec
     views = tuple(v for v in (replace(v, curves=v.curves - curves) for v in workpiece.views) if v.curves)
     planes = tuple(p for p in (replace(p, curves=p.curves - curves) for p in workpiece.planes) if p.curves)
     where = "on a face" if params.onto == "face" else PLANES[params.onto].removeprefix("the ")
-    name = f"{where}, operation {context.number}"
+    name = params.called or f"{where}, operation {context.number}"
     plane = Plane(name, curves, frame, (box[0], box[1], box[2], box[3]), context.number)
     return replace(workpiece, views=views, planes=(*planes, plane))
 
@@ -96,7 +97,8 @@ def sentence(params: LayParams, workpiece: Workpiece | None) -> Sentence:
         words(f" on its {'middle' if params.onto == 'face' else 'origin'}, off by x "),
         length_token("x", params.x),
     ]
-    return [*out, words(", y "), length_token("y", params.y), words(", height "), length_token("height", params.height)]
+    out += [words(", y "), length_token("y", params.y), words(", height "), length_token("height", params.height)]
+    return [*out, words(", called "), name_token("called", params.called, "by its place")]
 
 
 OPERATION = Operation(

@@ -166,4 +166,5 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK,
     writes=LINEWORK,
+    serves="leaves_out",
 )

@@ -142,4 +142,5 @@ OPERATION = Operation(
     writes=LINEWORK,
     begins_sheet=True,
     offered=False,
+    serves="reads_file",
 )

@@ -20,6 +20,7 @@ LINEWORK: frozenset[Facet] = frozenset({"linework"})
 PLACEMENTS: frozenset[Facet] = frozenset({"placements"})
 BODIES: frozenset[Facet] = frozenset({"bodies"})
 
+Purpose = Literal["reads_file", "leaves_out"]
 Stage = Literal["bring_in", "tidy", "close", "arrange", "build", "check", "hand_over"]
 
 
@@ -74,5 +75,7 @@ class Operation:
     offered: bool = True
     """Whether it is offered among the actions of its stage; else something else begins it, such as a file brought
     in."""
+    serves: Purpose | None = None
+    """What the interface uses it for beside the actions of its stage."""
     becomes_steps: bool = False
     """Whether it goes on record as the ordinary operations that it stands for."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, StringConstraints, model_validator
 
 from tectogon.errors import BadValue
 from tectogon.units import parse_length, parse_number
@@ -48,6 +48,9 @@ def _countable(text: str | float) -> str | float:
 
 Number = Annotated[str | float, AfterValidator(_countable)]
 """A plain number as typed ("1/2", "1 : 2", "25.4") or given; kept as typed."""
+
+Name = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60)]
+"""A name given by hand; empty for the one that the thing has by itself."""
 
 Angle = Number
 """An angle in degrees, counter-clockwise, as typed."""

@@ -47,6 +47,11 @@ def number_token(field: str, value: str | float, unit: str = "") -> Token:
     return Token(f"{shown}{unit}", field, {"type": "number", "value": value})
 
 
+def name_token(field: str, value: str, empty: str) -> Token:
+    """A name given by hand; `empty` is shown where none is."""
+    return Token(f"“{value}”" if value else empty, field, {"type": "text", "value": value, "empty": empty})
+
+
 def _called(pick: PointPick) -> str:
     """What kind of point it is, in a word: both ends of a curve are ends."""
     return {"free": "point", "start": "end", "perpendicular": "foot"}.get(pick.kind, pick.kind)

@@ -502,6 +502,7 @@ def operations(request: HttpRequest) -> list[shapes.KindOut]:
                 becomes_steps=kind.becomes_steps,
                 begins_sheet=kind.begins_sheet,
                 offered=kind.offered,
+                serves=kind.serves,
             )
         )
     return out

@@ -105,6 +105,7 @@ class KindOut(Schema):
     becomes_steps: bool
     begins_sheet: bool
     offered: bool
+    serves: str | None
 
 
 class TokensIn(Schema):

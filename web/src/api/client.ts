@@ -30,9 +30,12 @@ export interface Editor {
     | "points"
     | "ends"
     | "face"
-    | "findings";
+    | "findings"
+    | "text";
   value: unknown;
   wanted?: number;
+  /** Of a text: what stands in its place while there is none. */
+  empty?: string;
   /** Of points: a line is drawn from one to the next. */
   drawn?: boolean;
   /** The value can't be read; it is shown as it was typed. */

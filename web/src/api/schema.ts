@@ -751,6 +751,8 @@ export interface components {
             begins_sheet: boolean;
             /** Offered */
             offered: boolean;
+            /** Serves */
+            serves: string | null;
         };
         /** TokensOut */
         TokensOut: {

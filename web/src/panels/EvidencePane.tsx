@@ -43,8 +43,8 @@ export function EvidencePane({ scene, kinds }: { scene: React.RefObject<SheetSce
         />
       ))}
       {facts.character ? <p className="mt-3 text-[13px] text-faint">{facts.character}</p> : null}
-      <Proposals sheet={sheet} card={part.card} />
-      <Legend sheet={sheet} card={part.card} />
+      <Proposals sheet={sheet} card={part.card} kinds={kinds} />
+      <Legend sheet={sheet} card={part.card} kinds={kinds} />
       {facts.sources.map((source) =>
         source.sets.length ? <PointTable key={source.name} source={source} scene={scene} /> : null,
       )}

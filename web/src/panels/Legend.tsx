@@ -2,7 +2,7 @@
 
 import { useMemo, useState } from "react";
 
-import type { Card } from "../api/client";
+import type { Card, Kind } from "../api/client";
 import type { Respect as By, SheetData } from "../scene/sheetData";
 import { useTable } from "../state/table";
 import { type Named, leaveOut, leftOut, takeBack } from "./leavingOut";
@@ -15,11 +15,11 @@ const TABS: [By, string, Named][] = [
   ["block", "Blocks", "blocks"],
 ];
 
-export function Legend({ sheet, card }: { sheet: SheetData; card: Card }) {
+export function Legend({ sheet, card, kinds }: { sheet: SheetData; card: Card; kinds: Kind[] }) {
   const [by, setBy] = useState<By>("layer");
   const rows = useMemo(() => sheet.legend(by), [sheet, by]);
   const field = TABS.find((t) => t[0] === by)![2];
-  const gone = leftOut(card, field);
+  const gone = leftOut(card, kinds, field);
   const counts = useMemo(() => new Map(TABS.map(([key]) => [key, sheet.legend(key).length])), [sheet]);
   return (
     <div role="group" aria-label="Legend">
@@ -66,7 +66,7 @@ export function Legend({ sheet, card }: { sheet: SheetData; card: Card }) {
               ) : null}
             </span>
             <span className="num">{row.curves}</span>
-            <Switch sheet={sheet} by={by} field={field} row={row} gone={gone.has(row.name)} />
+            <Switch kinds={kinds} sheet={sheet} by={by} field={field} row={row} gone={gone.has(row.name)} />
           </li>
         ))}
       </ul>
@@ -75,12 +75,14 @@ export function Legend({ sheet, card }: { sheet: SheetData; card: Card }) {
 }
 
 function Switch({
+  kinds,
   sheet,
   by,
   field,
   row,
   gone,
 }: {
+  kinds: Kind[];
   sheet: SheetData;
   by: By;
   field: Named;
@@ -98,8 +100,8 @@ function Switch({
       disabled={off || (!row.kept && !gone)}
       className="w-[86px] rounded-md border border-rule bg-paper px-2 py-0.5 text-[12.5px] hover:border-faint disabled:opacity-50"
       onClick={() => {
-        if (gone) takeBack(field, row.name, words);
-        else leaveOut(field, [row.name], words);
+        if (gone) takeBack(kinds, field, row.name, words);
+        else leaveOut(kinds, field, [row.name], words);
       }}
     >
       {off ? "off in file" : gone ? "Take back" : row.kept ? "Leave out" : "left out"}

@@ -1,6 +1,6 @@
 /** What we would leave out, each with its reason and one press; what was left out by proposal, to be taken back. */
 
-import type { Card } from "../api/client";
+import type { Card, Kind } from "../api/client";
 import type { SheetData } from "../scene/sheetData";
 import { useTable } from "../state/table";
 import { Button } from "../ui/Button";
@@ -25,9 +25,9 @@ function byKind(sheet: SheetData): Proposal[] {
   return [...out.values()];
 }
 
-export function Proposals({ sheet, card }: { sheet: SheetData; card: Card }) {
+export function Proposals({ sheet, card, kinds }: { sheet: SheetData; card: Card; kinds: Kind[] }) {
   const all = byKind(sheet),
-    gone = leftOut(card, "proposals");
+    gone = leftOut(card, kinds, "proposals");
   const open = all.filter((p) => !gone.has(p.kind));
   if (!all.length) return null;
   const light = (p: Proposal | null) => {
@@ -47,6 +47,7 @@ export function Proposals({ sheet, card }: { sheet: SheetData; card: Card }) {
             className="!py-1"
             onClick={() => {
               leaveOut(
+                kinds,
                 "proposals",
                 open.map((p) => p.kind),
                 open.map((p) => p.words).join(", "),
@@ -80,7 +81,7 @@ export function Proposals({ sheet, card }: { sheet: SheetData; card: Card }) {
               <Button
                 className="!px-2.5 !py-0.5 text-[12.5px]"
                 onClick={() => {
-                  takeBack("proposals", p.kind, p.words);
+                  takeBack(kinds, "proposals", p.kind, p.words);
                 }}
               >
                 Take back
@@ -89,7 +90,7 @@ export function Proposals({ sheet, card }: { sheet: SheetData; card: Card }) {
               <Button
                 className="!px-2.5 !py-0.5 text-[12.5px]"
                 onClick={() => {
-                  leaveOut("proposals", [p.kind], p.words);
+                  leaveOut(kinds, "proposals", [p.kind], p.words);
                 }}
               >
                 Leave out

@@ -4,7 +4,7 @@ import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
 
 import type { Step, StepReport } from "../api/client";
-import { READ } from "../state/numbering";
+import { fileReadBy } from "../state/numbering";
 import { useTable } from "../state/table";
 import { changeRecorded, save, stepBack, write } from "../state/work";
 import { ITEM, MENU } from "../ui/ChoiceField";
@@ -130,7 +130,7 @@ function StepMenu({ step, failed }: { step: Step; failed: boolean }) {
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={MENU} align="end">
-          {step.kind !== READ ? (
+          {fileReadBy(step) === null ? (
             <DropdownMenu.Item
               className={ITEM}
               onSelect={() => {

@@ -53,7 +53,7 @@ function Value({
       </span>
     );
   const label = field.replace(/_/g, " ");
-  if (editor.type === "length" || editor.type === "number") {
+  if (editor.type === "length" || editor.type === "number" || editor.type === "text") {
     if (boxed)
       return (
         <>
@@ -61,7 +61,8 @@ function Value({
             value={editor.value as string}
             label={label}
             first={first}
-            bare={editor.type === "number"}
+            bare={editor.type !== "length"}
+            empty={editor.empty ?? ""}
             refused={editor.refused ?? false}
             onValue={(v) => onValue(field, v)}
             {...(onEnter ? { onEnter } : {})}

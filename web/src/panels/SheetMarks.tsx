@@ -54,7 +54,7 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
         const [x, y] = scene.toScreen(v.box[0] - ox, v.box[1] - oy);
         return (
           <span
-            key={v.name}
+            key={`${v.operation}${v.name}`}
             className="cap absolute rounded-sm border border-rule bg-raised/90 px-2 text-[11px] text-faint"
             style={{ left: x, top: y + 8 }}
           >

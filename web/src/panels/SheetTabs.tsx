@@ -4,7 +4,7 @@
  */
 
 import type { Card } from "../api/client";
-import { READ } from "../state/numbering";
+import { fileReadBy } from "../state/numbering";
 import { useTable } from "../state/table";
 import { showSheet } from "../state/work";
 
@@ -36,6 +36,6 @@ export function SheetTabs() {
 /** The first sheet goes by the first file that was read onto it. */
 function labelOf(card: Card, name: string): string {
   if (name) return name;
-  const first = card.steps?.find((s) => s.kind === READ && !s.sheet)?.params?.["source"];
-  return typeof first === "string" ? first.replace(/\.[^.]+$/, "") : "First";
+  const first = card.steps?.find((s) => fileReadBy(s) !== null && !s.sheet);
+  return first ? fileReadBy(first)!.replace(/\.[^.]+$/, "") : "First";
 }

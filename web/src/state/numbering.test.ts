@@ -3,7 +3,13 @@ import { expect, test } from "vitest";
 import { freeNumber, freeSheet, lastRead } from "./numbering";
 
 const card = (...numbers: number[]) => ({
-  steps: numbers.map((number) => ({ number, kind: number === 10 ? "read" : "cut", params: {}, on: true, sheet: "" })),
+  steps: numbers.map((number) => ({
+    number,
+    kind: number === 10 ? "read" : "cut",
+    params: number === 10 ? { source: "a.dxf" } : {},
+    on: true,
+    sheet: "",
+  })),
 });
 
 test("a new step stands at the end in tens, or halfway", () => {
@@ -26,7 +32,13 @@ test("a new step never takes the place of one that stands", () => {
 });
 
 test("a new sheet has a name of its own", () => {
-  const steps = ["", "lid"].map((sheet, n) => ({ number: 10 * (n + 1), kind: "read", params: {}, on: true, sheet }));
+  const steps = ["", "lid"].map((sheet, n) => ({
+    number: 10 * (n + 1),
+    kind: "read",
+    params: { source: "a.dxf" },
+    on: true,
+    sheet,
+  }));
   expect([freeSheet({ steps }, "lid"), freeSheet({ steps }, "base"), freeSheet({ steps }, " ")]).toEqual([
     "lid 2",
     "base",

@@ -2,7 +2,7 @@
  * Numbers of steps, in this one place: tens at the end, halfway between two that stand, and never one that is taken.
  */
 
-import type { Card } from "../api/client";
+import type { Card, Step } from "../api/client";
 
 /**
  * A free number for a new step behind the step `after`, or at the end. Where nothing is free right behind it, the first
@@ -20,8 +20,11 @@ export function freeNumber(card: Pick<Card, "steps">, after: number | null = nul
   return (Math.floor(last / 10) + 1) * 10;
 }
 
-/** The kind of step that reads a file: it is begun by bringing one in, not by an action. */
-export const READ = "read";
+/** The file that a step reads, or null where it reads none. */
+export function fileReadBy(step: Step): string | null {
+  const source = step.params?.["source"];
+  return typeof source === "string" ? source : null;
+}
 
 const LONGEST = 76;
 
@@ -35,5 +38,8 @@ export function freeSheet(card: Pick<Card, "steps">, wanted: string): string {
 
 /** The number of the last step that reads a file onto a sheet; 0 where none does. */
 export function lastRead(card: Pick<Card, "steps">, sheet = ""): number {
-  return Math.max(0, ...(card.steps ?? []).filter((s) => s.kind === READ && s.sheet === sheet).map((s) => s.number));
+  return Math.max(
+    0,
+    ...(card.steps ?? []).filter((s) => fileReadBy(s) !== null && s.sheet === sheet).map((s) => s.number),
+  );
 }

@@ -21,6 +21,7 @@ const EXTRUDE = {
   becomes_steps: false,
   begins_sheet: false,
   offered: true,
+  serves: null,
 };
 const CUT = { ...EXTRUDE, name: "cut", label: "Cut" };
 

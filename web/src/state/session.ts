@@ -25,7 +25,7 @@ import { PartData, type PartFacts } from "../scene/partData";
 import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
 import type { Snap } from "../scene/snapping";
 import { choiceOf, draftRegions, sentenceOf, type Wanted, wantedPoints, wantsRegions, withStep } from "./draft";
-import { freeNumber, freeSheet, READ } from "./numbering";
+import { freeNumber, freeSheet } from "./numbering";
 import type { Draft, Shown, TableState } from "./table";
 
 export interface Surroundings {
@@ -613,7 +613,8 @@ export class Session {
       for (let n = 2; taken.has(name); n++) name = `${source.name} (${n})`;
       const place = taken.size && where === "beside" ? "beside" : "own";
       if (where === "sheet") this.put({ sheetName: freeSheet(card, name.replace(/\.[^.]+$/, "")), picks: NO_PICKS });
-      const step = this.newStep(freeNumber(card, this.get().upto), READ, { source: name, place });
+      const reading = (await this.around.api.kinds()).find((k) => k.serves === "reads_file")!;
+      const step = this.newStep(freeNumber(card, this.get().upto), reading.name, { source: name, place });
       await this.save(
         { ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } },
         `Brought in ${name}`,
