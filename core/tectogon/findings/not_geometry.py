@@ -101,16 +101,18 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     )
     if left.sum() > _MOST_CURVES:
         return found
+    reach = linework.size * _SNUG
+    rows = np.flatnonzero(left)
+    hatching = find_hatching(linework.table.take(rows), reach=reach * 0.2)
+    take("hatching", "slanted lines side by side at one spacing", rows[hatching])
     take(
         "dimensions",
         "lines with arrows and a number beside them, with what they measure from, and leaders to texts",
         find_dimensions(linework, np.flatnonzero(left)),
     )
-    reach = linework.size * _SNUG
     rows = np.flatnonzero(left)
-    table = linework.table.take(rows)
-    take("centre_marks", "crosses at the centres of circles", rows[find_centre_marks(table, reach=reach)])
-    take("hatching", "slanted lines side by side at one spacing", rows[find_hatching(table, reach=reach * 0.2)])
+    marks = find_centre_marks(linework.table.take(rows), reach=reach)
+    take("centre_marks", "crosses at the centres of circles", rows[marks])
     rows = np.flatnonzero(left)
     for group in find_pictorial(linework.table.take(rows), reach=reach):
         take(

@@ -30,6 +30,7 @@ from tectogon.formats.dxf_columns import Bulk, Columns
 from tectogon.formats.entity_curves import CURVES, RISING, rise_of
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, Mark, StatedSize, Written
+from tectogon.tolerances import LEAST_SIZE
 
 VERSIONS = {
     "AC1006": "R10",
@@ -73,6 +74,9 @@ part."""
 _BY_LAYER, _BY_BLOCK = -1, -2
 _MAX_DEPTH = 64
 _TALL = 1e-2
+_HATCH_CHORD = 1e-3
+"""Outlines of hatching are kept as points this near to them, as a share of their size; so many, of so many points."""
+_MOST_HATCHED, _MOST_HATCH_POINTS = 500, 5000
 """A curve that rises by more than this share of the drawing's size is drawn in space, and not flat with noise."""
 _NOT_PARALLEL = "not parallel to the sheet"
 _TIMES = re.compile(r"^\s*\(?\d+\s*[x×*]\s*", re.IGNORECASE)
@@ -164,6 +168,7 @@ class EntityReader:
         self.texts: list[Written] = []
         self.stated: list[StatedSize] = []
         self.marks: list[Mark] = []
+        self.hatched: list[tuple[FloatArray, ...]] = []
         self.layers: dict[str, int] = {}
         self.layer_list: list[Layer] = []
         self.linetypes: dict[str, int] = {}
@@ -308,6 +313,22 @@ class EntityReader:
             self._text(entity)
         elif kind == "DIMENSION":
             self._dimension(entity)
+        elif kind == "HATCH" and not entity.dxf.get("solid_fill", 0) and len(self.hatched) < _MOST_HATCHED:
+            self._hatch(entity)
+
+    def _hatch(self, entity: Any) -> None:
+        """Remember what is hatched: in a section, where it cuts material."""
+        from ezdxf.path import from_hatch
+
+        rings = []
+        for path in from_hatch(entity):
+            corners = np.array([(p.x, p.y) for p in path.control_vertices()])
+            chord = max(_HATCH_CHORD * float(np.ptp(corners, axis=0).max(initial=0.0)), LEAST_SIZE)
+            points = np.array([(p.x, p.y) for p in path.flattening(chord)])
+            if 3 <= len(points) <= _MOST_HATCH_POINTS and np.isfinite(points).all():
+                rings.append(points)
+        if rings:
+            self.hatched.append(tuple(rings))
 
     def _text(self, entity: Any) -> None:
         dxf = entity.dxf
@@ -570,6 +591,7 @@ class EntityReader:
             skipped=tuple(sorted(self.skipped.items())),
             notes=tuple(self.notes),
             marks=tuple(self.marks),
+            hatched=tuple(self.hatched),
         )
 
 

@@ -132,6 +132,8 @@ class Linework:
     has no blocks."""
     pictures: tuple[Picture, ...] = ()
     marks: tuple[Mark, ...] = ()
+    hatched: tuple[tuple[FloatArray, ...], ...] = ()
+    """What the file hatches, each by its outlines (n, 2), mm; what an odd number of them holds is hatched."""
 
     def __len__(self) -> int:
         return len(self.table)
@@ -216,11 +218,12 @@ class Linework:
             notes=first.notes + second.notes,
             pictures=first.pictures + second.pictures,
             marks=first.marks + second.marks,
+            hatched=first.hatched + second.hatched,
         )
 
     def transformed(self, matrix: FloatArray, rows: BoolArray | None = None) -> Linework:
-        """The drawing under an affine map (2, 3), or only some of its curves; with all of them go texts, sizes and
-        pictures."""
+        """The drawing under an affine map (2, 3), or only some of its curves; with all of them go texts, sizes,
+        pictures and what is hatched."""
         if rows is not None and not rows.all():
             moved, stay = self.table.take(rows).transformed(matrix), self.table.take(~rows)
             back = np.argsort(np.concatenate([np.flatnonzero(rows), np.flatnonzero(~rows)]))
@@ -245,6 +248,7 @@ class Linework:
             ),
             pictures=tuple(replace(p, matrix=affine.after(matrix, p.matrix)) for p in self.pictures),
             marks=tuple(replace(m, size=m.size * factor) for m in self.marks),
+            hatched=tuple(tuple(affine.apply(matrix, ring) for ring in rings) for rings in self.hatched),
         )
 
     def scaled(self, factor: float) -> Linework:

@@ -35,6 +35,8 @@ AIR = -1
 NO_LINE, AXIS, SOLID, DASHED = 0, 1, 2, 3
 """What is drawn between two samples. AXIS: a dashed line at the height of the centre of a round that another view
 shows; it may be an edge or the middle of a hole, and tells nothing."""
+HATCHED, UNHATCHED = 4, 5
+"""What may go against a part in a section, beside its lines: what is hatched and empty, or full and not hatched."""
 _FINENESS = ((1.0 / 110.0, 3, True), (1.0 / 110.0, 1, True), (math.inf, 1, True), (math.inf, 1, False))
 """How near samples stand to each other where arcs or slanted lines run, as a share of the part's size, how many there
 are at least between two drawn coordinates, and whether some stand close to these: the finest that is not too much."""

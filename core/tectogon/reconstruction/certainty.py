@@ -11,7 +11,7 @@ import numpy as np
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import Change, Note, Place
 from tectogon.reconstruction.carriers import flat_of
-from tectogon.reconstruction.cells import DASHED, NO_LINE, Cells
+from tectogon.reconstruction.cells import DASHED, HATCHED, NO_LINE, UNHATCHED, Cells
 from tectogon.reconstruction.clearing import Clearing
 from tectogon.reconstruction.depths import on_part_box
 from tectogon.reconstruction.part_from_views import Found
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from tectogon.reconstruction.question import Contradiction
 
 _MOST_TOLD = 3
+_EMPTY_HATCHED, _FULL_UNHATCHED = "hatching covers what is empty", "material that is cut is not hatched"
 _FAINT = 0.5
 """What counts for less than this share of its length is an edge that is hidden."""
 _SQUARE = 0.02
@@ -32,7 +33,14 @@ _SQUARE = 0.02
 
 def notes_of(found: Found, number: int) -> list[Note]:
     """What is to be said of a part that step `number` found."""
-    return [*_how_many(found, number), *_against(found), *_unseen(found), *_open_steps(found), *_left_over(found)]
+    return [
+        *_how_many(found, number),
+        *_as_cut(found),
+        *_against(found),
+        *_unseen(found),
+        *_open_steps(found),
+        *_left_over(found),
+    ]
 
 
 def _how_many(found: Found, number: int) -> Iterator[Note]:
@@ -54,7 +62,7 @@ def _how_many(found: Found, number: int) -> Iterator[Note]:
     elif len(found.answers) == 1 and not found.complete:
         yield Note("part_unfinished", "Whether other parts fit the drawing as well was not looked through to the end.")
     elif len(found.answers) == 1:
-        if not found.answer.against:
+        if not found.answer.against and not found.cut:
             yield Note(
                 "part_only", "It explains every line, and no other part of the faces that are drawn does.", good=True
             )
@@ -90,6 +98,19 @@ def _as_turned(found: Found, number: int) -> Iterator[Note]:
             " square as well.",
             Place(),
             Change(number, "Take it as square", {"answer": 2}),
+        )
+
+
+def _as_cut(found: Found) -> Iterator[Note]:
+    """Which views were taken for sections, where they cut, and why."""
+    for n, view in sorted(found.cut.items()):
+        s = found.seen[n]
+        name = s.view.name if view.section.titled else f"The {s.view.name} view"
+        what = "" if view.section.titled else " was taken for a section, as it is hatched; it"
+        where = f"{AXES[s.axis]} {show_length(view.cut.at)}"
+        before = "What lies before it is taken to be like what lies behind"
+        yield Note(
+            "part_section", f"{name[0].upper()}{name[1:]}{what} cuts the part at {where}: {view.cut.why}. {before}."
         )
 
 
@@ -130,12 +151,20 @@ def _against(found: Found) -> Iterator[Note]:
         x, y = at[(view, what)]
         yield Note(
             "part_against",
-            f"In the {view} view {sum(lengths):.1f} mm of {what}, near x {x:.2f}, y {y:.2f} mm.",
+            f"In the {view} view {_amount(lengths, what)}, near x {x:.2f}, y {y:.2f} mm.",
             Place((), (x, y)),
         )
 
 
+def _amount(lengths: list[float], what: str) -> str:
+    return what if what in (_EMPTY_HATCHED, _FULL_UNHATCHED) else f"{sum(lengths):.1f} mm of {what}"
+
+
 def _what(c: Contradiction) -> str:
+    if c.drawn == HATCHED:
+        return _EMPTY_HATCHED
+    if c.drawn == UNHATCHED:
+        return _FULL_UNHATCHED
     if c.drawn == NO_LINE:
         return "hidden edges are not drawn" if c.counts < _FAINT * c.length else "edges are not drawn"
     return "dashed lines are no edges of the part" if c.drawn == DASHED else "lines are no edges of the part"

@@ -23,6 +23,7 @@ from tectogon.profiles.shapes import boundary, combined
 from tectogon.tolerances import LEAST_SIZE, SEEN_CHORD, SEEN_LOOSE, SEEN_SLACK, SEEN_TOL
 from tectogon.views import VIEW_NAMES, View
 from tectogon.views.align import axes_shown
+from tectogon.views.rectify import SECTION
 from tectogon.workpiece.made_curves import made_ids
 from tectogon.workpiece.model import Drawing, Workpiece
 
@@ -61,9 +62,15 @@ def axis_of(view: View) -> int:
 
 
 def sides_seen(workpiece: Workpiece) -> list[Seen]:
-    """The views that show the part from a side of its box: no sections, which draw what is hidden as seen, and none
-    aslant."""
-    return [seen_in(workpiece.drawing, v) for v in workpiece.views if v.name in VIEW_NAMES]
+    """The views that show the part from a side of its box, none aslant; a section, which draws what is hidden as seen,
+    only along an axis that no other looks along."""
+    plain = [v for v in workpiece.views if v.name in VIEW_NAMES]
+    along = {axis_of(v) for v in plain}
+    for view in (v for v in workpiece.views if v.name.startswith(SECTION)):
+        if axis_of(view) not in along:
+            plain.append(view)
+            along.add(axis_of(view))
+    return [seen_in(workpiece.drawing, v) for v in plain]
 
 
 def seen_in(drawing: Drawing, view: View) -> Seen:

@@ -10,8 +10,8 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -22,6 +22,7 @@ from tectogon.reconstruction.cells import Cells, cells_of, turned_cells
 from tectogon.reconstruction.clearing import Clearing, TurnedClearing
 from tectogon.reconstruction.depths import Box, Seen, depth_of, part_box, sides_seen, unclosed
 from tectogon.reconstruction.prisms import clearings_of
+from tectogon.reconstruction.sections import Cut, CutView, Section, sections_of
 from tectogon.reconstruction.spindle import Spindle, spindle_of
 from tectogon.solids import proof
 from tectogon.solids.body import Body, NamedShape
@@ -48,6 +49,8 @@ _MOST_CELLS, _CLEARLY = 2500, 0.6
 _SAMPLED, _MOST_PROBED = 0.02, 150
 """A part is as large as its full cells within this share of its outlines, where samples are fine; so many cells are
 looked into."""
+_EXPLAINED = 1e-3
+"""No other plane of a section is tried where less than this share of what is drawn goes against a part."""
 _WELL, _WELL_TURNED = 0.01, 0.03
 """Where no more edges than this share of what is drawn are lacking, no part is looked for among finer cells."""
 
@@ -68,6 +71,8 @@ class Found:
     spindle: Spindle | None = None
     """What the part is if it is turned as a whole: it is, where `turned`; else it may be."""
     turned: bool = False
+    cut: Mapping[int, CutView] = field(default_factory=dict)
+    """The views that are taken for sections, by their place in `seen`, and where they cut."""
 
     @property
     def answer(self) -> Answer:
@@ -84,13 +89,14 @@ def found_in(workpiece: Workpiece, answer: int = 1, tell: Tell = untold) -> Foun
     so many parts, OverLimit where the views draw too much.
     """
     seen, box = _views(workpiece)
+    sections = sections_of(workpiece.drawing, seen, box)
     spindle = spindle_of(seen, box, workpiece.drawing)
-    turned = None if spindle is None else _found_turned(seen, box, spindle)
+    turned = None if spindle is None else _found_turned(seen, box, sections, spindle)
     if turned is None or spindle is None:
-        return _found_cut(seen, box, answer, tell)
+        return _found_cut(seen, box, sections, answer, tell)
     if spindle.why:
-        return turned if answer == 1 else _found_cut(seen, box, answer - 1, tell)
-    found = replace(_found_cut(seen, box, 1, tell), spindle=spindle)
+        return turned if answer == 1 else _found_cut(seen, box, sections, answer - 1, tell)
+    found = replace(_found_cut(seen, box, sections, 1, tell), spindle=spindle)
     count = len(found.answers)
     if answer == 1:
         return found
@@ -107,12 +113,13 @@ def unexplained(workpiece: Workpiece, *, seconds: float) -> tuple[float, int]:
 
     seen, box = _views(workpiece)
     spindle = spindle_of(seen, box, workpiece.drawing)
-    turned = None if spindle is None else _found_turned(seen, box, spindle)
+    sections = sections_of(workpiece.drawing, seen, box)
+    turned = None if spindle is None else _found_turned(seen, box, sections, spindle)
     if turned is not None:
         return turned.answer.off, min(turned.cells.pieces(answer.full) for answer in turned.answers)
     with within(seconds, "The views draw too much to be built in passing."):
         cells = cells_of(seen, box)
-        question = Question(cells, size=max(b - a for a, b in box.values()))
+        question = Question(cells, size=max(b - a for a, b in box.values()), cut=_readings(sections)[0])
     found = question.answers(seconds=seconds, most=3)
     if not cells.count or not found:
         return math.inf, 0
@@ -123,29 +130,42 @@ def _refuse(answer: int, count: int) -> Found:
     raise BadValue(f"Only {count_of(count, 'part fits', 'parts fit')} the drawing, not {answer}.")
 
 
-def _found_turned(seen: list[Seen], box: Box, spindle: Spindle) -> Found | None:
+def _readings(sections: Mapping[int, Section]) -> list[dict[int, CutView]]:
+    """The ways to read the sections of a sheet, in the order in which they are tried: what only may be a section as
+    none, then each at each of its planes with the others at their first."""
+    first = {n: CutView(s, s.planes[0]) for n, s in sections.items() if s.planes}
+    out = [{n: view for n, view in first.items() if view.section.titled}, first]
+    for n, s in sections.items():
+        out += [{**first, n: CutView(s, plane)} for plane in s.planes[1:]]
+    return out if len(out[0]) < len(first) else out[1:]
+
+
+def _found_turned(seen: list[Seen], box: Box, sections: Mapping[int, Section], spindle: Spindle) -> Found | None:
     """The part as turned as a whole; None where that leaves more than a little of the views unexplained."""
     from tectogon.reconstruction.question import Question
 
     cells = turned_cells(seen, box, spindle.halves)
     size = max(b - a for a, b in box.values())
-    question = Question(cells, size=size)
+    through = Cut(0.0, "through the line that the part is turned about")
+    cut = {n: CutView(s, replace(through, at=sum(box[s.seen.axis]) / 2.0)) for n, s in sections.items()}
+    question = Question(cells, size=size, cut=cut)
     answers = [a for a in question.answers(seconds=_SECONDS, most=MOST_ANSWERS) if a.full.any()]
     drawn = sum(float(s.table.lengths.sum()) for s in seen)
     if not answers or answers[0].off > _WELL_TURNED * drawn:
         return None
     answers = _whole(cells, answers)
-    return Found(seen, box, cells, answers, 0, [], 0.0, question.complete, spindle, turned=True)
+    return Found(seen, box, cells, answers, 0, [], 0.0, question.complete, spindle, turned=True, cut=cut)
 
 
-def _found_cut(seen: list[Seen], box: Box, answer: int, tell: Tell) -> Found:
+def _found_cut(seen: list[Seen], box: Box, sections: Mapping[int, Section], answer: int, tell: Tell) -> Found:
     """The part as outlines through each other, less cuts."""
     from tectogon.reconstruction.question import Question  # the solver takes half a second to load
 
     size = max(b - a for a, b in box.values())
     drawn = sum(float(s.table.lengths.sum()) for s in seen)
     found: tuple[Cells, list[Answer]] | None = None
-    complete = False
+    complete, cut = False, dict[int, CutView]()
+    readings = _readings(sections)
     until = time.monotonic() + _SECONDS
     for finer in (False, True):
         left = until - time.monotonic()
@@ -154,7 +174,8 @@ def _found_cut(seen: list[Seen], box: Box, answer: int, tell: Tell) -> Found:
         try:
             with within(left, _TOO_LONG):
                 cells = cells_of(seen, box, finer=finer)
-                question = Question(cells, size=size) if cells.count else None
+                reading = _best_reading(cells, size, readings, until, drawn) if len(readings) > 1 else readings[0]
+                question = Question(cells, size=size, cut=reading) if cells.count else None
         except OverLimit:
             if found is None:
                 raise
@@ -167,7 +188,7 @@ def _found_cut(seen: list[Seen], box: Box, answer: int, tell: Tell) -> Found:
         answers = question.answers(seconds=left, most=MOST_ANSWERS, tell=tell)
         answers = _whole(cells, [a for a in answers if a.full.any()])
         if answers and (found is None or answers[0].off < _CLEARLY * found[1][0].off):
-            found, complete = (cells, answers), question.complete
+            found, complete, cut = (cells, answers), question.complete, reading
         if found is not None and found[1][0].lacks <= _WELL * drawn:
             break
     if found is None:
@@ -178,7 +199,25 @@ def _found_cut(seen: list[Seen], box: Box, answer: int, tell: Tell) -> Found:
     if not 1 <= answer <= len(answers):
         return _refuse(answer, len(answers))
     clearings, left = clearings_of(cells, answers[answer - 1].full)
-    return Found(seen, box, cells, answers, answer - 1, clearings, left, complete)
+    return Found(seen, box, cells, answers, answer - 1, clearings, left, complete, cut=cut)
+
+
+def _best_reading(
+    cells: Cells, size: float, readings: list[dict[int, CutView]], until: float, drawn: float
+) -> dict[int, CutView]:
+    """The reading of the sections in which some part explains most of what is drawn; none is tried where one before
+    explains all but a little, or the time is up."""
+    from tectogon.reconstruction.question import Question
+
+    best, least = readings[0], math.inf
+    for reading in readings:
+        left = (until - time.monotonic()) / 2.0
+        if least <= _EXPLAINED * drawn or (best is not reading and left < 1.0):
+            break
+        found = Question(cells, size=size, cut=reading).answers(seconds=max(left, 1.0), most=1)
+        if found and found[0].off < least - 1e-6 * drawn:
+            best, least = reading, found[0].off
+    return best
 
 
 def _whole(cells: Cells, answers: list[Answer]) -> list[Answer]:

@@ -7,6 +7,9 @@ which the first full cell is entered. Between two neighbouring columns
     a solid line   what is seen differs
     a dashed line  what is seen is the same, and something behind it differs (unless it is the middle of a round)
 
+A section is looked at from its plane on: what is cut is one surface, and full where it is hatched, else empty. It draws
+no hidden edges.
+
 Each holds or costs the length of line that goes against it, so the best part explains most of what is drawn and adds
 least that is not. Solved by OR-Tools' CP-SAT; other parts that go against as little are asked for afterwards.
 """
@@ -16,7 +19,7 @@ from __future__ import annotations
 import math
 import time
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -24,7 +27,9 @@ import numpy as np
 from ortools.sat.python import cp_model
 
 from tectogon.curves.table import BoolArray, IntArray
-from tectogon.reconstruction.cells import AIR, AXIS, DASHED, NO_LINE, SOLID, Atoms, Cells
+from tectogon.reconstruction.carriers import flat_of
+from tectogon.reconstruction.cells import AIR, AXIS, DASHED, HATCHED, NO_LINE, SOLID, UNHATCHED, Atoms, Cells
+from tectogon.reconstruction.sections import CutView
 from tectogon.reconstruction.sight import Column, Surface, between, columns_of, neighbours
 from tectogon.tolerances import LEAST_SIZE
 from tectogon.workpiece.operation import untold
@@ -76,7 +81,8 @@ class Answer:
 
 @dataclass(frozen=True)
 class _Clause:
-    """What one clause costs if it does not hold, whether it holds not, and which columns of which view it compares."""
+    """What one clause costs if it does not hold, whether it holds not, and which columns of which view it compares, or
+    the point of the sheet it is about."""
 
     weight: int
     off: Any
@@ -84,6 +90,7 @@ class _Clause:
     columns: tuple[int, int]
     drawn: int
     length: float
+    at: tuple[float, float] | None = None
 
 
 class _Heard(cp_model.CpSolverSolutionCallback):
@@ -111,10 +118,11 @@ class _Heard(cp_model.CpSolverSolutionCallback):
 
 
 class Question:
-    """The cells of a part of some size (mm) and everything its views say of them, as one model."""
+    """The cells of a part of some size (mm) and everything its views say of them, as one model. `cut`: which of the
+    views are sections, and where they cut."""
 
-    def __init__(self, cells: Cells, *, size: float) -> None:
-        self.cells, self.size = cells, size
+    def __init__(self, cells: Cells, *, size: float, cut: Mapping[int, CutView] | None = None) -> None:
+        self.cells, self.size, self.cut = cells, size, cut or {}
         self.model = cp_model.CpModel()
         self.full: list[Literal] = [self.model.new_bool_var("") for _ in range(cells.count)]
         self.clauses: list[_Clause] = []
@@ -195,11 +203,8 @@ class Question:
         for c in broken:
             a, number = self.cells.atoms[c.view], self._numbers[c.view]
             counts = c.weight * self.size / _UNIT
-            out.append(
-                Contradiction(
-                    a.seen.view.name, c.drawn, c.length, counts, between(self.cells, a, number, c.columns, c.drawn)
-                )
-            )
+            at = c.at or between(self.cells, a, number, c.columns, c.drawn)
+            out.append(Contradiction(a.seen.view.name, c.drawn, c.length, counts, at))
         return tuple(sorted(out, key=lambda c: -c.counts))
 
     def _plainness(self) -> Any:
@@ -280,8 +285,12 @@ class Question:
     def _ask(self, view: int, *, hides: bool) -> None:
         a = self.cells.atoms[view]
         columns, number = columns_of(self.cells, a)
-        self._numbers.append(number)
         self._count_faces(a, columns, number)
+        section = self.cut.get(view)
+        if section is not None:
+            columns, number = columns_of(self.cells, a, section.cut.at)
+            self._ask_hatched(view, columns, number, section.section.hatched)
+        self._numbers.append(number)
         for (p, q, kind), length in neighbours(self.cells, a, number).items():
             first, second = columns[p], columns[q]
             self._about = view, (p, q), kind, length
@@ -296,10 +305,50 @@ class Question:
                 self._seen_same(first, second, _HALF)
             else:
                 self._seen_same(first, second, 1.0)
+                if section is not None:
+                    continue
                 if hides:
                     self._behind_same(first, second, _QUARTER)
                 else:
                     self._count_hidden(first, second)
+
+    def _ask_hatched(self, view: int, columns: list[Column], number: IntArray, hatched: frozenset[int]) -> None:
+        """What is hatched is full where it is cut, all else is empty; each costs the side of a square as large."""
+        if not hatched:
+            return
+        a = self.cells.atoms[view]
+        first, second = (self.cells.samples[k] for k in a.axes)
+        at = [s.at[s.pixels] for s in (first, second)]
+        area = np.outer(first.width[first.pixels], second.width[second.pixels])
+        label = a.label[np.ix_(first.pixels, second.pixels)]
+        whole = np.bincount(label[label >= 0], weights=area[label >= 0], minlength=len(a.regions))
+        rows = np.column_stack([number.ravel(), label.ravel()])
+        pairs, where, back = np.unique(rows, axis=0, return_index=True, return_inverse=True)
+        sums = np.bincount(back.ravel(), weights=area.ravel())
+        for (column, atom), place, part in zip(pairs.tolist(), where.tolist(), sums.tolist(), strict=True):
+            if atom == AIR or part <= 0.0:
+                continue
+            i, j = np.unravel_index(place, label.shape)
+            x, y = flat_of(a.seen, np.array([[at[0][i], at[1][j]]]))[0].tolist()
+            full = self._is_cut(columns[column])
+            if full is None and atom not in hatched:
+                continue
+            length = part / math.sqrt(whole[atom])
+            off = self.model.new_bool_var("")
+            weight = max(1, round(_UNIT * length / self.size))
+            kind = HATCHED if atom in hatched else UNHATCHED
+            self.clauses.append(_Clause(weight, off, view, (column, column), kind, length, (x, y)))
+            if atom in hatched:
+                self.model.add_bool_or([off] if full is None else [full, off])
+            else:
+                self.model.add_bool_or([full.negated(), off])
+
+    def _is_cut(self, column: Column) -> Literal:
+        """Whether the cell that a section's plane runs through is full; None where there is none."""
+        if not column.walls:
+            return None
+        _, into, (carrier, _) = column.walls[0]
+        return self.full[into] if into != AIR and self.cells.carriers.keys[carrier][0][0] == "cut" else None
 
     def _cost(self, share: float) -> Literal:
         """A clause about what is being compared: whether it does not hold, at a share of its length."""

@@ -25,8 +25,9 @@ class Column:
     walls: tuple[tuple[int, int, Surface], ...]
 
 
-def columns_of(cells: Cells, a: Atoms) -> tuple[list[Column], IntArray]:
-    """The different columns of a view, and which of them stands over each sample."""
+def columns_of(cells: Cells, a: Atoms, cut: float | None = None) -> tuple[list[Column], IntArray]:
+    """The different columns of a view, and which of them stands over each sample. `cut`: where along its axis (mm) the
+    part is cut and all before it taken away; what is cut is seen as one surface."""
     depth = 3 - sum(a.axes)
     index = [s.pixels for s in cells.samples]
     index[depth] = np.arange(len(cells.samples[depth].at))
@@ -34,6 +35,13 @@ def columns_of(cells: Cells, a: Atoms) -> tuple[list[Column], IntArray]:
     carrier, side = (np.moveaxis(w, depth, 2) for w in _walls(cells, depth))
     if a.seen.view.frame.normal[depth] > 0:
         of, carrier, side = of[:, :, ::-1], carrier[:, :, ::-1], -side[:, :, ::-1]
+    if cut is not None:
+        along = cells.samples[depth].at
+        before = int((along >= cut).sum() if a.seen.view.frame.normal[depth] > 0 else (along <= cut).sum())
+        of, carrier, side = of[:, :, before - 1 :].copy(), carrier[:, :, before - 1 :].copy(), side[:, :, before - 1 :]
+        side = side.copy()
+        of[:, :, 0], side[:, :, 0] = AIR, 0
+        carrier[:, :, 0] = cells.carriers.number(("cut", a.seen.view.name), (), 0.0)
     shape = of.shape[:2]
     line = of.reshape(-1, of.shape[2])
     carrier, side = (w.reshape(-1, of.shape[2] - 1) for w in (carrier, side))

@@ -21,7 +21,7 @@ from tectogon.views.align import Agreement, Shown, agreements_of, in_line, shown
 from tectogon.views.frame import frame_of
 from tectogon.views.groups import find_groups, view_groups
 from tectogon.views.readings import GroupsOnSheet
-from tectogon.views.rectify import STRANGER, lined_up, on_origin, others, righting, titles, turned_sides
+from tectogon.views.rectify import STRANGER, lined_up, on_origin, others, righting, section_called, titles, turned_sides
 from tectogon.views.view import Box, FoundView
 
 _REACH = 2e-3
@@ -86,7 +86,10 @@ def find_views(
         )
     boxes = [_box(table, g) for g in groups]
     titled = titles(linework, boxes)
-    plain = [n for n, title in enumerate(titled) if not title] or list(range(len(groups)))
+    plain = [n for n, title in enumerate(titled) if not title]
+    if len(plain) < 2:  # a section stands for the view that it takes the place of
+        plain = [n for n, title in enumerate(titled) if not title or section_called(title)]
+    plain = plain or list(range(len(groups)))
     sheet = GroupsOnSheet(linework, table, hidden, [groups[n] for n in plain], [boxes[n] for n in plain])
     read = sheet.named(projection, chosen=projection is not None)
     projection, why = read.projection, read.why
@@ -107,6 +110,8 @@ def find_views(
         if name == "none"
     ]
     lined = turned_sides(linework.table, lined)
+    called = {box: section_called(title) for box, title in zip(boxes, titled, strict=True)}
+    lined = [replace(v, name=called[v.box] or v.name) for v in lined]
     lined, left = others(linework, lined, loose, third=projection != "first")
     if len(small):
         left.append(("lines that belong to no view: too small, or drawn beside and between them", rows[small]))

@@ -133,7 +133,7 @@ def _as_view(
                     best = (rank, view)
     if best is None:
         return None
-    name = f"{SECTION} {section.group(1).upper()}-{section.group(1).upper()}" if section else best[1].side
+    name = section_called(title) or best[1].side
     return None if any(v.name == name for v in views) else replace(best[1], name=name)
 
 
@@ -193,6 +193,12 @@ def _alike(table: CurveTable, a: IntArray, b: IntArray) -> bool:
         if len(p) != len(q) or not np.allclose(p - p[0], q - q[0], atol=1e-3 * max(float(np.ptp(p)), LEAST_SIZE)):
             return False
     return True
+
+
+def section_called(title: str) -> str:
+    """The name of the view that a title says is a section, such as "section A-A"; "" where it says nothing of one."""
+    found = _SECTION.search(title)
+    return f"{SECTION} {found.group(1).upper()}-{found.group(1).upper()}" if found else ""
 
 
 def titles(linework: Linework, boxes: list[Box]) -> list[str]:
