@@ -210,3 +210,36 @@ def test_what_is_not_geometry_is_found_on_a_single_layer(drawing: Callable[..., 
 )
 def test_a_part_is_not_taken_for_a_sheet(drawing: Callable[..., Path], figure: Figure) -> None:
     assert find_not_geometry(read_drawing(drawing(figure.draw())).linework) == []
+
+
+def test_linework_of_different_planes_does_not_cut_itself(drawing: Callable[..., Path]) -> None:
+    """An emblem that lies across the block's edge on the sheet, and round one of its holes, is whole once it is laid on
+    a face; the hole stays a hole of the block alone."""
+    block = Figure().rectangle(0, 0, 60, 40).circle(30, 12, 3)
+    emblem = Figure().circle(60, 20, 8).rectangle(25, 5, 14, 14)
+    steps: list[dict[str, object]] = [
+        {"number": 10, "kind": "read", "params": {"source": "a.dxf"}},
+        {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}, "length": 10}},
+        {"number": 30, "kind": "read", "params": {"source": "b.dxf", "place": "own"}},
+    ]
+    sources = {"a.dxf": drawing(block.draw(), name="a.dxf"), "b.dxf": drawing(emblem.draw(), name="b.dxf")}
+    named = {"a.dxf": "1", "b.dxf": "2"}
+
+    def areas() -> list[float]:
+        run = run_card(Card.model_validate({"steps": steps, "sources": named}), sources)
+        assert run.failed is None, run.failed
+        return sorted(round(r.area, 3) for r in run.workpiece.drawing.regions.regions)
+
+    assert len(areas()) == 5, "on one sheet they part each other"
+    steps.append({"number": 40, "kind": "lay", "params": {"source": "b.dxf", "face": {"name": "end of operation 20"}}})
+    whole = math.pi * 9
+    assert areas() == pytest.approx(sorted([whole, 2400 - whole, 196.0, math.pi * 64]), abs=1e-2)
+    run = run_card(Card.model_validate({"steps": steps, "sources": named}), sources)
+    picks = [{"id": r.id} for r in run.workpiece.drawing.regions.regions if round(r.area) in (196, 201)]
+    steps.append({"number": 50, "kind": "cut", "params": {"profiles": {"picks": picks}, "depth": "depth", "length": 2}})
+    run = run_card(Card.model_validate({"steps": steps, "sources": named}), sources)
+    assert run.failed is None, run.failed
+    # the emblem's middle lies on the face's: its square and its disc are wholly over the block
+    assert sum(b.volume for b in run.workpiece.bodies) == pytest.approx(
+        (2400 - whole) * 10 - (196 + math.pi * 64) * 2, rel=1e-9
+    )

@@ -30,8 +30,11 @@ class Nesting:
     hole_starts: IntArray
 
 
-def nest(faces: Faces, net: Network, area: FloatArray, boxes: FloatArray, chord_tol: float) -> Nesting:
+def nest(
+    faces: Faces, net: Network, area: FloatArray, boxes: FloatArray, chord_tol: float, planes: IntArray | None = None
+) -> Nesting:
     """Nest rings with signed `area` (r,), negative round the outside of a block of pieces, and `boxes` (r, 4).
+    `planes`: the plane of each curve; rings nest within their own.
 
     A block's outside is a hole of the smallest ring of another block that it lies in; its level is one more than that
     ring's. Within a block all rings have one level, but for those that lie between shapes which merely touch.
@@ -39,8 +42,10 @@ def nest(faces: Faces, net: Network, area: FloatArray, boxes: FloatArray, chord_
     block, pieces = _blocks(faces), net.table
     between = _between(faces, net, area, block)
     outers, hulls = np.flatnonzero(area > 0), np.flatnonzero(area < 0)
+    first = faces.order[faces.starts[:-1]] >> 1
+    plane = np.zeros(faces.count, np.int64) if planes is None else planes[net.source[first]]
     parent = (
-        _parents(FlatRings(faces, pieces, chord_tol), hulls, outers, block, area, boxes)
+        _parents(FlatRings(faces, pieces, chord_tol), hulls, outers, block, area, boxes, plane)
         if len(hulls) > 1
         else np.full(len(hulls), -1)
     )
@@ -157,15 +162,23 @@ class FlatRings:
 
 
 def _parents(
-    flat: FlatRings, hulls: IntArray, outers: IntArray, block: IntArray, area: FloatArray, boxes: FloatArray
+    flat: FlatRings,
+    hulls: IntArray,
+    outers: IntArray,
+    block: IntArray,
+    area: FloatArray,
+    boxes: FloatArray,
+    plane: IntArray,
 ) -> IntArray:
-    """For each hull (the outside of a block): the smallest ring of another block that it lies in, or -1."""
+    """For each hull (the outside of a block): the smallest ring of another block of its plane that it lies in, or
+    -1."""
     out = np.full(len(hulls), -1)
     probes = flat.probes(hulls)
     tree = shapely.STRtree(boxes_as_lines(boxes[outers]))
     who, at = tree.query(np.asarray(shapely.points(probes)))
     ring = outers[at]
-    keep = (block[hulls[who]] != block[ring]) & (area[ring] > -area[hulls[who]] * (1.0 - 1e-9))
+    keep = (block[hulls[who]] != block[ring]) & (plane[hulls[who]] == plane[ring])
+    keep &= area[ring] > -area[hulls[who]] * (1.0 - 1e-9)
     who, ring = who[keep], ring[keep]
     if not len(who):
         return out

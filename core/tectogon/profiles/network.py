@@ -7,7 +7,7 @@ columns.
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -39,6 +39,9 @@ class Network:
     node: IntArray
     points: FloatArray
     doubles: IntArray
+
+
+_COLUMNS = ("source", "number", "cut", "node", "points", "doubles")
 
 
 def build_network(table: CurveTable, *, join_tol: float) -> Network:
@@ -83,6 +86,22 @@ def build_network(table: CurveTable, *, join_tol: float) -> Network:
         nodes[first],
         place,
         np.unique(rows[piece_row[twin]]),
+    )
+
+
+def build_networks(table: CurveTable, planes: IntArray, *, join_tol: float) -> Network:
+    """The same for curves of several planes (n,), which have nothing in common: those of one neither split nor join
+    those of another, wherever they lie on the sheet."""
+    parts: list[Network] = []
+    nodes = 0
+    for plane in np.unique(planes).tolist():
+        rows = np.flatnonzero(planes == plane)
+        net = build_network(table.take(rows), join_tol=join_tol)
+        parts.append(replace(net, source=rows[net.source], node=net.node + nodes, doubles=rows[net.doubles]))
+        nodes += len(net.points)
+    return Network(
+        CurveTable.join([net.table for net in parts]),
+        *(np.concatenate([getattr(net, name) for net in parts]) for name in _COLUMNS),
     )
 
 

@@ -27,7 +27,7 @@ from tectogon.curves.table import EMPTY, BoolArray, IntArray
 from tectogon.linework import identity
 from tectogon.profiles.faces import Faces, find_faces
 from tectogon.profiles.nesting import FlatRings, Nesting, nest
-from tectogon.profiles.network import Network, build_network
+from tectogon.profiles.network import Network, build_network, build_networks
 from tectogon.tolerances import LEAST_SIZE
 
 Hashes: TypeAlias = npt.NDArray[np.uint64]
@@ -187,14 +187,23 @@ class Regions:
         )
 
 
-def find_regions(table: CurveTable, ids: tuple[str, ...], *, join_tol: float) -> Regions:
+def find_regions(
+    table: CurveTable, ids: tuple[str, ...], *, join_tol: float, planes: IntArray | None = None
+) -> Regions:
     """All closed regions of the curves of a table; `ids` names its rows. Ends within `join_tol` (mm) count as met.
+    `planes`: a number for the plane that each curve lies in (n,); what lies in different ones has nothing in common.
 
     An empty table gives no regions. Large coordinates are worked relative to the middle of the extents.
     """
     origin = np.zeros(2) if not len(table) else np.round((table.extents[:2] + table.extents[2:]) / 2.0)
     moved = bool(np.any(origin))
-    net = build_network(table.transformed(np.column_stack([np.eye(2), -origin])) if moved else table, join_tol=join_tol)
+    near = table.transformed(np.column_stack([np.eye(2), -origin])) if moved else table
+    several = planes is not None and len(planes) > 0 and bool(np.ptp(planes) > 0)
+    net = (
+        build_networks(near, planes, join_tol=join_tol)
+        if several and planes is not None
+        else build_network(near, join_tol=join_tol)
+    )
     faces = find_faces(net)
     used = np.zeros(len(table), bool)
     used[net.source[faces.live]] = True
@@ -209,7 +218,7 @@ def find_regions(table: CurveTable, ids: tuple[str, ...], *, join_tol: float) ->
             else net
         ),
         curve_ids=ids,
-        found=_find(net, faces, origin) if faces.count else None,
+        found=_find(net, faces, origin, planes if several else None) if faces.count else None,
         open_rows=np.flatnonzero(~used),
         open_length=float(net.table.lengths[dead].sum()),
         open_ends=net.points[degree == 1] + origin,
@@ -224,8 +233,8 @@ def no_regions(ids: tuple[str, ...], *, join_tol: float) -> Regions:
     return replace(found, curve_ids=ids)
 
 
-def _find(net: Network, faces: Faces, origin: FloatArray) -> RegionColumns | None:
-    """The regions of a network whose points lie relative to `origin`."""
+def _find(net: Network, faces: Faces, origin: FloatArray, planes: IntArray | None) -> RegionColumns | None:
+    """The regions of a network whose points lie relative to `origin`; `planes`: of each curve."""
     piece, begin = faces.order >> 1, faces.starts[:-1]
     sign = np.where(faces.order & 1, -1.0, 1.0)
     moments = np.add.reduceat(area_moments(net.table)[piece] * sign[:, None], begin)
@@ -236,7 +245,7 @@ def _find(net: Network, faces: Faces, origin: FloatArray) -> RegionColumns | Non
         + [np.maximum.reduceat(bounds[:, k], begin) for k in (2, 3)]
     )
     size = float(max(np.ptp(net.points[:, 0]), np.ptp(net.points[:, 1]), LEAST_SIZE))
-    nesting = nest(faces, net, moments[:, 0], boxes, size * _FLAT)
+    nesting = nest(faces, net, moments[:, 0], boxes, size * _FLAT, planes)
     whole = np.flatnonzero(moments[:, 0] > 0)
     around = np.repeat(np.arange(faces.count), np.diff(nesting.hole_starts))
     np.add.at(moments, around, moments[nesting.holes])

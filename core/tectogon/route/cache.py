@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Protocol
 from weakref import WeakValueDictionary
 
-from tectogon.route.keys import Keys
+from tectogon.route.keys import Keys, regions_key
 from tectogon.route.weight import weight
 from tectogon.workpiece.model import Drawing, Workpiece
 
@@ -23,8 +23,14 @@ _TRIMMED_EVERY = 5
 """Workpieces are weighed after so many, as weighing takes longer than keeping."""
 
 
+def _drawing_keys(keys: Keys, workpiece: Workpiece) -> dict[str, str]:
+    """The key of each sheet's drawing, by the sheet's name."""
+    planes = {sheet: workpiece.on_sheet(sheet).planes for sheet in workpiece.sheet_names}
+    return {sheet: regions_key(keys.linework(sheet), tuple(p.curves for p in those)) for sheet, those in planes.items()}
+
+
 class Store(Protocol):
-    """Where workpieces are kept, by the key of the card up to them; drawings by the key of their linework."""
+    """Where workpieces are kept, by the key of the card up to them; drawings by the key of their regions."""
 
     def get(self, key: str) -> Workpiece | None:
         """The workpiece of a key, if it is kept."""
@@ -104,7 +110,7 @@ class DiskStore:
         if not isinstance(kept, tuple):
             return None
         keys, bare = kept
-        drawings = {sheet: self._drawing(keys.linework(sheet)) for sheet in bare.sheet_names}
+        drawings = {sheet: self._drawing(key) for sheet, key in _drawing_keys(keys, bare).items()}
         there = {sheet: drawing for sheet, drawing in drawings.items() if drawing is not None}
         if len(there) < len(drawings):
             return None
@@ -122,7 +128,8 @@ class DiskStore:
     def put(self, keys: Keys, workpiece: Workpiece) -> None:
         """Keep a workpiece in memory and in the folder, its drawings beside it under keys of their own."""
         self.memory.put(keys, workpiece)
-        drawings = {keys.linework(sheet): drawing for sheet, drawing in workpiece.drawings.items()}
+        called = _drawing_keys(keys, workpiece)
+        drawings = {called[sheet]: drawing for sheet, drawing in workpiece.drawings.items()}
         self._drawings.update(drawings)
         bare = workpiece.with_drawings(dict.fromkeys(workpiece.sheet_names, Drawing()))
         kept_or_left(self.folder / f"{keys.whole}.workpiece", pickle.dumps((keys, bare), 5))

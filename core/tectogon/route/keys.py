@@ -16,7 +16,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from importlib.metadata import PackageNotFoundError, version
@@ -88,6 +88,11 @@ def next_keys(before: Keys, step: Step, sources: Mapping[str, str]) -> Keys:
     made_of = _digest(content, *(before.of(step.sheet, facet) for facet in FACETS if facet in reads | writes))
     written = {_place(step.sheet, facet): _digest(made_of, facet) for facet in FACETS if facet in writes}
     return Keys(_digest(before.whole, content), before.start, {**before.facets, **written})
+
+
+def regions_key(linework: str, apart: Sequence[frozenset[str]]) -> str:
+    """The key of what linework closes: its own, and which curves lie in planes apart."""
+    return _digest(linework, *("\n".join(sorted(curves)) for curves in apart)) if apart else linework
 
 
 def key_of(card: Card, scope: str = "") -> str:

@@ -13,7 +13,7 @@ from tectogon.operations import OPERATIONS, operation_named
 from tectogon.route.cache import MemoryStore, Store
 from tectogon.route.card import Card, Step, params_but_for, params_of
 from tectogon.route.keys import Keys, first_keys, next_keys
-from tectogon.workpiece.folded_views import followed
+from tectogon.workpiece.folded_views import followed, with_planes_apart
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 from tectogon.workpiece.operation import Context, SourceFile
 from tectogon.workpiece.parameters import Params
@@ -169,7 +169,7 @@ def _applied(name: str, before: Workpiece, params: Params, context: Context) -> 
     }
     undeclared = [facet for facet, has in changed.items() if has and facet not in kind.writes]
     assert not undeclared, f"{name} changes {undeclared} and does not say so"
-    return followed(before, after)
+    return with_planes_apart(followed(before, after))
 
 
 def tokens_of(step: Step, workpiece: Workpiece | None) -> Sentence:

@@ -4,6 +4,7 @@ putting it back changed."""
 from __future__ import annotations
 
 from dataclasses import replace
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -13,10 +14,13 @@ from tectogon.linework import identity
 from tectogon.views import VIEW_NAMES, Frame, View
 from tectogon.views.align import axes_shown, in_line, shown_of
 from tectogon.views.view import Box
-from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.model import Drawing, Workpiece
 from tectogon.workpiece.parameters import PointPick
 from tectogon.workpiece.point_picks import point_of
 
+_PARTED: WeakKeyDictionary[Drawing, Drawing] = WeakKeyDictionary()
+"""Drawings that are still there, with what was last laid into planes kept apart: a plane that moves parts nothing
+else."""
 CALLED = {name: f"the {name} view" for name in VIEW_NAMES}
 
 
@@ -82,6 +86,19 @@ def relined(workpiece: Workpiece, view: View) -> View:
         raise PickGone(f"None of the curves of the {view.name} view are in the drawing any more.", Place())
     guides = np.flatnonzero(workpiece.drawing.kept & workpiece.drawing.guiding)
     return replace(view, frame=in_line(linework.table, own, others, guides))
+
+
+def with_planes_apart(workpiece: Workpiece) -> Workpiece:
+    """The workpiece with the curves of each plane kept apart from all others: what is laid on a face is not cut by what
+    it covers on the sheet."""
+    apart = tuple(plane.curves for plane in workpiece.planes)
+    drawing = workpiece.drawing
+    if apart == drawing.apart:
+        return workpiece
+    known = _PARTED.get(drawing)
+    if known is None or known.apart != apart:
+        known = _PARTED[drawing] = replace(drawing, apart=apart)
+    return replace(workpiece, drawing=known)
 
 
 def followed(before: Workpiece, after: Workpiece) -> Workpiece:

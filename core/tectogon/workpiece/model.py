@@ -45,6 +45,8 @@ class Drawing:
     left_out: frozenset[str] = frozenset()
     join_tol: float | None = None
     guides: frozenset[str] = frozenset()
+    apart: tuple[frozenset[str], ...] = ()
+    """Curves, by id, that lie in planes of their own: they bound nothing with those of another plane."""
 
     @cached_property
     def guiding(self) -> BoolArray:
@@ -133,10 +135,7 @@ class Drawing:
                 _SECONDS + _SECONDS_A_CURVE * len(self.bounding),
                 "Finding what this linework closes takes too long; take a part of the drawing.",
             ):
-                return (
-                    find_regions(self.linework.table.take(self.bounding), self.bounding_ids, join_tol=self.tolerance),
-                    "",
-                )
+                return (self._closed_by(self.bounding, self.tolerance), "")
         except OverLimit as problem:
             return no_regions(self.bounding_ids, join_tol=self.tolerance), problem.sentence
 
@@ -155,21 +154,24 @@ class Drawing:
         """What dashed lines alone close: holes and pockets that lie on the far side of a view. Dashed lines are not
         mended, so more is let pass."""
         rows = np.flatnonzero(self.linework.behind(self.kept & ~self.guiding))
-        return find_regions(
-            self.linework.table.take(rows),
-            tuple(map(self.linework.ids.__getitem__, rows.tolist())),
-            join_tol=self.hidden_tolerance,
-        )
+        return self._closed_by(rows, self.hidden_tolerance)
 
     @cached_property
     def together(self) -> Regions:
         """What solid and dashed lines close together: pockets that are dashed on three sides and open at the fourth."""
         rows = np.flatnonzero(self.kept & ~self.guiding)
-        return find_regions(
-            self.linework.table.take(rows),
-            tuple(map(self.linework.ids.__getitem__, rows.tolist())),
-            join_tol=self.hidden_tolerance,
-        )
+        return self._closed_by(rows, self.hidden_tolerance)
+
+    def _closed_by(self, rows: IntArray, tolerance: float) -> Regions:
+        ids = tuple(map(self.linework.ids.__getitem__, rows.tolist()))
+        return find_regions(self.linework.table.take(rows), ids, join_tol=tolerance, planes=self.planes_of(rows))
+
+    def planes_of(self, rows: IntArray) -> IntArray | None:
+        """A number for the plane that each of some curves lies in, 0 for all that lie in none; None where all do."""
+        if not self.apart:
+            return None
+        number = {key: n + 1 for n, curves in enumerate(self.apart) for key in curves}
+        return np.array([number.get(self.linework.ids[row], 0) for row in rows.tolist()], np.int64)
 
     @property
     def all_regions(self) -> Iterator[Regions]:

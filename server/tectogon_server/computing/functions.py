@@ -31,7 +31,7 @@ from tectogon.route import run_card
 from tectogon.route.cache import DiskStore, write_whole
 from tectogon.route.card import card_from
 from tectogon.route.gauges import check_gauge, gauges_of
-from tectogon.route.keys import Keys
+from tectogon.route.keys import Keys, regions_key
 from tectogon.solids import exchange
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 
@@ -103,7 +103,7 @@ def run(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, 
     for one, told in zip(workpiece.on_each_sheet, sheets, strict=True):
         parcels += [
             (results / f"{told['linework']}.lines", partial(lines_parcel, one)),
-            (results / f"{told['linework']}.regions", partial(regions_parcel, one)),
+            (results / f"{told['regions']}.regions", partial(regions_parcel, one)),
             (results / f"{told['placements']}.placements", partial(placements_parcel, one)),
         ]
     for path, made in parcels:
@@ -125,7 +125,13 @@ def run(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, 
 def _sheet_told(workpiece: Workpiece, keys: Keys) -> dict[str, str]:
     """The name of the sheet in hand, and under which keys its parcels lie."""
     name = workpiece.sheet
-    return {"name": name, "linework": keys.linework(name), "placements": keys.placements(name)}
+    linework = keys.linework(name)
+    return {
+        "name": name,
+        "linework": linework,
+        "regions": regions_key(linework, workpiece.drawing.apart),
+        "placements": keys.placements(name),
+    }
 
 
 def picture(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str) -> bytes:

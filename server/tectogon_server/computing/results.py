@@ -21,7 +21,7 @@ from tectogon_server.computing.models import Computation
 from tectogon_server.parts.actions.keep_source import chunks_of_source
 from tectogon_server.parts.models import Source
 
-FACET_OF = {"lines": "linework", "regions": "linework", "placements": "placements"}
+FACET_OF = {"lines": "linework", "regions": "regions", "placements": "placements"}
 """Parcels of a sheet, and whose key they go by."""
 _STRAY_SECONDS = 600.0
 

@@ -77,10 +77,11 @@ export interface Figures {
   density: number | null;
   mass_g: number | null;
 }
-/** A sheet of the part, and the names of its contents: of its linework, and of the planes that this lies in. */
+/** A sheet of the part, and the names of its contents: of its linework, what that closes, and the planes it lies in. */
 export interface SheetKeys {
   name: string;
   linework: string;
+  regions: string;
   placements: string;
 }
 /** Names of contents: of the whole workpiece, and of each sheet. */

@@ -78,7 +78,7 @@ function around(id = 1) {
   const report = (): Report => ({
     keys: {
       whole: `w${record.revision}`,
-      sheets: sheets.map((name) => ({ name, linework: `l${name}`, placements: `p${name}` })),
+      sheets: sheets.map((name) => ({ name, linework: `l${name}`, regions: `l${name}`, placements: `p${name}` })),
     },
     steps: [],
     gauges: [],
@@ -271,7 +271,7 @@ test("a step that fails is recorded only if that is asked for", async () => {
       message: "",
       code: "",
       report: {
-        keys: { whole: "w", sheets: [{ name: "", linework: "l", placements: "p" }] },
+        keys: { whole: "w", sheets: [{ name: "", linework: "l", regions: "l", placements: "p" }] },
         steps: [
           {
             number: 20,
@@ -331,7 +331,7 @@ test("an older computation never shows over a newer one", async () => {
     message: "",
     code: "",
     report: {
-      keys: { whole: "old", sheets: [{ name: "", linework: "l", placements: "p" }] },
+      keys: { whole: "old", sheets: [{ name: "", linework: "l", regions: "l", placements: "p" }] },
       steps: [],
       gauges: [],
       figures: { bodies: 0 },

@@ -49,7 +49,7 @@ export class Session {
   private computing: AbortController | null = null;
   /** The record as far as it is known, whether it is still shown or not. */
   private part: PartOpen | null = null;
-  /** Sheets by the key of their placements, and any one of them by the key of its linework. */
+  /** Sheets by the key of their placements, and any one of them by the key of its regions. */
   private readonly sheets = new Map<string, SheetData>();
   private readonly lines = new Map<string, SheetData>();
   /** Lines that came ahead of what is found in them, and the computation they are of. */
@@ -202,7 +202,7 @@ export class Session {
   private async fetchParcels(id: string, keys: SheetKeys): Promise<SheetData> {
     const parcel = async (what: "lines" | "regions" | "placements") =>
       unpack<SheetFacts>(await this.around.api.parcel(id, what, keys.name));
-    const known = this.lines.get(keys.linework),
+    const known = this.lines.get(keys.regions),
       early = this.early?.of === id + keys.name ? this.early.lines : null;
     this.early = null;
     const sheet = known
@@ -213,7 +213,7 @@ export class Session {
       this.lines.clear();
     }
     this.sheets.set(keys.placements, sheet);
-    this.lines.set(keys.linework, sheet);
+    this.lines.set(keys.regions, sheet);
     return sheet;
   }
 
