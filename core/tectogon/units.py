@@ -246,6 +246,18 @@ def show_number(value: float, digits: int = 4) -> str:
     return "0" if text in ("-0", "") else text
 
 
+_LEAST_SHOWN = 1e-6
+
+
+def show_small(value: float, digits: int = 3) -> str:
+    """A length that may be far below a millimetre, to so many digits and never as a power of ten; what is left of
+    rounding is under a millionth."""
+    if abs(value) < _LEAST_SHOWN:
+        return "0" if value == 0.0 else f"under {_LEAST_SHOWN:.6f}"
+    decimals = max(0, digits - 1 - math.floor(math.log10(abs(value))))
+    return show_number(round(value, decimals), decimals)
+
+
 def show_length(value_mm: float) -> str:
     """A length as people read it."""
     return f"{show_number(value_mm)} mm"

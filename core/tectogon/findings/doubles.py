@@ -9,6 +9,7 @@ from tectogon.curves import CurveTable
 from tectogon.findings.finding import Finding
 from tectogon.profiles.network import Network
 from tectogon.tolerances import HAIR
+from tectogon.units import show_small
 
 
 def find_doubles(table: CurveTable, net: Network) -> list[Finding]:
@@ -24,7 +25,7 @@ def find_doubles(table: CurveTable, net: Network) -> list[Finding]:
         words = (
             "lies on another curve"
             if left[row] <= HAIR * whole
-            else f"lies on another curve for {under:.4g} of its {whole:.4g} mm"
+            else f"lies on another curve for {show_small(under, 4)} of its {show_small(whole, 4)} mm"
         )
         out.append(Finding("double", under, (point[0], point[1]), (row,), True, words))
     return out

@@ -20,7 +20,7 @@ FINDING_KINDS: dict[str, tuple[str, str]] = {
     "double": ("Line on top of a line", "Drop one"),
     "short": ("Piece shorter than the resolution", "Drop"),
     "open_end": ("Open end with nothing near", "Look"),
-    "pinch": ("Boundary that touches itself in a point", "Part"),
+    "pinch": ("Boundary that touches itself in a point", "Separate"),
     "self_crossing": ("Boundary that crosses itself", "Split"),
     "off_plane": ("Curve out of the sheet's plane", "Look"),
     "closed_flag": ("Spline marked closed that is open", "Close"),

@@ -16,6 +16,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.findings.finding import Finding
 from tectogon.profiles.network import Network, joined_numbers
 from tectogon.tolerances import LEAST_SIZE, ROUNDING
+from tectogon.units import show_small
 
 _WIDEST = 0.02
 """Nothing above this share of the drawing's size is taken for a gap of drawing."""
@@ -67,7 +68,7 @@ def propose(table: CurveTable, net: Network, ends: list[Finding], *, resolution:
             sizes,
             loops,
             resolution,
-            f"The smallest gap, {sizes[0]:.3g} mm, is too large to be one of drawing; look at it.",
+            f"The smallest gap, {show_small(sizes[0])} mm, is too large to be one of drawing; look at it.",
             swallows,
         )
     bounds = np.append(sizes[usable], max(top, sizes[usable][-1] * 1.5))
@@ -80,9 +81,9 @@ def propose(table: CurveTable, net: Network, ends: list[Finding], *, resolution:
     low, high = float(bounds[k]), float(bounds[k + 1])
     proposed = _round_between(max(low, resolution), high)
     closed = int(loops[k + 1])
-    more = f"Nothing more is apart before {high:.3g} mm" if k + 1 < len(sizes) else "Nothing else is apart"
-    reason = f"At {proposed:.4g} mm {closed} {'loop closes' if closed == 1 else 'loops close'}. {more}"
-    reason += f", and from {swallows:.3g} mm on holes would be swallowed." if np.isfinite(swallows) else "."
+    more = f"Nothing more is apart before {show_small(high)} mm" if k + 1 < len(sizes) else "Nothing else is apart"
+    reason = f"At {show_small(proposed, 4)} mm {closed} {'loop closes' if closed == 1 else 'loops close'}. {more}"
+    reason += f", and from {show_small(swallows)} mm on holes would be swallowed." if np.isfinite(swallows) else "."
     return Joining(sizes, loops, proposed, reason, swallows)
 
 

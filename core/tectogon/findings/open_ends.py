@@ -21,6 +21,7 @@ from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.findings.finding import Finding
 from tectogon.profiles.network import Network
 from tectogon.tolerances import HAIR, LEAST_SIZE
+from tectogon.units import show_small
 
 _CLEAR = 2.5
 """How many times nearer than the next candidate a partner must be to be certain."""
@@ -106,7 +107,7 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
                     point,
                     (row,),
                     size <= sure_within,
-                    f"runs {size:.4g} mm past a crossing",
+                    f"runs {show_small(size, 4)} mm past a crossing",
                     (end,),
                     (float(cut[k]),),
                 )
@@ -122,7 +123,7 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
                     point,
                     (row, other),
                     sure,
-                    f"stops {size:.4g} mm short of a curve",
+                    f"stops {show_small(size, 4)} mm short of a curve",
                     (end,),
                     (float(where[k]),),
                 )
@@ -141,7 +142,7 @@ def find_ends(table: CurveTable, net: Network, *, reach: float, sure_within: flo
                     (float(middle[0]), float(middle[1])),
                     rows,
                     sure,
-                    f"two ends {size:.4g} mm apart",
+                    f"two ends {show_small(size, 4)} mm apart",
                     (end, int(ends.end[mate])),
                 )
             )

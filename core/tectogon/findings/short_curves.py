@@ -10,6 +10,7 @@ from tectogon.curves import CurveTable
 from tectogon.findings.finding import Finding
 from tectogon.profiles import Regions
 from tectogon.tolerances import TINY
+from tectogon.units import show_small
 
 _THIN = 1e-3
 
@@ -19,8 +20,8 @@ def find_short(table: CurveTable, *, resolution: float) -> list[Finding]:
     rows = np.flatnonzero(table.lengths <= resolution)
     points = table.points(rows, np.full(len(rows), 0.5)).tolist()
     return [
-        Finding("short", float(table.lengths[r]), (p[0], p[1]), (r,), True, f"{table.lengths[r]:.2g} mm long")
-        for r, p in zip(rows.tolist(), points, strict=True)
+        Finding("short", length, (p[0], p[1]), (r,), True, f"{show_small(length, 2)} mm long")
+        for r, p, length in zip(rows.tolist(), points, table.lengths[rows].tolist(), strict=True)
     ]
 
 
@@ -33,5 +34,7 @@ def find_slivers(regions: Regions, *, resolution: float) -> list[Finding]:
         size = math.hypot(region.bounds[2] - region.bounds[0], region.bounds[3] - region.bounds[1])
         if width < max(_THIN * size, 4.0 * resolution):
             rows = tuple(dict.fromkeys(regions.piece_source[region.outer.rows].tolist()))
-            out.append(Finding("sliver", width, region.inside, rows, False, f"a region only {width:.3g} mm wide"))
+            out.append(
+                Finding("sliver", width, region.inside, rows, False, f"a region only {show_small(width)} mm wide")
+            )
     return out

@@ -12,6 +12,7 @@ from tectogon.curves.table import BoolArray, IntArray
 from tectogon.errors import Change, Note, NothingToBuild, OverLimit
 from tectogon.profiles import find_regions
 from tectogon.tolerances import LEAST_SIZE
+from tectogon.units import show_small
 from tectogon.views import View
 from tectogon.views.find import FoundViews, find_views
 from tectogon.views.rectify import righting
@@ -157,7 +158,7 @@ def apply(workpiece: Workpiece, params: ArrangeParams, context: Context) -> Work
     worst = max((a.worst for a in found.agreements), default=0.0)
     text = (
         f"{len(views)} {'view' if len(views) == 1 else 'views'}, {found.projection} angle: {found.why}. What they share"
-        f" agrees within {worst:.3g} mm."
+        f" agrees within {show_small(worst)} mm."
     )
     text += "".join(f" The {v.name} view lay turned by {_clockwise(v)}." for v in found.views if v.turn)
     misfits = {a.misfit for a in found.agreements}  # told of the views as they are now, wherever they are shown

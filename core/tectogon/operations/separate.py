@@ -74,7 +74,7 @@ def sentence(params: PartParams, workpiece: Workpiece | None) -> Sentence:
         {"type": "points", "value": picked, "wanted": 40},
     )
     out = [
-        words("Part profiles where they touch in a point, "),
+        words("Separate profiles where they touch in a point, "),
         where,
         words(", "),
         choice_token("how", params.how, HOWS),
@@ -86,7 +86,7 @@ def sentence(params: PartParams, workpiece: Workpiece | None) -> Sentence:
 OPERATION = Operation(
     "separate",
     "close",
-    "Part",
+    "Separate",
     "Where a boundary touches itself in a point: a gap, or a neck of a width",
     PartParams,
     apply,

@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 from tectogon.errors import Place, Unfinished
 from tectogon.route.run import StepReport
-from tectogon.units import short_unit
+from tectogon.units import short_unit, show_small
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 from tectogon.workpiece.sentence import count_of
 
@@ -121,7 +121,7 @@ def _arrange(workpiece: Workpiece) -> Gauge:
     return Gauge(
         "arrange",
         "attention",
-        f"{worst.off:.3g} mm",
+        f"{show_small(worst.off)} mm",
         f"{worst.pair[0]} and {worst.pair[1]} differ",
         Place(point=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)),
     )

@@ -17,6 +17,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, LINE, IntArray
 from tectogon.linework import Linework
 from tectogon.tolerances import LEAST_SIZE, ROUNDING, SAME_SHARE, SEEN_LOOSE, SEEN_TOL
+from tectogon.units import show_small
 from tectogon.views.frame import Frame
 from tectogon.views.view import FoundView, View
 
@@ -56,8 +57,8 @@ class Agreement:
         if self.holds:
             return ""
         return (
-            f"The {self.pair[0]} and {self.pair[1]} views differ by {self.off:.4g} mm along {self.axis}: check which is"
-            " which, their scale, or mend the one that is wrong."
+            f"The {self.pair[0]} and {self.pair[1]} views differ by {show_small(self.off, 4)} mm along {self.axis}:"
+            " check which is which, their scale, or mend the one that is wrong."
         )
 
 

@@ -12,6 +12,7 @@ from scipy.spatial import cKDTree
 from tectogon.errors import Note, NothingToBuild, OverLimit, PickGone, Place, Unfinished
 from tectogon.profiles import Region, Regions
 from tectogon.tolerances import SAME_SHARE
+from tectogon.units import show_small
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.parameters import MOST_CURVES, ProfileChoice, ProfilePick
 from tectogon.workpiece.sentence import count_of
@@ -61,7 +62,8 @@ def _nearest_gap(workpiece: Workpiece) -> str:
     gap = np.asarray(cKDTree(ends).query(ends, k=2)[0])
     nearest = int(np.argmin(gap[:, 1]))
     x, y = ends[nearest].tolist()
-    return f": {len(ends)} ends are open, the smallest gap is {gap[nearest, 1]:.4g} mm at x {x:.2f}, y {y:.2f} mm"
+    wide = show_small(float(gap[nearest, 1]), 4)
+    return f": {len(ends)} ends are open, the smallest gap is {wide} mm at x {x:.2f}, y {y:.2f} mm"
 
 
 def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:

@@ -57,12 +57,23 @@ def _called(pick: PointPick) -> str:
     return {"free": "point", "start": "end", "perpendicular": "foot"}.get(pick.kind, pick.kind)
 
 
+def _at_words(pick: PointPick) -> str:
+    return f"{_called(pick)} at x {show_number(pick.at[0], 2)}, y {show_number(pick.at[1], 2)}"
+
+
+def face_words(name: str) -> str:
+    """A face as people call it, by the key that picks name it with: its role, and the step that made it."""
+    role, _, rest = name.partition("/")
+    step = rest.partition("/")[0]
+    return f"{role} face of operation {step}" if step.isdigit() else name
+
+
 def points_token(field: str, picks: Sequence[PointPick], wanted: int, *, drawn: bool = False) -> Token:
     """Points picked on the sheet, as many as are wanted. `drawn`: a line is drawn from one to the next."""
     if not picks:
         shown = "a point: press one" if wanted == 1 else f"{wanted} points: press them"
     else:
-        names = [f"{_called(p)} at {show_number(p.at[0], 2)} / {show_number(p.at[1], 2)}" for p in picks]
+        names = [_at_words(p) for p in picks]
         shown = " and ".join(names) + (" and another: press it" if len(picks) < wanted else "")
     return Token(
         shown,
@@ -76,11 +87,9 @@ def ends_token(field: str, picks: Sequence[EndPick]) -> Token:
     names = []
     for pick in picks:
         if pick.point is not None:
-            names.append(
-                f"{_called(pick.point)} at {show_number(pick.point.at[0], 2)} / {show_number(pick.point.at[1], 2)}"
-            )
+            names.append(_at_words(pick.point))
         else:
-            names.append("face" if pick.face is not None else "edge")
+            names.append(f"the {face_words(pick.face.name)}" if pick.face is not None else "an edge")
     shown = " from ".join(names) if names else "press a point of another view, a face or an edge"
     return Token(shown, field, {"type": "ends", "value": [p.model_dump(mode="json") for p in picks], "wanted": 2})
 

@@ -10,6 +10,7 @@ import { type Direction, PartScene } from "../scene/partScene";
 import { show } from "../scene/sheetData";
 import { type Shown, useTable } from "../state/table";
 import { sentenceOf, wantsPiece } from "../state/draft";
+import { FitButton } from "../ui/FitButton";
 import { givePiece } from "../state/work";
 
 export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
@@ -47,9 +48,14 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   const figures = shown?.report.figures;
   const empty = shown && !figures?.bodies;
   return (
-    <section className="relative min-h-0 min-w-0 overflow-hidden" aria-label="Part" data-pane="part" tabIndex={0}>
+    <section
+      className="@container relative min-h-0 min-w-0 overflow-hidden"
+      aria-label="Part"
+      data-pane="part"
+      tabIndex={0}
+    >
       <canvas ref={canvas} className="absolute inset-0 h-full w-full touch-none" />
-      <span className="cap pointer-events-none absolute top-3 left-3.5">
+      <span className="cap pointer-events-none absolute top-3 left-3.5 @max-[260px]:left-1.5">
         Part
         {previewing ? <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span> : null}
       </span>
@@ -60,10 +66,17 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
           scene.current?.look(d);
         }}
       />
+      <FitButton
+        what="part"
+        className="absolute top-[120px] right-3.5 @max-[260px]:top-2"
+        fit={() => {
+          scene.current?.fit();
+        }}
+      />
       <button
         type="button"
         aria-pressed={linework}
-        className="absolute top-[92px] right-3.5 rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint"
+        className="absolute top-[92px] right-3.5 @max-[260px]:hidden rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint"
         onClick={() => {
           scene.current?.setLinework(!linework);
           setLinework(!linework);
@@ -85,7 +98,7 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
       ) : null}
       {figures?.bodies ? (
         <p
-          className="num pointer-events-none absolute bottom-2.5 left-3.5 flex gap-5 text-[12.5px] text-faint"
+          className="num pointer-events-none absolute bottom-[calc(var(--told,0px)+10px)] left-3.5 flex flex-wrap gap-x-5 rounded bg-paper/85 px-1 text-[12.5px] text-faint"
           aria-label="Figures of the part"
         >
           <span>{[0, 1, 2].map((k) => show(figures.bounds[k + 3]! - figures.bounds[k]!, 3)).join(" × ")} mm</span>
@@ -98,8 +111,13 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
           ) : null}
         </p>
       ) : null}
-      <p className="pointer-events-none absolute right-3.5 bottom-8 left-3.5 truncate text-[13px]" aria-live="polite">
-        {describePicked(shown?.part ?? null, hover.piece, pickedPieces, apart)}
+      <p
+        className="pointer-events-none absolute right-3.5 bottom-[calc(var(--told,0px)+32px)] left-3.5 truncate text-[13px]"
+        aria-live="polite"
+      >
+        <span className="rounded bg-paper/85 px-1 empty:hidden">
+          {describePicked(shown?.part ?? null, hover.piece, pickedPieces, apart)}
+        </span>
       </p>
     </section>
   );
@@ -176,7 +194,11 @@ const CORNERS: [Direction, number, number][] = [
 function UnfoldedBox({ at, look }: { at: Direction | null; look(d: Direction): void }) {
   const cell = "absolute grid h-[18px] w-[18px] place-items-center";
   return (
-    <div className="absolute top-3.5 right-3.5 h-[66px] w-[84px]" role="group" aria-label="Look from">
+    <div
+      className="absolute top-3.5 right-3.5 h-[66px] w-[84px] @max-[260px]:hidden"
+      role="group"
+      aria-label="Look from"
+    >
       {SQUARES.map(([name, letter, x, y]) => (
         <button
           key={name}

@@ -18,7 +18,10 @@ export function RouteCard({ below }: { below: ReactNode }) {
   const rows: (Step | "draft")[] = [...steps];
   if (draft?.isNew) rows.splice(steps.filter((s) => s.number < draft.step.number).length, 0, "draft");
   return (
-    <aside className="flex min-h-0 w-[286px] shrink-0 flex-col border-l border-rule bg-raised" aria-label="Route card">
+    <aside
+      className="flex min-h-0 w-[286px] shrink-0 pb-[var(--told,0px)] max-lg:w-[240px] max-md:w-[190px] flex-col border-l border-rule bg-raised"
+      aria-label="Route card"
+    >
       <div className="dash-b flex items-center justify-between px-3.5 py-2.5">
         <span className="cap">Route card</span>
         <span className="num text-[12px] text-faint">{steps.length}</span>

@@ -8,6 +8,7 @@ import { useTable } from "../state/table";
 import { draftRegions, wantedPoints } from "../state/draft";
 import { describePointed, hasProfiles, pickBlock, pickInBox, pickInLasso, pointAt, pressAt } from "./sheetPicking";
 import { SheetTabs } from "./SheetTabs";
+import { FitButton } from "../ui/FitButton";
 import { Labels, PictureFader, SnapMark } from "./SheetMarks";
 
 export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
@@ -77,7 +78,7 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
   const wanted = wantedPoints(draft);
   return (
     <section
-      className={`relative min-h-0 min-w-0 overflow-hidden ${wanted || sheetAsks ? "cursor-crosshair" : ""}`}
+      className={`@container relative min-h-0 min-w-0 overflow-hidden ${wanted || sheetAsks ? "cursor-crosshair" : ""}`}
       aria-label="Sheet"
       data-pane="sheet"
       tabIndex={0}
@@ -119,11 +120,17 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
             {sheetAsks.what === "part" ? "Draw round the part to take" : "Press the colour that is material"} · leave it
           </button>
         ) : null}
+        <FitButton
+          what="sheet"
+          fit={() => {
+            scene.current?.fit();
+          }}
+        />
         <button
           type="button"
           aria-label={`Dragging picks by ${pickBy}`}
           title="How dragging picks: by a box, or by a line drawn by hand (L)"
-          className="rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint"
+          className="rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint @max-[260px]:hidden"
           onClick={() => {
             set({ pickBy: pickBy === "box" ? "lasso" : "box" });
           }}
@@ -131,16 +138,19 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
           Pick by {pickBy === "box" ? "box" : "hand-drawn line"}
         </button>
       </div>
-      <p className="num pointer-events-none absolute bottom-2.5 left-3.5 text-[12.5px] text-faint">
+      <p className="num pointer-events-none absolute bottom-[calc(var(--told,0px)+10px)] left-3.5 rounded bg-paper/85 px-1 text-[12.5px] text-faint">
         {pointer ? `x ${show(pointer.x + origin[0], 2)}  y ${show(pointer.y + origin[1], 2)} mm   ` : ""}
-        {paper >= 1 ? `${show(paper, 1)} : 1` : `1 : ${show(1 / paper, 1)}`}
+        {paper >= 1 ? `${twoDigits(paper)} : 1` : `1 : ${twoDigits(1 / paper)}`}
       </p>
       <p
-        className="pointer-events-none absolute right-3.5 bottom-7 left-3.5 text-right leading-tight text-[13px]"
+        className="pointer-events-none absolute right-3.5 bottom-[calc(var(--told,0px)+30px)] left-3.5 text-right leading-tight text-[13px]"
         aria-live="polite"
       >
-        {describePointed(stage)}
+        <span className="rounded bg-paper/85 px-1 empty:hidden">{describePointed(stage)}</span>
       </p>
     </section>
   );
 }
+
+/** A scale to two digits, which is all that an eye tells. */
+const twoDigits = (value: number): string => show(Number(value.toPrecision(2)), 1);

@@ -19,7 +19,8 @@ export function StageStrip({ flyTo }: { flyTo(gauge: Gauge): void }) {
             key={key}
             type="button"
             aria-current={here ? "step" : undefined}
-            className={`relative min-w-0 flex-1 px-4 pt-2 pb-2.5 text-left ${n < 6 ? "dash-r" : ""} ${here ? "bg-paper" : "hover:bg-paper"}`}
+            title={`${label}: ${[gauge?.figure, gauge?.words ?? "not yet"].filter(Boolean).join(" ")}`}
+            className={`relative min-w-0 flex-1 px-2 pt-2 pb-2.5 text-left xl:px-4 ${n < 6 ? "dash-r" : ""} ${here ? "bg-paper" : "hover:bg-paper"}`}
             onClick={() => {
               goTo(key);
               if (gauge) flyTo(gauge);
@@ -27,10 +28,12 @@ export function StageStrip({ flyTo }: { flyTo(gauge: Gauge): void }) {
           >
             {here ? <span className="absolute inset-x-0 top-0 h-[3px] bg-brick" /> : null}
             <span className={`cap block ${here ? "" : "text-faint"}`}>{label}</span>
-            <span className="mt-0.5 flex items-center gap-2 truncate text-[14px]">
+            <span className="mt-0.5 flex flex-wrap items-center gap-x-2 text-[13px] leading-tight xl:text-[14px]">
               <StateMark state={gauge?.state ?? "none"} />
               {gauge?.figure ? <span className="num">{gauge.figure}</span> : null}
-              <span className={`truncate ${gauge?.state === "none" || !gauge ? "text-faint" : "font-medium"}`}>
+              <span
+                className={`min-w-0 max-md:sr-only ${gauge?.state === "none" || !gauge ? "text-faint" : "font-medium"}`}
+              >
                 {gauge?.words ?? "not yet"}
               </span>
             </span>

@@ -14,6 +14,7 @@ import {
   change,
   drop,
   goTo,
+  leaveOutPicked,
   move,
   openPart,
   record,
@@ -77,7 +78,14 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   useCheck();
   const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.offered), [kinds, stage]);
   const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
-  useKeys({ here, sheetScene, partScene, open: setOverlay, closed: overlay === null });
+  useKeys({
+    here,
+    sheetScene,
+    partScene,
+    open: setOverlay,
+    closed: overlay === null,
+    leavingOut: kinds?.find((k) => k.serves === "leaves_out"),
+  });
 
   return (
     <div className="flex h-full flex-col">
@@ -99,7 +107,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
             void move("undo");
           }}
         >
-          ↶ undo
+          ↶ <span className="max-md:sr-only">undo</span>
         </button>
         <button
           type="button"
@@ -110,16 +118,16 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
             void move("redo");
           }}
         >
-          redo ↷
+          <span className="max-md:sr-only">redo</span> ↷
         </button>
         <button
           type="button"
-          className="flex w-[150px] items-center justify-between rounded-full border border-rule bg-raised px-3 py-1 text-[13px] text-faint hover:border-faint"
+          className="flex w-[150px] items-center justify-between max-md:w-auto rounded-full border border-rule bg-raised px-3 py-1 text-[13px] text-faint hover:border-faint"
           onClick={() => {
             setOverlay("finder");
           }}
         >
-          Find an action <kbd>/</kbd>
+          <span className="max-md:sr-only">Find an action</span> <kbd>/</kbd>
         </button>
         <button
           type="button"
@@ -162,7 +170,10 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
           ) : stage === "close" ? (
             <ProfilesPane />
           ) : stage === "hand_over" ? (
-            <HandOverPane />
+            <div className="grid min-h-0 min-w-0 grid-rows-[minmax(180px,2fr)_3fr]">
+              <PartPane scene={partScene} />
+              <HandOverPane />
+            </div>
           ) : (
             <PartPane scene={partScene} />
           )}
@@ -197,7 +208,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
           </div>
         ) : null}
       </main>
-      <footer className="shrink-0 border-t border-rule bg-raised">
+      <footer className="relative shrink-0 border-t border-rule bg-raised">
         <ActionRow here={here} shown={shown !== null} />
         <div className="dash-t">
           <WritingLine idle={IDLE[stage]} kinds={kinds ?? []} recorded={recorded} scene={sheetScene} />
@@ -227,7 +238,11 @@ function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
   const { draft } = useTable();
   if (!here.length) return null;
   return (
-    <div className="flex h-9 items-center gap-1.5 px-3" role="toolbar" aria-label="Actions of this stage">
+    <div
+      className="flex h-9 items-center gap-1.5 overflow-x-auto px-3 whitespace-nowrap"
+      role="toolbar"
+      aria-label="Actions of this stage"
+    >
       {here.map((kind, n) => (
         <button
           key={kind.name}
@@ -414,15 +429,22 @@ function useKeys({
   partScene,
   open,
   closed,
-}: Scenes & { here: Kind[]; open(what: "finder" | "keys"): void; closed: boolean }): void {
+  leavingOut,
+}: Scenes & {
+  here: Kind[];
+  open(what: "finder" | "keys"): void;
+  closed: boolean;
+  leavingOut: Kind | undefined;
+}): void {
   useEffect(() => {
     const { set } = useTable.getState();
     const press = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
       const typing = target.matches("input, textarea, select") || target.closest("[role=menu]") !== null;
       if (!closed || e.defaultPrevented) return;
-      if (e.key === "Escape") drop();
-      else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") void move(e.shiftKey ? "redo" : "undo");
+      if (e.key === "Escape") {
+        if (!sheetScene.current?.back()) drop();
+      } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") void move(e.shiftKey ? "redo" : "undo");
       else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
       else if (e.key === "Enter" && useTable.getState().draft && !target.closest("button, a")) void record();
       else if (e.key === "/") open("finder");
@@ -436,7 +458,8 @@ function useKeys({
       } else if (e.key === "]" || e.key === "[") stepRegion(e.key === "]" ? 1 : -1);
       else if (e.key === " " && !target.matches("button") && pickPointed()) {
         /* taken */
-      } else if (e.key === "a") pickAllMaterial();
+      } else if (e.key === "Delete" && leavingOut) void leaveOutPicked(leavingOut);
+      else if (e.key === "a") pickAllMaterial();
       else if (e.key === "l") set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" });
       else if (e.key === "e") pickLike();
       else if (e.key === "f") {
@@ -451,7 +474,7 @@ function useKeys({
     return () => {
       window.removeEventListener("keydown", press);
     };
-  }, [here, sheetScene, partScene, open, closed]);
+  }, [here, sheetScene, partScene, open, closed, leavingOut]);
 }
 
 /**

@@ -1,6 +1,6 @@
 /** The writing line: the operation as a sentence, its effect beside it, and the one press that records it. */
 
-import type { RefObject } from "react";
+import { type ReactNode, type RefObject, useEffect, useRef } from "react";
 
 import type { Kind, Stage } from "../api/client";
 import { show } from "../scene/sheetData";
@@ -28,7 +28,7 @@ export function WritingLine({
   const { draft, trouble, shown, shownStep, aside, stage, set } = useTable();
   if (!draft) {
     return (
-      <div className="flex min-h-[58px] items-center gap-3 px-4 py-2">
+      <div className="flex h-[76px] [@media(max-height:520px)]:h-[60px] items-center gap-3 px-4">
         {trouble ? (
           <Trouble
             text={trouble}
@@ -48,14 +48,14 @@ export function WritingLine({
   const problem = draft.problem ?? (mine?.status === "failed" ? mine.message : trouble);
   return (
     <form
-      className="flex min-h-[58px] items-center gap-2 px-4 py-2"
+      className="flex h-[76px] [@media(max-height:520px)]:h-[60px] items-center gap-2 px-4"
       aria-label="Writing line"
       onSubmit={(e) => {
         e.preventDefault();
         void record();
       }}
     >
-      <div className="flex min-w-0 flex-1 flex-wrap items-center gap-x-2 gap-y-1.5 text-[15px]">
+      <div className="flex -m-1 max-h-[82px] min-w-0 flex-1 flex-wrap items-center gap-x-2 gap-y-1 overflow-y-auto p-1 text-[15px]">
         {draft.tokens.length ? (
           <Sentence
             key={`${draft.step.kind}${draft.step.number}`}
@@ -71,26 +71,24 @@ export function WritingLine({
         ) : (
           <span className="text-faint">{kinds.find((k) => k.name === draft.step.kind)?.label}…</span>
         )}
-        {wants && !draft.problem ? (
-          <span className="basis-full text-[13px] text-faint" role="status">
-            {wants}
-          </span>
-        ) : problem ? (
-          <span className="basis-full text-[13px] text-madder" role="alert">
-            {problem}
-          </span>
-        ) : (
+        {problem ? null : (
           <Effect after={mine?.status === "ok" ? (shown?.report.figures.volume_mm3 ?? null) : null} before={recorded} />
         )}
-        {mine && shown && !TOLD_ELSEWHERE.has(stage) ? (
-          <Remarks
-            className="max-h-24 basis-full overflow-y-auto"
-            notes={mine.notes}
-            sheet={shown.sheet}
-            scene={scene}
-          />
-        ) : null}
       </div>
+      <Told>
+        {wants && !draft.problem ? (
+          <p className="text-[13px] text-faint" role="status">
+            {wants}
+          </p>
+        ) : problem ? (
+          <p className="text-[13px] text-madder" role="alert">
+            {problem}
+          </p>
+        ) : null}
+        {mine && shown && !TOLD_ELSEWHERE.has(stage) ? (
+          <Remarks className="max-h-24 overflow-y-auto" notes={mine.notes} sheet={shown.sheet} scene={scene} />
+        ) : null}
+      </Told>
       {aside ? <Aside draft={aside} /> : null}
       <Button
         tone="quiet"
@@ -115,6 +113,33 @@ export function WritingLine({
         Record
       </Button>
     </form>
+  );
+}
+
+/**
+ * What is to be said of what is being written, over the foot of the panes: these keep their size, so that nothing moves
+ * under the pointer, and lift what they write there.
+ */
+function Told({ children }: { children: ReactNode }) {
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const root = document.documentElement.style;
+    const watcher = new ResizeObserver(() => {
+      root.setProperty("--told", `${box.current?.offsetHeight ?? 0}px`);
+    });
+    watcher.observe(box.current!);
+    return () => {
+      watcher.disconnect();
+      root.removeProperty("--told");
+    };
+  }, []);
+  return (
+    <div
+      ref={box}
+      className="absolute inset-x-0 bottom-full space-y-1 border-t border-rule bg-raised/95 px-4 py-1.5 empty:hidden"
+    >
+      {children}
+    </div>
   );
 }
 

@@ -8,7 +8,7 @@ import type { SheetPointer } from "../scene/sheetScene";
 import { type Snap, snapAt } from "../scene/snapping";
 import { type Draft, useTable } from "../state/table";
 import { draftRegions, type Wanted, wantedPoints } from "../state/draft";
-import { changeMany, changeStep, givePoint, toggleRegion } from "../state/work";
+import { changeMany, changeStep, givePoint, takeRegions, toggleRegion } from "../state/work";
 import { colourAt } from "./pictureColour";
 
 /** How near a point must be to be taken, in pixels. */
@@ -44,6 +44,12 @@ export function describePointed(stage: string): string {
 /** The curve that is pointed at: left-out ones can be pressed only where they are left out and taken back. */
 const curveOf = (at: SheetPointer): number => (useTable.getState().stage === "bring_in" ? at.ghost : at.curve);
 
+/** Whether what is pointed at is meant as a region: what is being written says so, else the stage. */
+function meansRegions(): boolean {
+  const { stage, draft } = useTable.getState();
+  return draft ? hasProfiles(draft) : stage === "build" || stage === "close" || stage === "hand_over";
+}
+
 /**
  * In Build a region is what one points at, and a curve where there is none; before that, a curve. What is being written
  * says which of the two it wants.
@@ -51,8 +57,7 @@ const curveOf = (at: SheetPointer): number => (useTable.getState().stage === "br
 export function pointAt(at: SheetPointer | null): void {
   if (useTable.getState().early) return; // its rows are not those of what is shown
   const { stage, draft, hover, set } = useTable.getState();
-  const wantsRegions = draft ? hasProfiles(draft) : stage === "build" || stage === "close" || stage === "hand_over";
-  const region = at && wantsRegions ? at.region : -1;
+  const region = at && meansRegions() ? at.region : -1;
   const curve = at && !(region >= 0 && (draft || stage === "build")) ? curveOf(at) : -1;
   const next = { curves: curve >= 0 ? [curve] : [], region: curve >= 0 ? -1 : region, piece: null };
   if (hover.curves[0] !== next.curves[0] || hover.curves.length > 1 || hover.region !== next.region || hover.piece)
@@ -131,6 +136,14 @@ export function pickInBox(b: [number, number, number, number], touching: boolean
   }
   if (draft && takesBox(draft)) {
     void changeMany({ box: [b[0] + ox, b[1] + oy, b[2] + ox, b[3] + oy], curves: [] });
+    return;
+  }
+  const regions = meansRegions() ? sheet.regionsIn(b, touching) : [];
+  if (regions.length) {
+    takeRegions(
+      regions.map((n) => sheet.facts.regions[n]!.id),
+      add,
+    );
     return;
   }
   const found = sheet.curvesIn(b, touching).map((row) => sheet.facts.ids[row]!);

@@ -116,6 +116,8 @@ export class PartScene {
   private up = new Vector3(0, 0, 1);
   private scale = 1;
   private fitted = "";
+  /** Whether the hand has moved or zoomed it since it last was fitted. */
+  private byEye = false;
   /** The views last shown, by name and operation; null before any sheet was. */
   private views: string | null = null;
   /** How far the views are folded up out of the sheet: 0 flat, 1 standing. */
@@ -424,6 +426,7 @@ export class PartScene {
 
   pan(dx: number, dy: number): void {
     const { right, up } = this.axes();
+    this.byEye = true;
     this.target.addScaledVector(right, -dx / this.scale).addScaledVector(up, dy / this.scale);
     this.ask();
   }
@@ -439,6 +442,7 @@ export class PartScene {
   fit(): void {
     const data = this.data;
     if (!data) return;
+    this.byEye = false;
     const [low, high] = this.reach(data),
       { right, up } = this.axes();
     let x0 = Infinity,
@@ -453,7 +457,10 @@ export class PartScene {
       y1 = Math.max(y1, p.dot(up));
     }
     this.target.set((low[0]! + high[0]!) / 2, (low[1]! + high[1]!) / 2, (low[2]! + high[2]!) / 2);
-    this.scale = Math.min((this.width - 120) / Math.max(x1 - x0, 1e-3), (this.height - 170) / Math.max(y1 - y0, 1e-3));
+    this.scale = Math.min(
+      (this.width - Math.min(120, 0.3 * this.width)) / Math.max(x1 - x0, 1e-3),
+      (this.height - Math.min(170, 0.42 * this.height)) / Math.max(y1 - y0, 1e-3),
+    );
     this.scale = Math.max(this.scale, 1e-5);
     this.ask();
   }
@@ -469,6 +476,7 @@ export class PartScene {
   private resize(): void {
     const pane = this.canvas.parentElement!;
     this.renderer.setSize(pane.clientWidth, pane.clientHeight, true);
+    if (this.fitted && !this.byEye) this.fit();
     this.draw();
   }
 

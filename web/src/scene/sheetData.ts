@@ -317,6 +317,36 @@ export class SheetData {
     return [x0 - ox, y0 - oy, x1 - ox, y1 - oy];
   }
 
+  /** The same of what is not left out; of all where nothing is kept. */
+  get keptBox(): Box {
+    const kept: number[] = [];
+    for (let row = 0; row < this.curves; row++) if (this.state[row] !== LEFT_OUT) kept.push(row);
+    return kept.length && kept.length < this.curves ? this.boxOf(kept) : this.box;
+  }
+
+  /**
+   * The regions that lie in a box, or (touching) reach into it. Of one inside another the outer alone is taken, as its
+   * holes stay holes.
+   */
+  regionsIn(box: Box, touching: boolean): number[] {
+    const [ox, oy] = this.facts.origin,
+      { regions } = this.facts;
+    const found = regions.flatMap(({ bounds: b }, n) => {
+      const at: Box = [b[0] - ox, b[1] - oy, b[2] - ox, b[3] - oy],
+        within = at[0] >= box[0] && at[1] >= box[1] && at[2] <= box[2] && at[3] <= box[3],
+        meets = at[2] >= box[0] && at[0] <= box[2] && at[3] >= box[1] && at[1] <= box[3];
+      return within || (touching && meets) ? [n] : [];
+    });
+    const inside = (inner: Box, outer: Box) =>
+      inner[0] >= outer[0] && inner[1] >= outer[1] && inner[2] <= outer[2] && inner[3] <= outer[3];
+    return found.filter((n) => {
+      const around = found.filter(
+        (m) => regions[m]!.level < regions[n]!.level && inside(regions[n]!.bounds, regions[m]!.bounds),
+      );
+      return around.length % 2 === 0;
+    });
+  }
+
   private index(): Flatbush | null {
     if (!this.curves) return null;
     if (!this.curveIndex) {

@@ -72,6 +72,11 @@ export class SheetScene {
   private x = 0;
   private y = 0;
   private fitted = false;
+  /** Whether the hand has moved or zoomed it since it last was fitted; then nothing else moves it. */
+  private byEye = false;
+  /** What was looked at before something was shown from near. */
+  private before: { x: number; y: number; scale: number } | null = null;
+  private sources = 0;
   private band: HTMLDivElement | null = null;
   /** Pixels a millimetre. */
   scale = 1;
@@ -237,7 +242,9 @@ export class SheetScene {
     });
     for (const picture of this.pictures) this.scene.add(picture.mesh);
     this.redraw();
-    if (!this.fitted) this.fit();
+    const grown = data.facts.sources.length !== this.sources;
+    this.sources = data.facts.sources.length;
+    if (!this.fitted || (grown && !this.byEye)) this.fit();
   }
 
   /** Everything drawn anew: after new data, or in another theme. */
@@ -316,20 +323,44 @@ export class SheetScene {
     this.ask();
   }
 
+  /** All that counts fills the pane; what is left out does not. */
   fit(): void {
     if (!this.data?.curves) return;
     this.fitted = true;
-    this.flyTo(this.data.box, 0.86);
+    this.byEye = false;
+    this.before = null;
+    this.fill(this.data.keptBox, 0.86);
   }
 
-  flyTo([x0, y0, x1, y1]: Box, share = 0.6): void {
+  /** Show a place from near; `back` returns to what was looked at before. */
+  flyTo(box: Box): void {
+    this.before ??= { x: this.x, y: this.y, scale: this.scale };
+    this.byEye = true;
+    this.fill(box, 0.6);
+  }
+
+  /** Back from what was shown from near; whether there was anything to go back from. */
+  back(): boolean {
+    const { before } = this;
+    if (!before) return false;
+    Object.assign(this, before);
+    this.before = null;
+    this.byEye = false;
+    this.ask();
+    return true;
+  }
+
+  private fill([x0, y0, x1, y1]: Box, share: number): void {
+    const [a, b, c, d] = this.data?.box ?? [x0, y0, x1, y1],
+      least = Math.max(1e-4 * Math.max(c - a, d - b), 1e-6);
     this.x = (x0 + x1) / 2;
     this.y = (y0 + y1) / 2;
-    this.scale = share * Math.min(this.width / Math.max(x1 - x0, 1e-6), (this.height - 50) / Math.max(y1 - y0, 1e-6));
+    this.scale = share * Math.min(this.width / Math.max(x1 - x0, least), (this.height - 50) / Math.max(y1 - y0, least));
     this.ask();
   }
 
   pan(dx: number, dy: number): void {
+    this.byEye = true;
     this.x -= dx / this.scale;
     this.y += dy / this.scale;
     this.ask();
@@ -337,6 +368,7 @@ export class SheetScene {
 
   zoom(factor: number, px = this.width / 2, py = this.height / 2): void {
     const [x, y] = this.toSheet(px, py);
+    this.byEye = true;
     this.scale = Math.min(Math.max(this.scale * factor, 1e-6), 1e6);
     this.x = x - (px - this.width / 2) / this.scale;
     this.y = y + (py - this.height / 2) / this.scale;
@@ -346,6 +378,7 @@ export class SheetScene {
   private resize(): void {
     const pane = this.canvas.parentElement!;
     this.renderer.setSize(pane.clientWidth, pane.clientHeight, true);
+    if (this.fitted && !this.byEye) this.fit();
     this.draw();
   }
 

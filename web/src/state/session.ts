@@ -59,6 +59,8 @@ export class Session {
   private readonly becoming = new Set<string>();
   private writing: Promise<void> = Promise.resolve();
   private recording = false;
+  /** The region that was taken without a press: the first press says what is meant. */
+  private guessed: string[] = [];
   private changing: Promise<unknown> = Promise.resolve();
 
   constructor(
@@ -271,13 +273,21 @@ export class Session {
       part = this.part;
     if (!part) return;
     const params: Record<string, unknown> = structuredClone(kind.defaults);
-    if ("profiles" in params && picks.regions.length && shown)
-      params["profiles"] = choiceOf(picks.regions, shown.sheet);
+    this.guessed = picks.regions.length ? [] : this.onlyRegion();
+    const regions = picks.regions.length ? picks.regions : this.guessed;
+    if ("profiles" in params && regions.length && shown) params["profiles"] = choiceOf(regions, shown.sheet);
     if ("curves" in params && picks.curves.length) params["curves"] = picks.curves;
     if (shown?.report.figures.bodies) Object.assign(params, kind.beside_bodies);
     this.setAside(kind.name);
     this.remember(kind);
     void this.write(this.newStep(freeNumber(part.card, upto), kind.name, params), true);
+  }
+
+  /** The one outer region of a sheet from which nothing was made yet: what else could be meant. */
+  private onlyRegion(): string[] {
+    const { shown } = this.get();
+    const outer = shown?.report.figures.bodies ? [] : (shown?.sheet.facts.regions.filter((r) => r.level === 0) ?? []);
+    return outer.length === 1 ? [outer[0]!.id] : [];
   }
 
   /** A step on the sheet that is looked at. */
@@ -552,9 +562,39 @@ export class Session {
     const { draft, picks, shown } = this.get();
     if (!shown) return;
     const chosen = wantsRegions(draft) ? draftRegions(draft) : picks.regions;
-    const next = chosen.includes(id) ? chosen.filter((r) => r !== id) : add || draft ? [...chosen, id] : [id];
+    const anew = draft !== null && !draft.touched && this.guessed.length > 0 && !add;
+    const next = anew
+      ? [id]
+      : chosen.includes(id)
+        ? chosen.filter((r) => r !== id)
+        : add || draft
+          ? [...chosen, id]
+          : [id];
     if (wantsRegions(draft)) void this.change("profiles", choiceOf(next, shown.sheet));
     else this.put({ picks: { regions: next, curves: [] } });
+  }
+
+  /** Pick these regions, or these too; while an operation with profiles is written, for that. */
+  takeRegions(ids: string[], add: boolean): void {
+    const { draft, picks, shown } = this.get();
+    if (!shown) return;
+    const before = add ? (wantsRegions(draft) ? draftRegions(draft) : picks.regions) : [];
+    const next = [...new Set([...before, ...ids])];
+    if (wantsRegions(draft)) void this.change("profiles", choiceOf(next, shown.sheet));
+    else this.put({ picks: { regions: next, curves: [] } });
+  }
+
+  /** Leave the curves that are picked out of the work: at once, as a step of its own. */
+  async leaveOutPicked(kind: Kind): Promise<void> {
+    const { picks, draft, upto } = this.get(),
+      part = this.part;
+    if (!part || draft || !picks.curves.length) return;
+    const step = this.newStep(freeNumber(part.card, upto), kind.name, { curves: picks.curves });
+    this.put({ picks: NO_PICKS });
+    await this.save(
+      withStep(part.card, step),
+      `Left out ${picks.curves.length} ${picks.curves.length === 1 ? "curve" : "curves"}`,
+    );
   }
 
   /** Put a point into the draft; a full field begins anew. */

@@ -70,6 +70,10 @@ export const check = () => session?.check() ?? Promise.resolve();
 export const toggleRegion = (id: string, add: boolean) => {
   session?.toggleRegion(id, add);
 };
+export const takeRegions = (ids: string[], add: boolean) => {
+  session?.takeRegions(ids, add);
+};
+export const leaveOutPicked = (kind: Kind) => session?.leaveOutPicked(kind) ?? Promise.resolve();
 export const givePoint = (snap: Snap) => {
   session?.givePoint(snap);
 };
