@@ -8,6 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from figures import Figure
 from tectogon.findings.not_geometry import find_not_geometry
@@ -243,3 +244,25 @@ def test_linework_of_different_planes_does_not_cut_itself(drawing: Callable[...,
     assert sum(b.volume for b in run.workpiece.bodies) == pytest.approx(
         (2400 - whole) * 10 - (196 + math.pi * 64) * 2, rel=1e-9
     )
+
+
+def test_layers_of_one_board_lie_on_each_other_and_other_files_beside(drawing: Callable[..., Path]) -> None:
+    head = "%FSLAX46Y46*%\n%MOMM*%\n%ADD10C,2.0*%\n%LPD*%\nD10*\n"
+    folder = drawing(Figure().rectangle(0, 0, 10, 10).draw(), name="c.dxf").parent
+    for name, at in (("a.gbr", 5), ("b.gbr", 30)):
+        (folder / name).write_text(f"{head}X{at}000000Y0D03*\nM02*\n")
+    names = ["a.gbr", "b.gbr", "c.dxf"]
+    steps = [
+        {"number": 10 * n + 10, "kind": "read", "params": {"source": name, "place": "auto"}}
+        for n, name in enumerate(names)
+    ]
+    card = Card.model_validate({"steps": steps, "sources": dict.fromkeys(names, "1")})
+    run = run_card(card, {name: folder / name for name in names})
+    assert run.failed is None, run.failed
+    linework = run.workpiece.drawing.linework
+    lefts = [
+        float(linework.table.take(np.array([k.startswith(f"s{n}:") for k in linework.ids])).extents[0])
+        for n in (10, 20, 30)
+    ]
+    assert lefts[:2] == pytest.approx([4, 29])
+    assert lefts[2] > 31

@@ -127,6 +127,17 @@ def test_a_step_that_writes_what_it_does_not_declare_is_found_out(
         on_card(drawing(Figure().rectangle(0, 0, 100, 50).draw()), ("paint", {}))
 
 
+def test_scaling_and_turning_of_older_cards_still_go_by_the_origin() -> None:
+    steps = [
+        {"number": 10, "kind": "scale", "params": {"factor": 2}},
+        {"number": 20, "kind": "turn", "params": {"about": "centre"}},
+    ]
+    older = card_from({"version": 2, "steps": steps})
+    newer = card_from({"version": VERSION, "steps": steps})
+    assert [s.params.get("about") for s in older.steps] == ["origin", "centre"]
+    assert [s.params.get("about") for s in newer.steps] == [None, "centre"]
+
+
 def test_a_card_says_its_version_and_a_newer_one_is_refused() -> None:
     assert card_from({"steps": []}).version == VERSION
     old = {

@@ -27,7 +27,7 @@ from tectogon.curves.shapes import TURN
 from tectogon.errors import Note, OverLimit, TectogonError, UnreadableFile
 from tectogon.formats.graphics import Art
 from tectogon.formats.options import ReadOptions
-from tectogon.formats.result import ReadLimits, ReadResult
+from tectogon.formats.result import DRILL, GERBER, ReadLimits, ReadResult
 from tectogon.profiles import Filled, painted
 from tectogon.profiles.stroke import Pen, inked
 from tectogon.tolerances import HAIR, resolution
@@ -56,7 +56,7 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         raise UnreadableFile(f"{path.name} paints nothing: it holds statements, but no flash, draw or region.")
     art.notes += faults
     linework = art.linework(outlines=False)
-    return ReadResult(linework=linework, format="Gerber", version="RS-274X", declared_unit="in" if inches else "mm")
+    return ReadResult(linework=linework, format=GERBER, version="RS-274X", declared_unit="in" if inches else "mm")
 
 
 def read_drill(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
@@ -102,7 +102,7 @@ def read_drill(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResu
         raise UnreadableFile(f"{path.name} is a drill file without a single hole.")
     art.notes += faults
     return ReadResult(
-        linework=art.linework(outlines=False), format="drill", version="", declared_unit="in" if inches else "mm"
+        linework=art.linework(outlines=False), format=DRILL, version="", declared_unit="in" if inches else "mm"
     )
 
 

@@ -6,6 +6,10 @@ from dataclasses import dataclass
 
 from tectogon.linework import Linework
 
+GERBER, DRILL = "Gerber", "drill"
+BOARD_FORMATS = frozenset({GERBER, DRILL})
+"""Formats of a circuit board's layers, which have one origin in common."""
+
 
 @dataclass(frozen=True, kw_only=True)
 class ReadLimits:

@@ -12,6 +12,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild
 from tectogon.formats import OPTIONS, ReadOptions, read_drawing
 from tectogon.formats.options import Option
+from tectogon.formats.result import BOARD_FORMATS
 from tectogon.linework import Linework, identity
 from tectogon.linework.evidence import doubts, weigh_unit
 from tectogon.units import UNIT_WORDS, mm_per_unit, short_unit
@@ -38,7 +39,8 @@ class ReadParams(ReadOptions, Params):
 
     source: str
     unit: Annotated[str, AfterValidator(_known)] = "auto"
-    place: Literal["own", "beside"] = "own"
+    place: Literal["own", "beside", "auto"] = "own"
+    """Where it comes to lie. auto: beside what is there, and layers of one board on each other."""
 
 
 def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpiece:
@@ -73,12 +75,17 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
         marks=tuple(replace(m, curve=key) for m, key in zip(linework.marks, marked, strict=True)),
         pictures=tuple(replace(p, name=params.source) for p in linework.pictures),
     )
-    if params.place == "beside" and len(workpiece.drawing.linework):
+    if _stands_beside(params, workpiece, source) and len(workpiece.drawing.linework):
         linework = linework.transformed(_beside(workpiece.drawing.linework.extents, linework.extents))
     drawing = replace(workpiece.drawing, linework=Linework.beside(workpiece.drawing.linework, linework))
     return replace(workpiece, drawing=drawing, sources=(*workpiece.sources, source)).with_notes(
         *linework.notes, *doubts(linework)
     )
+
+
+def _stands_beside(params: ReadParams, workpiece: Workpiece, source: Source) -> bool:
+    layered = source.format in BOARD_FORMATS and any(s.format in BOARD_FORMATS for s in workpiece.sources)
+    return params.place == "beside" or (params.place == "auto" and not layered)
 
 
 def _beside(there: FloatArray, new: FloatArray) -> FloatArray:
@@ -100,7 +107,7 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
         options.setdefault(params.unit, short_unit(params.unit))
     token = choice_token("unit", params.unit, options)
     out.append(replace(token, text=auto if params.unit == "auto" else short_unit(params.unit)))
-    if params.place != "own":
+    if params.place != "own" and not (params.place == "auto" and workpiece and len(workpiece.sources) < 2):
         out += [words(", "), choice_token("place", params.place, _PLACES)]
     for option in OPTIONS.values():
         out += _option_tokens(option, getattr(params, option.name))
@@ -111,7 +118,11 @@ def sentence(params: ReadParams, workpiece: Workpiece | None) -> Sentence:
     return out
 
 
-_PLACES = {"own": "at its own coordinates", "beside": "beside what is there"}
+_PLACES = {
+    "own": "at its own coordinates",
+    "beside": "beside what is there",
+    "auto": "beside what is there, a board's layers on each other",
+}
 
 
 def _option_tokens(option: Option, value: Any) -> list[Token]:

@@ -13,7 +13,7 @@ from tectogon.units import parse_length, parse_number
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import Length, Number, PointPick
-from tectogon.workpiece.point_picks import points_of
+from tectogon.workpiece.point_picks import Anchor, points_of
 from tectogon.workpiece.sentence import Sentence, choice_token, length_token, number_token, points_token, words
 from tectogon.workpiece.transforms import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
 
@@ -34,6 +34,7 @@ class ScaleParams(PlacingParams):
     length: Length = 100.0
     points: tuple[PointPick, ...] = ()
     upright: Number = 1.0
+    about: Anchor = "lower_left"
 
 
 def factors(workpiece: Workpiece, params: ScaleParams) -> tuple[float, float]:

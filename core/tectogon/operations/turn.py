@@ -13,7 +13,7 @@ from tectogon.units import parse_number
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import Angle, PointPick
-from tectogon.workpiece.point_picks import points_of
+from tectogon.workpiece.point_picks import Anchor, points_of
 from tectogon.workpiece.sentence import Sentence, choice_token, number_token, points_token, words
 from tectogon.workpiece.transforms import PlacingParams, about, about_tokens, chosen, mapped, place_of, what_token
 
@@ -23,6 +23,7 @@ HOWS = {"angle": "by", "level": "so that two points lie level"}
 class TurnParams(PlacingParams):
     how: Literal["angle", "level"] = "angle"
     angle: Angle = 90.0
+    about: Anchor = "centre"
     points: tuple[PointPick, ...] = ()
 
 

@@ -12,7 +12,7 @@ from typing import Any
 
 from tectogon.errors import CardUnreadable
 
-VERSION = 2
+VERSION = 3
 """The version that is written."""
 
 
@@ -117,4 +117,18 @@ def _to_codes_and_steps(card: dict[str, Any]) -> dict[str, Any]:
 _IDENTIFIED = {"curve", "curves", "other", "picked", "faces", "name"}
 """Parameters that hold ids of curves, or names made of them."""
 
-_UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_codes_and_steps}
+
+# 2 to 3: scaling and turning go by the curves' own corner and middle, where they went by the sheet's origin --
+
+
+def _about_the_origin(card: dict[str, Any]) -> dict[str, Any]:
+    def step(given: Any) -> Any:
+        if not isinstance(given, dict) or given.get("kind") not in ("scale", "turn"):
+            return given
+        params = given.get("params")
+        return {**given, "params": {"about": "origin", **params}} if isinstance(params, dict) else given
+
+    return {**card, "steps": [step(s) for s in card.get("steps") or []]}
+
+
+_UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_codes_and_steps, 2: _about_the_origin}

@@ -9,7 +9,7 @@ import { Button } from "../ui/Button";
 import { ITEM, MENU } from "../ui/ChoiceField";
 
 const WHERE = {
-  beside: "A file beside what is there",
+  beside: "A file beside what is there; layers of one board lie on each other",
   own: "A file over what is there, at its own coordinates",
   sheet: "A file on a sheet of its own",
 } as const;

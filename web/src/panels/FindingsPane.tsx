@@ -30,6 +30,7 @@ export function FindingsPane({ scene, kinds }: { scene: React.RefObject<SheetSce
       if (!sheet) return;
       set({
         finding: f.key,
+        ...(useTable.getState().draft ? {} : { picks: { regions: [], curves: f.curves } }),
         hover: {
           curves: f.curves.map((id) => sheet.rowOf.get(id) ?? -1).filter((r) => r >= 0),
           region: -1,

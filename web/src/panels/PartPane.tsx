@@ -17,7 +17,7 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [, tick] = useState(0);
   const [linework, setLinework] = useState(true);
-  const { shown, hover, pickedPieces, previewing } = useTable();
+  const { shown, hover, pickedPieces, previewing, draft } = useTable();
   useEffect(() => {
     const made = new PartScene(canvas.current!, {
       moved: point,
@@ -47,6 +47,7 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   const apart = useDistance(shown, pickedPieces);
   const figures = shown?.report.figures;
   const empty = shown && !figures?.bodies;
+  const built = shown?.report.steps.find((s) => s.number === draft?.step.number)?.status === "ok";
   return (
     <section
       className="@container relative min-h-0 min-w-0 overflow-hidden"
@@ -57,7 +58,9 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
       <canvas ref={canvas} className="absolute inset-0 h-full w-full touch-none" />
       <span className="cap pointer-events-none absolute top-3 left-3.5 @max-[260px]:left-1.5">
         Part
-        {previewing ? <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span> : null}
+        {previewing && built ? (
+          <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span>
+        ) : null}
       </span>
       {shown && scene.current && figures?.bodies ? <Sizes scene={scene.current} data={shown.part} /> : null}
       <UnfoldedBox

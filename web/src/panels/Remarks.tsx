@@ -63,6 +63,7 @@ function Show({ note, sheet, scene }: { note: Note; sheet: SheetData; scene: Ref
       }}
       onClick={() => {
         light(rows);
+        if (rows.length && !useTable.getState().draft) set({ picks: { regions: [], curves: note.where.curves } });
         if (rows.length) scene.current?.flyTo(sheet.boxOf(rows));
         else fly(note.where.point!, sheet.facts, scene.current);
       }}

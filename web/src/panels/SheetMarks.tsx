@@ -3,6 +3,8 @@
  * of a picture.
  */
 
+import { useMemo } from "react";
+
 import { type SheetData, show } from "../scene/sheetData";
 import type { SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
@@ -13,6 +15,7 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
   const { stage, finding, checked, shown } = useTable();
   const { facts } = sheet,
     [ox, oy] = facts.origin;
+  const boxes = useMemo(() => sheet.sourceBoxes, [sheet]);
   const checking =
     (stage === "check" || stage === "arrange") && shown?.sheet === sheet && checked?.of === shown.computation
       ? checked.views.filter((v) => v.sheet === shown.sheetName)
@@ -50,6 +53,19 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
           />
         </svg>
       ) : null}
+      {boxes.map(({ name, box: [x0, y0, x1, y1] }) => {
+        const [left, top] = scene.toScreen(x0, y1),
+          [right, bottom] = scene.toScreen(x1, y0);
+        return (
+          <span
+            key={name}
+            className="absolute border border-dashed border-faint/60"
+            style={{ left: left - 8, top: top - 8, width: right - left + 16, height: bottom - top + 16 }}
+          >
+            <span className="absolute bottom-full left-0 max-w-[220px] truncate text-[11.5px] text-faint">{name}</span>
+          </span>
+        );
+      })}
       {[...facts.views, ...facts.planes].map((v) => {
         const [x, y] = scene.toScreen(v.box[0] - ox, v.box[1] - oy);
         return (

@@ -5,6 +5,7 @@ import { type ReactNode, type RefObject, useEffect, useRef } from "react";
 import type { Kind, Stage } from "../api/client";
 import { show } from "../scene/sheetData";
 import type { SheetScene } from "../scene/sheetScene";
+import { wantsRegions } from "../state/draft";
 import { type Draft, useTable } from "../state/table";
 import { change, drop, record, resume } from "../state/work";
 import { Button } from "../ui/Button";
@@ -79,6 +80,7 @@ export function WritingLine({
         {wants && !draft.problem ? (
           <p className="text-[13px] text-faint" role="status">
             {wants}
+            {wantsRegions(draft) ? " Shift takes more, a box all that lies in it, A all material." : ""}
           </p>
         ) : problem ? (
           <p className="text-[13px] text-madder" role="alert">

@@ -317,6 +317,16 @@ export class SheetData {
     return [x0 - ox, y0 - oy, x1 - ox, y1 - oy];
   }
 
+  /** Where each file lies, by the extents of its curves that are not left out; nothing where there is one file. */
+  get sourceBoxes(): { name: string; box: Box }[] {
+    if (this.facts.sources.length < 2) return [];
+    return this.facts.sources.flatMap(({ name, step }) => {
+      const own = `s${step}:`,
+        rows = this.facts.ids.flatMap((id, row) => (id.startsWith(own) && this.state[row] !== LEFT_OUT ? [row] : []));
+      return rows.length ? [{ name, box: this.boxOf(rows) }] : [];
+    });
+  }
+
   /** The same of what is not left out; of all where nothing is kept. */
   get keptBox(): Box {
     const kept: number[] = [];

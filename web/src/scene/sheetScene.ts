@@ -352,7 +352,7 @@ export class SheetScene {
 
   private fill([x0, y0, x1, y1]: Box, share: number): void {
     const [a, b, c, d] = this.data?.box ?? [x0, y0, x1, y1],
-      least = Math.max(1e-4 * Math.max(c - a, d - b), 1e-6);
+      least = Math.max(1e-6 * Math.max(c - a, d - b), 1e-9);
     this.x = (x0 + x1) / 2;
     this.y = (y0 + y1) / 2;
     this.scale = share * Math.min(this.width / Math.max(x1 - x0, least), (this.height - 50) / Math.max(y1 - y0, least));

@@ -651,7 +651,7 @@ export class Session {
         taken = new Set(Object.keys(card.sources ?? {}));
       let name = source.name;
       for (let n = 2; taken.has(name); n++) name = `${source.name} (${n})`;
-      const place = taken.size && where === "beside" ? "beside" : "own";
+      const place = taken.size && where === "beside" ? "auto" : "own";
       if (where === "sheet") this.put({ sheetName: freeSheet(card, name.replace(/\.[^.]+$/, "")), picks: NO_PICKS });
       const reading = (await this.around.api.kinds()).find((k) => k.serves === "reads_file")!;
       const step = this.newStep(freeNumber(card, this.get().upto), reading.name, { source: name, place });
