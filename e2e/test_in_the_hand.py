@@ -131,4 +131,4 @@ def test_half_an_outline_is_turned_into_a_spindle(page: Page, opened: Opened) ->
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_label("Route card")).to_contain_text("Turn 1 profile by 360°")
     expect(page.get_by_label("Route card")).not_to_contain_text("being written")
-    recorded(page, client, part, "about the line through two points end at 0 / 0 and end at 60 / 0")
+    recorded(page, client, part, "about the line through two points end at x 0, y 0 and end at x 60, y 0")
