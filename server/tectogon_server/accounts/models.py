@@ -28,6 +28,8 @@ class Membership(models.Model):
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="memberships")
     user = models.OneToOneField(User, on_delete=models.CASCADE, related_name="membership")
     role = models.CharField(max_length=10, choices=Role.choices, default=Role.EDITOR)
+    inches = models.BooleanField(default=False)
+    """Whether this person is shown lengths in inches with fractions; what is kept is in mm either way."""
 
     @property
     def may_edit(self) -> bool:
@@ -52,3 +54,25 @@ class Owned(models.Model):
 
     class Meta:
         abstract = True
+
+
+class Invitation(Owned):
+    """A link by which one person joins the workshop, once, before it expires. Only a hash of it is kept."""
+
+    hash = models.CharField(max_length=64, unique=True)
+    role = models.CharField(max_length=10, choices=Membership.Role.choices)
+    made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    made = models.DateTimeField(auto_now_add=True)
+    expires = models.DateTimeField()
+    used = models.DateTimeField(null=True)
+
+
+class Deed(Owned):
+    """What somebody did that no revision of a part tells of: people who came and went, parts put away."""
+
+    who = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    words = models.CharField(max_length=300)
+
+    class Meta:
+        ordering = ["-at"]

@@ -17,7 +17,7 @@ from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.http.response import HttpResponseBase
 
 from tectogon_server.accounts.models import Membership
-from tectogon_server.computing.events import CHANNEL, hash_of
+from tectogon_server.news import CHANNEL, hash_of
 
 _KEEP_ALIVE_SECONDS = 15.0
 

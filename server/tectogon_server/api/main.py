@@ -11,6 +11,7 @@ from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
 from django.core.exceptions import ObjectDoesNotExist
 from django.db import DatabaseError, DataError
+from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from ninja import File, Form, NinjaAPI, UploadedFile
@@ -25,16 +26,19 @@ from tectogon.route.run import tokens_of
 
 from tectogon_server.accounts.models import Membership
 from tectogon_server.api import shapes
+from tectogon_server.api.people import described, person
+from tectogon_server.api.people import router as people
 from tectogon_server.api.strict import StrictParser
 from tectogon_server.computing import requests, results
-from tectogon_server.computing.events import signed_out
 from tectogon_server.computing.models import Computation
+from tectogon_server.news import signed_out
+from tectogon_server.parts.actions import keep_on_shelf as shelf
 from tectogon_server.parts.actions import keep_source as keeping
 from tectogon_server.parts.actions import make_part as making
+from tectogon_server.parts.actions import presence
 from tectogon_server.parts.actions import replace_source as replacing
 from tectogon_server.parts.actions import save_card as saving
 from tectogon_server.parts.actions import undo as undoing
-from tectogon_server.parts.actions.permission import editor
 from tectogon_server.parts.models import Part
 
 api = NinjaAPI(title="Tectogon", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
@@ -49,12 +53,6 @@ _MIME = {
     "svg": "image/svg+xml",
     "dat": "text/plain",
 }
-
-
-def person(request: HttpRequest) -> User:
-    """Whoever is signed in; the routes that use it are behind the session."""
-    assert isinstance(request.user, User)
-    return request.user
 
 
 # one wording for each fault ------------------------------------------------------------
@@ -131,7 +129,7 @@ def sign_in(request: HttpRequest, given: shapes.SignIn) -> shapes.Person:
         allowed = AxesProxyHandler.is_allowed(request, credentials)
         raise HttpError(403, "The name or the password is not right.") if allowed else HttpError(429, _TOO_MANY)
     login(request, user)
-    return _person(request)
+    return described(user)
 
 
 _TOO_MANY = "Too many wrong passwords. Wait a quarter of an hour, then try again."
@@ -147,21 +145,7 @@ def sign_out(request: HttpRequest) -> tuple[int, None]:
     return 204, None
 
 
-@api.get("/me", response=shapes.Person)
-def me(request: HttpRequest) -> shapes.Person:
-    return _person(request)
-
-
-def _person(request: HttpRequest) -> shapes.Person:
-    user = person(request)
-    membership = Membership.objects.select_related("workshop").filter(user=user).first()
-    name = user.get_full_name() or user.username
-    return shapes.Person(
-        name=name,
-        username=user.username,
-        workshop=membership.workshop.name if membership else "",
-        role=membership.role if membership else "viewer",
-    )
+api.add_router("", people)
 
 
 # parts ---------------------------------------------------------------------------------
@@ -169,17 +153,20 @@ def _person(request: HttpRequest) -> shapes.Person:
 
 @api.get("/parts", response=list[shapes.PartOnShelf])
 def parts(request: HttpRequest) -> list[shapes.PartOnShelf]:
-    rows = Part.objects.of(person(request)).select_related("head").defer("picture")
-    with_picture = set(Part.objects.of(person(request)).filter(picture__isnull=False).values_list("pk", flat=True))
+    rows = Part.objects.of(person(request)).defer("picture").annotate(pictured=Q(picture__isnull=False))
     return [
         shapes.PartOnShelf(
             id=p.pk,
             name=p.name,
+            number=p.number,
+            labels=p.labels,
+            archived=p.archived is not None,
             changed=p.changed,
             figures=p.figures,
-            gauges=p.gauges,
-            has_picture=p.pk in with_picture,
-            steps=len(p.head.card.get("steps", [])) if p.head else 0,
+            gauges=[gauge for gauge in p.gauges if gauge.get("state") != "none"],
+            has_picture=p.pictured,
+            steps=p.steps,
+            files=p.files,
         )
         for p in rows
     ]
@@ -198,12 +185,25 @@ def open_part(request: HttpRequest, part_id: int) -> shapes.PartOpen:
 
 
 @api.patch("/parts/{part_id}", response=shapes.PartOpen)
-def rename_part(request: HttpRequest, part_id: int, given: shapes.NewName) -> shapes.PartOpen:
-    editor(person(request))
+def describe_part(request: HttpRequest, part_id: int, given: shapes.Described) -> shapes.PartOpen:
     part = _part(request, part_id)
-    part.name = keeping.check_name(given.name)
-    part.save(update_fields=["name", "changed"])
-    return _open(part)
+    shelf.describe(
+        person(request), part, name=given.name, number=given.number, labels=given.labels, archived=given.archived
+    )
+    return _open(_part(request, part_id))
+
+
+@api.post("/parts/{part_id}/copy", response=shapes.PartOpen)
+def copy_part(request: HttpRequest, part_id: int) -> shapes.PartOpen:
+    made = shelf.copy(person(request), _part(request, part_id))
+    _compute_saved(person(request), made)
+    return _open(made)
+
+
+@api.post("/parts/{part_id}/presence", response=list[str])
+def say_here(request: HttpRequest, part_id: int, given: shapes.Here) -> list[str]:
+    """The names of all who have the part open."""
+    return presence.say_here(person(request), _part(request, part_id), leaving=given.leaving)
 
 
 @api.get("/parts/{part_id}/picture", response={200: None})
@@ -277,6 +277,7 @@ def _open(part: Part) -> shapes.PartOpen:
     return shapes.PartOpen(
         id=part.pk,
         name=part.name,
+        number=part.number,
         revision=head.number,
         change=head.change,
         card=card_from(head.card),

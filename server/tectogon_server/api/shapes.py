@@ -20,6 +20,62 @@ class Person(Schema):
     username: str
     workshop: str
     role: str
+    inches: bool = False
+
+
+class ChangeMe(Schema):
+    name: str | None = None
+    inches: bool | None = None
+
+
+class NewPassword(Schema):
+    old: str
+    new: str
+
+
+class Role(Schema):
+    role: str
+
+
+class MemberOut(Schema):
+    id: int
+    name: str
+    username: str
+    role: str
+    me: bool
+
+
+class InvitationOut(Schema):
+    id: int
+    role: str
+    expires: datetime
+    secret: str | None
+    """What the link ends in; told once, when it is made."""
+
+
+class InvitationTold(Schema):
+    workshop: str
+    role: str
+
+
+class Join(Schema):
+    username: str
+    name: str
+    password: str
+
+
+class WorkshopOut(Schema):
+    name: str
+    members: list[MemberOut]
+    invitations: list[InvitationOut]
+
+
+class DeedOut(Schema):
+    at: datetime
+    who: str
+    words: str
+    part: int | None
+    part_name: str
 
 
 class SignIn(Schema):
@@ -30,6 +86,10 @@ class SignIn(Schema):
 class PartOnShelf(Schema):
     id: int
     name: str
+    number: str
+    labels: list[str]
+    archived: bool
+    files: list[str]
     changed: datetime
     figures: dict[str, Any]
     gauges: list[dict[str, Any]]
@@ -40,6 +100,7 @@ class PartOnShelf(Schema):
 class PartOpen(Schema):
     id: int
     name: str
+    number: str
     revision: int
     change: str
     card: Card
@@ -47,8 +108,15 @@ class PartOpen(Schema):
     redo: str | None
 
 
-class NewName(Schema):
-    name: str
+class Described(Schema):
+    name: str | None = None
+    number: str | None = None
+    labels: list[str] | None = None
+    archived: bool | None = None
+
+
+class Here(Schema):
+    leaving: bool = False
 
 
 class SaveCard(Schema):

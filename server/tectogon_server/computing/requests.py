@@ -13,12 +13,12 @@ from tectogon.route.keys import key_of
 
 from tectogon_server.accounts.models import Membership
 from tectogon_server.computing import queue
-from tectogon_server.computing.events import tell
 from tectogon_server.computing.models import Computation
 from tectogon_server.computing.results import path_of, report_of, scope_of
 from tectogon_server.computing.shelf import keep_on_shelf
+from tectogon_server.errors import NotAllowed
+from tectogon_server.news import tell
 from tectogon_server.parts.actions.save_card import check_sources
-from tectogon_server.parts.errors import NotAllowed
 from tectogon_server.parts.models import Part
 
 State = Computation.State

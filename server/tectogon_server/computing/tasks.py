@@ -15,9 +15,9 @@ from procrastinate.contrib.django import app
 from tectogon.errors import TectogonError
 
 from tectogon_server.computing import pool, queue, results
-from tectogon_server.computing.events import tell
 from tectogon_server.computing.models import Computation
 from tectogon_server.computing.shelf import keep_on_shelf, keep_picture
+from tectogon_server.news import tell
 
 State = Computation.State
 _log = logging.getLogger(__name__)

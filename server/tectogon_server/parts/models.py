@@ -39,6 +39,11 @@ class Part(Owned):
     computed."""
 
     name = models.CharField(max_length=120)
+    number = models.CharField(max_length=40, blank=True, default="")
+    """The workshop's own number of the part."""
+    labels = models.JSONField(default=list)
+    archived = models.DateTimeField(null=True)
+    """When it was put away; it can be brought back."""
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
     head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
@@ -46,12 +51,33 @@ class Part(Owned):
     figures = models.JSONField(default=dict)
     gauges = models.JSONField(default=list)
     computed_key = models.CharField(max_length=64, default="")
+    steps = models.PositiveIntegerField(default=0)
+    files = models.JSONField(default=list)
+    """How many steps its card has, and which files: the shelf shows and finds them without reading any card."""
 
     class Meta:
         ordering = ["-changed"]
 
     def __str__(self) -> str:
         return self.name
+
+    def set_head(self, revision: Revision) -> None:
+        """Make a revision the part's card, with what the shelf shows of it."""
+        self.head = revision
+        self.steps = len(revision.card.get("steps", []))
+        self.files = list(revision.card.get("sources", {}))
+        self.save(update_fields=["head", "steps", "files", "changed"])
+
+
+class Presence(models.Model):
+    """A person who has a part open, and when that was last said."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="present")
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    seen = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["part", "user"], name="one_presence_per_person")]
 
 
 class Revision(Owned):

@@ -62,23 +62,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/me": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Me */
-        get: operations["tectogon_server_api_main_me"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/parts": {
         parameters: {
             query?: never;
@@ -111,8 +94,45 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Rename Part */
-        patch: operations["tectogon_server_api_main_rename_part"];
+        /** Describe Part */
+        patch: operations["tectogon_server_api_main_describe_part"];
+        trace?: never;
+    };
+    "/api/parts/{part_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy Part */
+        post: operations["tectogon_server_api_main_copy_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/presence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Here
+         * @description The names of all who have the part open.
+         */
+        post: operations["tectogon_server_api_main_say_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/parts/{part_id}/picture": {
@@ -502,6 +522,168 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Me */
+        get: operations["tectogon_server_api_people_me"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change Me */
+        patch: operations["tectogon_server_api_people_change_me"];
+        trace?: never;
+    };
+    "/api/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change Password */
+        post: operations["tectogon_server_api_people_change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sign-out-everywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign Out Everywhere */
+        post: operations["tectogon_server_api_people_sign_out_everywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Workshop
+         * @description The members, and for an owner the invitations that are open.
+         */
+        get: operations["tectogon_server_api_people_workshop"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invite Somebody */
+        post: operations["tectogon_server_api_people_invite_somebody"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Invitation Back */
+        delete: operations["tectogon_server_api_people_take_invitation_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/members/{member_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Member */
+        delete: operations["tectogon_server_api_people_remove_member"];
+        options?: never;
+        head?: never;
+        /** Set Role */
+        patch: operations["tectogon_server_api_people_set_role"];
+        trace?: never;
+    };
+    "/api/workshop/deeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Deeds
+         * @description What the people of the workshop did, the latest first: every recorded sentence, and what no part tells of.
+         */
+        get: operations["tectogon_server_api_people_deeds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look At Invitation */
+        get: operations["tectogon_server_api_people_look_at_invitation"];
+        put?: never;
+        /** Join */
+        post: operations["tectogon_server_api_people_join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -516,6 +698,11 @@ export interface components {
             workshop: string;
             /** Role */
             role: string;
+            /**
+             * Inches
+             * @default false
+             */
+            inches: boolean;
         };
         /** SignIn */
         SignIn: {
@@ -530,6 +717,14 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Number */
+            number: string;
+            /** Labels */
+            labels: string[];
+            /** Archived */
+            archived: boolean;
+            /** Files */
+            files: string[];
             /**
              * Changed
              * Format: date-time
@@ -555,7 +750,7 @@ export interface components {
         Card: {
             /**
              * Version
-             * @default 2
+             * @default 3
              */
             version: number;
             /**
@@ -577,6 +772,8 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Number */
+            number: string;
             /** Revision */
             revision: number;
             /** Change */
@@ -615,10 +812,24 @@ export interface components {
              */
             sheet: string;
         };
-        /** NewName */
-        NewName: {
+        /** Described */
+        Described: {
             /** Name */
-            name: string;
+            name?: string | null;
+            /** Number */
+            number?: string | null;
+            /** Labels */
+            labels?: string[] | null;
+            /** Archived */
+            archived?: boolean | null;
+        };
+        /** Here */
+        Here: {
+            /**
+             * Leaving
+             * @default false
+             */
+            leaving: boolean;
         };
         /** SourceOut */
         SourceOut: {
@@ -767,6 +978,93 @@ export interface components {
         TokensIn: {
             step: components["schemas"]["Step"];
         };
+        /** ChangeMe */
+        ChangeMe: {
+            /** Name */
+            name?: string | null;
+            /** Inches */
+            inches?: boolean | null;
+        };
+        /** NewPassword */
+        NewPassword: {
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+        };
+        /** InvitationOut */
+        InvitationOut: {
+            /** Id */
+            id: number;
+            /** Role */
+            role: string;
+            /**
+             * Expires
+             * Format: date-time
+             */
+            expires: string;
+            /** Secret */
+            secret: string | null;
+        };
+        /** MemberOut */
+        MemberOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Username */
+            username: string;
+            /** Role */
+            role: string;
+            /** Me */
+            me: boolean;
+        };
+        /** WorkshopOut */
+        WorkshopOut: {
+            /** Name */
+            name: string;
+            /** Members */
+            members: components["schemas"]["MemberOut"][];
+            /** Invitations */
+            invitations: components["schemas"]["InvitationOut"][];
+        };
+        /** Role */
+        Role: {
+            /** Role */
+            role: string;
+        };
+        /** DeedOut */
+        DeedOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
+            /** Part */
+            part: number | null;
+            /** Part Name */
+            part_name: string;
+        };
+        /** InvitationTold */
+        InvitationTold: {
+            /** Workshop */
+            workshop: string;
+            /** Role */
+            role: string;
+        };
+        /** Join */
+        Join: {
+            /** Username */
+            username: string;
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -837,26 +1135,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-        };
-    };
-    tectogon_server_api_main_me: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Person"];
-                };
             };
         };
     };
@@ -934,7 +1212,7 @@ export interface operations {
             };
         };
     };
-    tectogon_server_api_main_rename_part: {
+    tectogon_server_api_main_describe_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -945,7 +1223,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewName"];
+                "application/json": components["schemas"]["Described"];
             };
         };
         responses: {
@@ -956,6 +1234,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartOpen"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_copy_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOpen"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_say_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Here"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
         };
@@ -1466,6 +1792,266 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TokensOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_change_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeMe"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_sign_out_everywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_workshop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkshopOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_invite_somebody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Role"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_take_invitation_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_remove_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_set_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Role"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_deeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeedOut"][];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_look_at_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationTold"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Join"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
                 };
             };
         };

@@ -22,19 +22,19 @@ def make_part(user: User, name: str, file: UploadedFile) -> Part:
 
 
 @transaction.atomic
-def make_part_with_card(user: User, name: str, card: Card) -> Part:
+def make_part_with_card(user: User, name: str, card: Card, change: str = "Made the part") -> Part:
     """A new part with a whole card, whose sources are already kept."""
     membership = editor(user)
     card = card_from(card.model_dump(mode="json"))
     part = Part.objects.create(workshop=membership.workshop, name=check_name(name))
-    part.head = Revision.objects.create(
+    first = Revision.objects.create(
         workshop=membership.workshop,
         part=part,
         number=1,
         parent=None,
         card=card.model_dump(mode="json"),
-        change="Made the part",
+        change=change[:300],
         author=user,
     )
-    part.save(update_fields=["head"])
+    part.set_head(first)
     return part

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 
 from tectogon_server.accounts.models import Membership
-from tectogon_server.parts.errors import NotAllowed
+from tectogon_server.errors import NotAllowed
 
 
 def editor(user: User) -> Membership:

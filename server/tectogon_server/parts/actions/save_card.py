@@ -10,8 +10,9 @@ from django.db import transaction
 from tectogon.errors import CardUnreadable
 from tectogon.route.card import Card, card_from
 
+from tectogon_server.errors import Clash
+from tectogon_server.news import tell
 from tectogon_server.parts.actions.permission import editor
-from tectogon_server.parts.errors import Clash
 from tectogon_server.parts.models import Part, Revision, Source
 
 _SHA256 = re.compile(r"[0-9a-f]{64}")
@@ -46,6 +47,13 @@ def locked_part(user: User, part_id: int, based_on: int) -> Part:
     return part
 
 
+def tell_changed(part: Part, user: User, change: str) -> None:
+    """Tell everybody of the workshop that a part has another card now."""
+    assert part.head is not None
+    who = user.get_full_name() or user.username
+    tell(part.workshop_id, "part", part=part.pk, revision=part.head.number, who=who, change=change[:200])
+
+
 @transaction.atomic
 def save_card(user: User, part_id: int, based_on: int, card: dict[str, Any], change: str) -> Revision:
     """A new revision with this card. Raises Clash, CardUnreadable, NotAllowed."""
@@ -63,6 +71,6 @@ def save_card(user: User, part_id: int, based_on: int, card: dict[str, Any], cha
         change=change[:300],
         author=user,
     )
-    part.head = revision
-    part.save(update_fields=["head", "changed"])
+    part.set_head(revision)
+    tell_changed(part, user, change)
     return revision

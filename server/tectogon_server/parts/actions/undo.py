@@ -5,9 +5,9 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 from django.db import transaction
 
+from tectogon_server.errors import NothingThere
 from tectogon_server.parts.actions.permission import editor
-from tectogon_server.parts.actions.save_card import locked_part
-from tectogon_server.parts.errors import NothingThere
+from tectogon_server.parts.actions.save_card import locked_part, tell_changed
 from tectogon_server.parts.models import Part, Revision
 
 
@@ -37,6 +37,6 @@ def _move(user: User, part_id: int, based_on: int, way: str) -> Part:
     target = earlier(part) if way == "undo" else later(part)
     if target is None:
         raise NothingThere(f"There is nothing to {way}.")
-    part.head = target
-    part.save(update_fields=["head", "changed"])
+    part.set_head(target)
+    tell_changed(part, user, f"{way}: {target.change}")
     return part

@@ -1,0 +1,1 @@
+"""One module for each thing that is done with people and workshops."""

@@ -1,0 +1,154 @@
+"""People of a workshop: invitations that work once, roles, passwords, who is here, and what everybody did; and what is
+done with parts as a whole."""
+
+from __future__ import annotations
+
+import json
+from datetime import timedelta
+from typing import Any
+
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+from django.utils import timezone
+from people import make_person, signed_in
+from tectogon_server.accounts.models import Invitation, Membership
+from tectogon_server.parts.models import Part, Presence
+
+
+def send(client: Client, method: str, path: str, body: dict[str, Any] | None = None) -> Any:
+    return client.generic(method, f"/api{path}", json.dumps(body or {}), content_type="application/json")
+
+
+@pytest.fixture
+def olga(db: None) -> User:
+    return make_person("olga", "Fernmoor", "owner")
+
+
+NEW = {"username": "ben", "name": "Ben Moor", "password": "a long one indeed"}
+
+
+def test_an_invitation_works_once_and_gives_its_role(olga: User) -> None:
+    made = send(signed_in(olga), "POST", "/workshop/invitations", {"role": "viewer"}).json()
+    client = Client()
+    assert client.get(f"/api/join/{made['secret']}").json() == {"workshop": "Fernmoor", "role": "viewer"}
+    joined = send(client, "POST", f"/join/{made['secret']}", NEW).json()
+    assert (joined["name"], joined["workshop"], joined["role"]) == ("Ben Moor", "Fernmoor", "viewer")
+    assert client.get("/api/me").json()["username"] == "ben"
+    again = send(Client(), "POST", f"/join/{made['secret']}", {**NEW, "username": "eve"})
+    assert again.status_code == 404 and "used" in again.json()["text"]
+    assert not User.objects.filter(username="eve").exists()
+
+
+def test_an_invitation_expires_and_can_be_taken_back(olga: User) -> None:
+    client = signed_in(olga)
+    old = send(client, "POST", "/workshop/invitations", {"role": "editor"}).json()
+    Invitation.objects.update(expires=timezone.now() - timedelta(seconds=1))
+    assert send(Client(), "POST", f"/join/{old['secret']}", NEW).status_code == 404
+    fresh = send(client, "POST", "/workshop/invitations", {"role": "editor"}).json()
+    assert [i["id"] for i in client.get("/api/workshop").json()["invitations"]] == [fresh["id"]]
+    assert send(client, "DELETE", f"/workshop/invitations/{fresh['id']}").status_code == 204
+    assert send(Client(), "POST", f"/join/{fresh['secret']}", NEW).status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("change", "why"),
+    [
+        ({"username": "olga"}, "already"),
+        ({"username": "a b"}, "letters"),
+        ({"password": "short"}, "short"),
+        ({"name": "  "}, "name"),
+    ],
+)
+def test_who_joins_is_told_what_will_not_do(olga: User, change: dict[str, str], why: str) -> None:
+    secret = send(signed_in(olga), "POST", "/workshop/invitations", {"role": "editor"}).json()["secret"]
+    refused = send(Client(), "POST", f"/join/{secret}", {**NEW, **change})
+    assert refused.status_code == 422 and why in refused.json()["text"]
+    assert send(Client(), "POST", f"/join/{secret}", NEW).status_code == 200, "the invitation is still there"
+
+
+def test_only_owners_invite_change_roles_and_remove(olga: User, ines: User) -> None:
+    member = Membership.objects.get(user=olga)
+    for method, path in (
+        ("POST", "/workshop/invitations"),
+        ("PATCH", f"/workshop/members/{member.pk}"),
+        ("DELETE", f"/workshop/members/{member.pk}"),
+    ):
+        assert send(signed_in(ines), method, path, {"role": "viewer"}).status_code == 403
+    assert signed_in(ines).get("/api/workshop").json()["invitations"] == []
+
+
+def test_a_removed_person_is_out_at_once_and_the_last_owner_stays(olga: User, ines: User, part: Part) -> None:
+    theirs, client = signed_in(ines), signed_in(olga)
+    member, own = Membership.objects.get(user=ines), Membership.objects.get(user=olga)
+    assert send(client, "PATCH", f"/workshop/members/{member.pk}", {"role": "viewer"}).status_code == 204
+    assert send(theirs, "POST", f"/parts/{part.pk}/copy").status_code == 403
+    assert send(client, "DELETE", f"/workshop/members/{member.pk}").status_code == 204
+    assert theirs.get("/api/parts").status_code == 401
+    for method in ("PATCH", "DELETE"):
+        refused = send(client, method, f"/workshop/members/{own.pk}", {"role": "editor"})
+        assert refused.status_code == 403 and "last owner" in refused.json()["text"]
+    assert [p["name"] for p in client.get("/api/parts").json()] == ["Plate"], "what was recorded stays"
+
+
+def test_a_changed_password_ends_every_other_session(ines: User) -> None:
+    here, there = signed_in(ines), signed_in(ines)
+    wrong = send(here, "POST", "/me/password", {"old": "guess", "new": "another long one"})
+    assert wrong.status_code == 422
+    assert send(here, "POST", "/me/password", {"old": "river-gauge", "new": "another long one"}).status_code == 204
+    assert (here.get("/api/me").status_code, there.get("/api/me").status_code) == (200, 401)
+
+
+def test_signing_out_everywhere(ines: User, olga: User) -> None:
+    here, there, other = signed_in(ines), signed_in(ines), signed_in(olga)
+    assert send(here, "POST", "/me/sign-out-everywhere").status_code == 204
+    assert [c.get("/api/me").status_code for c in (here, there, other)] == [401, 401, 200]
+
+
+def test_what_people_did_is_listed(olga: User, ines: User, part: Part) -> None:
+    client = signed_in(ines)
+    card = client.get(f"/api/parts/{part.pk}").json()["card"]
+    card["steps"].append({"number": 20, "kind": "material", "params": {}})
+    saved = send(client, "PUT", f"/parts/{part.pk}/card", {"based_on": 1, "card": card, "change": "It is of brass"})
+    assert saved.status_code == 200, saved.content
+    send(client, "PATCH", f"/parts/{part.pk}", {"archived": True})
+    told = [(d["who"], d["words"], d["part_name"]) for d in signed_in(olga).get("/api/workshop/deeds").json()]
+    assert told == [
+        ("ines", "Put away “Plate”", ""),
+        ("ines", "It is of brass", "Plate"),
+        ("ines", "Made the part", "Plate"),
+    ]
+
+
+def test_name_number_and_labels_of_a_part(ines: User, part: Part) -> None:
+    client = signed_in(ines)
+    given = {"name": "Cover plate", "number": "FM-1042", "labels": ["sonde", "brass", "sonde"]}
+    assert send(client, "PATCH", f"/parts/{part.pk}", given).json()["number"] == "FM-1042"
+    (row,) = client.get("/api/parts").json()
+    assert (row["name"], row["number"], row["labels"], row["files"], row["steps"]) == (
+        "Cover plate",
+        "FM-1042",
+        ["sonde", "brass"],
+        ["plate.dxf"],
+        1,
+    )
+    assert send(client, "PATCH", f"/parts/{part.pk}", {"labels": [" "]}).status_code == 422
+
+
+def test_a_copy_goes_its_own_way(ines: User, part: Part) -> None:
+    client = signed_in(ines)
+    made = send(client, "POST", f"/parts/{part.pk}/copy").json()
+    assert (made["name"], made["revision"]) == ("Plate (copy)", 1)
+    card = {**made["card"], "steps": made["card"]["steps"][:0]}
+    send(client, "PUT", f"/parts/{made['id']}/card", {"based_on": 1, "card": card, "change": "Emptied"})
+    assert len(client.get(f"/api/parts/{part.pk}").json()["card"]["steps"]) == 1
+
+
+def test_who_has_a_part_open(ines: User, olga: User, part: Part) -> None:
+    one, other = signed_in(ines), signed_in(olga)
+    here = f"/parts/{part.pk}/presence"
+    assert send(one, "POST", here).json() == ["ines"]
+    assert send(other, "POST", here).json() == ["ines", "olga"]
+    Presence.objects.filter(user=ines).update(seen=timezone.now() - timedelta(minutes=1))
+    assert send(other, "POST", here).json() == ["olga"], "who is not heard of has left"
+    assert send(other, "POST", here, {"leaving": True}).json() == []
