@@ -132,3 +132,96 @@ def test_half_an_outline_is_turned_into_a_spindle(page: Page, opened: Opened) ->
     expect(page.get_by_label("Route card")).to_contain_text("Turn 1 profile by 360°")
     expect(page.get_by_label("Route card")).not_to_contain_text("being written")
     recorded(page, client, part, "about the line through two points end at x 0, y 0 and end at x 60, y 0")
+
+
+def heights(page: Page) -> list[float]:
+    boxes = [page.get_by_label(name, exact=True).bounding_box() for name in ("Sheet", "Part")]
+    return [box["height"] for box in boxes if box]
+
+
+def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
+    """Drag on the sheet by shares of its pane."""
+    box = page.locator("[data-pane=sheet] canvas").bounding_box()
+    assert box
+    for n, (x, y) in enumerate((start, end)):
+        page.mouse.move(box["x"] + x * box["width"], box["y"] + y * box["height"], steps=4)
+        (page.mouse.down if n == 0 else page.mouse.up)()
+
+
+def test_a_box_takes_profiles_and_nothing_moves_under_the_pointer(page: Page, opened: Opened) -> None:
+    """While a Cut is written a box picks regions, not curves; of a plate with holes the plate. Neither beginning to
+    write nor what is said of it changes the size of the panes."""
+
+    def drilled(space: Any, document: Any) -> None:
+        plate(space, document)
+        for x in (15, 30, 45):
+            space.add_circle((x, 25), 4)
+
+    opened("drilled.dxf", drilled)
+    before = heights(page)
+    page.keyboard.press("1")
+    expect(page.get_by_role("status")).to_contain_text("a box all that lies in it")
+    assert heights(page) == before
+    drag(page, (0.02, 0.1), (0.98, 0.9))
+    expect(page.get_by_label("Writing line")).to_contain_text("2 profiles")
+    expect(page.get_by_label("Figures of the part")).to_be_visible(timeout=30_000)
+    assert heights(page) == before
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    press(page, 30, 25)
+    expect(page.get_by_label("Sheet", exact=True)).to_contain_text("1 profile picked")
+
+
+def test_one_closed_region_is_meant_without_a_press_and_pressing_it_keeps_it(page: Page, opened: Opened) -> None:
+    def lone(space: Any, document: Any) -> None:
+        space.add_lwpolyline([(0, 0), (60, 0), (60, 50), (0, 50)], close=True)
+
+    opened("lone.dxf", lone)
+    page.keyboard.press("1")
+    expect(page.get_by_label("Writing line")).to_contain_text("1 profile")
+    press(page, 30, 25)
+    expect(page.get_by_label("Writing line")).to_contain_text("1 profile")
+    press(page, 30, 25)
+    expect(page.get_by_label("Writing line")).not_to_contain_text("1 profile")
+
+
+def test_what_is_shown_is_picked_left_out_by_a_key_and_escape_goes_back(page: Page, opened: Opened) -> None:
+    def stray(space: Any, document: Any) -> None:
+        plate(space, document)
+        space.add_line((200, 0), (230, 10))
+
+    client, part = opened("stray.dxf", stray)
+    page.get_by_label("Stages").get_by_role("button").nth(1).click()
+    sheet = page.get_by_label("Sheet", exact=True)
+
+    def scale() -> str:
+        return sheet.inner_text().strip().splitlines()[-1]
+
+    far = scale()
+    page.keyboard.press("n")
+    expect(sheet).to_contain_text("Line, length 31.623 mm")
+    assert scale() != far
+    page.keyboard.press("Delete")
+    recorded(page, client, part, "Leave out 1 curve")
+    page.keyboard.press("Escape")
+    page.wait_for_timeout(300)
+    assert scale() == far
+    page.keyboard.press("f")
+    page.wait_for_timeout(300)
+    assert scale() != far, "fitting leaves out what is left out"
+
+
+def test_the_part_stays_in_sight_where_it_is_handed_over(page: Page, opened: Opened) -> None:
+    opened("handed.dxf", plate)
+    press(page, 30, 25)
+    page.keyboard.press("1")
+    page.keyboard.type("10")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Route card")).to_contain_text("10 mm")
+    page.set_viewport_size({"width": 1024, "height": 700})
+    page.get_by_label("Stages").get_by_role("button").nth(6).click()
+    expect(page.get_by_label("Figures of the part")).to_contain_text("30 cm³", timeout=30_000)
+    expect(page.get_by_label("Take STEP")).to_be_visible()
+    for stage in page.get_by_label("Stages").get_by_role("button").all():
+        box, inner = stage.bounding_box(), stage.evaluate("e => e.scrollWidth")
+        assert box and inner <= box["width"] + 1, stage.inner_text()

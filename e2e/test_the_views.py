@@ -145,7 +145,7 @@ def test_an_end_is_a_point_pressed_in_another_view(page: Page, tmp_path: Path) -
     expect(page.get_by_label("Writing line")).to_contain_text("Press how far it goes", timeout=15_000)
     page.mouse.move(*at(page, 0, 100, 60, 100))
     page.mouse.click(*at(page, 0, 100, 60, 100))
-    expect(page.get_by_label("Writing line")).to_contain_text("end at 0 / 100", timeout=15_000)
+    expect(page.get_by_label("Writing line")).to_contain_text("end at x 0, y 100", timeout=15_000)
     expect(page.get_by_label("Figures of the part")).to_contain_text("62 cm³", timeout=15_000)
 
 
@@ -172,7 +172,7 @@ def test_a_view_is_folded_by_pressing_its_group(page: Page, tmp_path: Path) -> N
     page.mouse.move(*at(page, 30, 60, 60, 100))
     page.mouse.click(*at(page, 30, 60, 60, 100))
     page.mouse.move(*at(page, 70, 110, 60, 100))
-    expect(page.get_by_label("Sheet")).to_contain_text("6 curves picked", timeout=15_000)
+    expect(page.get_by_label("Sheet", exact=True)).to_contain_text("6 curves picked", timeout=15_000)
     page.keyboard.press("2")
     page.get_by_role("button", name="view: front view").click()
     page.get_by_role("menuitem", name="top view").click()

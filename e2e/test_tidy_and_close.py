@@ -57,7 +57,7 @@ def test_what_is_certain_is_mended_in_one_press_and_the_missing_side_is_drawn(pa
     for y in (0, 50):
         page.mouse.click(*on_sheet(page, 0, y))
         page.wait_for_timeout(400)
-    expect(page.get_by_label("Writing line")).to_contain_text("end at 0 / 50", timeout=15_000)
+    expect(page.get_by_label("Writing line")).to_contain_text("end at x 0, y 50", timeout=15_000)
     page.get_by_role("button", name="Record").click()
     expect(findings).to_contain_text("Nothing is wrong with this linework", timeout=15_000)
     page.get_by_role("button", name="Close").first.click()
@@ -127,7 +127,7 @@ def test_each_finding_has_a_remedy_that_writes_its_sentence(page: Page, a_hair_o
         expect(card).to_contain_text(records, timeout=15_000)
         ready(page)
 
-    remedied(0, "Part", "1 place", "Part profiles where they touch in a point, 1 place, by a gap 0.4 mm wide")
+    remedied(0, "Separate", "1 place", "Separate profiles where they touch in a point, 1 place, by a gap 0.4 mm wide")
     remedied(1, "Straighten", "True up", "True up 1 curve, each level or upright")
     remedied(1, "Make equal", "of one radius", "True up 2 curves, each of one radius the middle one of theirs")
     expect(findings).to_contain_text("Nothing is wrong with this linework")
@@ -137,7 +137,7 @@ def test_each_finding_has_a_remedy_that_writes_its_sentence(page: Page, a_hair_o
 def test_a_value_that_can_t_be_read_leaves_the_sentence_to_be_put_right(page: Page, a_hair_off: Path) -> None:
     bring_in(page, a_hair_off)
     page.get_by_role("button", name="Close").first.click()
-    page.get_by_role("button", name="Part 5").click()
+    page.get_by_role("button", name="Separate 5").click()
     writing = page.get_by_label("Writing line")
     width = writing.get_by_role("textbox", name="width")
     width.fill("3x")

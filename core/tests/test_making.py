@@ -285,7 +285,7 @@ def test_drawn_points_that_touch_curves_follow_them(drawing: Callable[..., Path]
     assert ends(square) == [[7, 1], [7, 8]]
     crossing = [point(0, 0), at(4, 8, "crossing", 1, 2)]
     assert ends(on_card(path, ("draw", {"points": crossing}))) == [[0, 0], [4, 8]]
-    larger = on_card(path, ("scale", {"factor": 2}), ("draw", {"points": crossing}))
+    larger = on_card(path, ("scale", {"factor": 2, "about": "origin"}), ("draw", {"points": crossing}))
     assert ends(larger) == [[0, 0], [8, 16]]
     gone = on_card(path, ("draw", {"points": [point(1, 0), at(1.8, 2.4, "tangent", 0)]}))
     assert "tangent picked at x 1.80" in gone.steps[1].message

@@ -2,14 +2,26 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
 import { api, type Person, Refused } from "./api/client";
+import { AccountPage } from "./panels/AccountPage";
+import { JoinPage } from "./panels/JoinPage";
 import { Shelf } from "./panels/Shelf";
 import { SignIn } from "./panels/SignIn";
 import { Table } from "./panels/Table";
+import { showInches } from "./scene/shownUnits";
 
-function partInAddress(): number | null {
-  const match = /^\/parts\/(\d+)$/.exec(window.location.pathname);
-  return match ? Number(match[1]) : null;
+type Page = { at: "shelf" | "account" } | { at: "part"; id: number } | { at: "join"; secret: string };
+
+function pageInAddress(): Page {
+  const path = window.location.pathname,
+    part = /^\/parts\/(\d+)$/.exec(path),
+    join = /^\/join\/([\w-]+)$/.exec(path);
+  if (part) return { at: "part", id: Number(part[1]) };
+  if (join) return { at: "join", secret: join[1]! };
+  return { at: path === "/account" ? "account" : "shelf" };
 }
+
+const addressOf = (page: Page): string =>
+  page.at === "part" ? `/parts/${page.id}` : page.at === "account" ? "/account" : "/";
 
 export function App() {
   const queries = useQueryClient();
@@ -18,21 +30,26 @@ export function App() {
     queryFn: api.me,
     retry: (n, error) => n < 3 && !(error instanceof Refused && error.status === 401),
   });
-  const [part, setPart] = useState(partInAddress);
+  const [page, setPage] = useState(pageInAddress);
   useEffect(() => {
     const back = () => {
-      setPart(partInAddress());
+      setPage(pageInAddress());
     };
     window.addEventListener("popstate", back);
     return () => {
       window.removeEventListener("popstate", back);
     };
   }, []);
-  const go = (id: number | null) => {
-    window.history.pushState(null, "", id === null ? "/" : `/parts/${id}`);
-    setPart(id);
-    if (id === null) void queries.invalidateQueries({ queryKey: ["parts"] });
+  const go = (to: Page) => {
+    window.history.pushState(null, "", addressOf(to));
+    setPage(to);
+    if (to.at === "shelf") void queries.invalidateQueries({ queryKey: ["parts"] });
   };
+  const entered = (person: Person) => {
+    queries.setQueryData(["me"], person);
+    if (page.at === "join") go({ at: "shelf" });
+  };
+  if (page.at === "join") return <JoinPage secret={page.secret} entered={entered} />;
   if (me.isPending) return null;
   if (!me.data) {
     if (me.error instanceof Refused && me.error.status !== 401)
@@ -41,24 +58,19 @@ export function App() {
           {me.error.message}
         </p>
       );
-    return (
-      <SignIn
-        entered={(person: Person) => {
-          queries.setQueryData(["me"], person);
-        }}
-      />
-    );
+    return <SignIn entered={entered} />;
   }
-  return part === null ? (
-    <Shelf person={me.data} open={go} />
+  showInches(me.data.inches ?? false);
+  const open = (id: number) => {
+      go({ at: "part", id });
+    },
+    leave = () => {
+      go({ at: "shelf" });
+    };
+  if (page.at === "account") return <AccountPage person={me.data} leave={leave} open={open} />;
+  return page.at === "part" ? (
+    <Table key={page.id} id={page.id} person={me.data} leave={leave} />
   ) : (
-    <Table
-      key={part}
-      id={part}
-      person={me.data}
-      leave={() => {
-        go(null);
-      }}
-    />
+    <Shelf person={me.data} open={open} />
   );
 }

@@ -7,9 +7,15 @@
  */
 
 export interface News {
-  what: "computation" | "progress" | "picture" | "drawn" | "again";
+  what: "computation" | "progress" | "picture" | "drawn" | "again" | "part" | "present";
   computation?: string;
   part?: number;
+  /** Of a part that was changed: its revision, who changed it, and the sentence. */
+  revision?: number;
+  who?: string;
+  change?: string;
+  /** Of a part that is looked at: the names of all who do. */
+  people?: string[];
   state?: string;
   text?: string;
 }

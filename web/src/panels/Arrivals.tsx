@@ -1,7 +1,7 @@
 /** Several files brought in at once: a table of what each is, and what is wrong with it. */
 
 import type { Gauge, PartOnShelf } from "../api/client";
-import { show } from "../scene/sheetData";
+import { show } from "../scene/shownUnits";
 import { Button } from "../ui/Button";
 import { StateMark } from "../ui/Mark";
 

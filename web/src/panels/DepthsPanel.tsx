@@ -4,7 +4,7 @@
  */
 
 import type { Kind } from "../api/client";
-import { show } from "../scene/sheetData";
+import { show } from "../scene/shownUnits";
 import { useTable } from "../state/table";
 import { choiceOf } from "../state/draft";
 import { writeAs } from "../state/work";

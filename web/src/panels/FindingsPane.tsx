@@ -6,7 +6,8 @@
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import type { Kind } from "../api/client";
-import { type FindingFacts, type SheetData, show } from "../scene/sheetData";
+import { type FindingFacts, type SheetData } from "../scene/sheetData";
+import { show } from "../scene/shownUnits";
 import type { SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { writeAs } from "../state/work";

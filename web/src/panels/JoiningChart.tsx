@@ -5,7 +5,8 @@
 
 import { useRef } from "react";
 
-import { type JoiningFacts, show } from "../scene/sheetData";
+import { type JoiningFacts } from "../scene/sheetData";
+import { show } from "../scene/shownUnits";
 
 const W = 440,
   H = 150,

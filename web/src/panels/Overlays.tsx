@@ -78,10 +78,11 @@ const KEYS: [string, string][] = [
   ["Tab", "next value in the writing line"],
   ["↑ ↓", "step through the choices of a value"],
   ["Enter", "record what is written"],
-  ["Esc", "drop it; drop the pick"],
+  ["Esc", "back from what Show went to; drop what is written; drop the pick"],
   ["]  [", "point at the next, the previous region"],
   ["Space", "take the region pointed at into the pick, or out"],
   ["A", "pick all material: every outer profile with its holes"],
+  ["Delete", "leave out the curves that are picked"],
   ["E", "pick everything like what is picked"],
   ["N  P", "next, previous finding (Tidy)"],
   ["L", "drag picks by a box, or by a hand-drawn line"],
@@ -94,7 +95,18 @@ const KEYS: [string, string][] = [
   ["?", "this page"],
 ];
 
-export function KeyPage({ close }: { close(): void }) {
+const SHELF_KEYS: [string, string][] = [
+  ["/", "find parts"],
+  ["arrows", "from part to part; Home and End to the first and the last"],
+  ["Enter", "open the part"],
+  ["F2", "rename the part"],
+  ["N", "new part from a drawing"],
+  ["Esc", "leave the search, and empty it"],
+  ["?", "this page"],
+];
+
+/** `of`: the page whose keys are wanted. */
+export function KeyPage({ of = "table", close }: { of?: "table" | "shelf"; close(): void }) {
   return (
     <Dialog.Root open onOpenChange={close}>
       <Dialog.Portal>
@@ -102,7 +114,7 @@ export function KeyPage({ close }: { close(): void }) {
         <Dialog.Content className={`${BOX} max-h-[85vh] overflow-y-auto p-5 md:w-[820px]`} aria-describedby={undefined}>
           <Dialog.Title className="cap">Keys</Dialog.Title>
           <dl className="mt-3 columns-1 gap-x-8 md:columns-2">
-            {KEYS.map(([k, t]) => (
+            {(of === "shelf" ? SHELF_KEYS : KEYS).map(([k, t]) => (
               <div key={k} className="grid break-inside-avoid grid-cols-[96px_1fr] gap-x-3 py-[3px]">
                 <dt>
                   <kbd>{k}</kbd>
@@ -112,7 +124,13 @@ export function KeyPage({ close }: { close(): void }) {
             ))}
           </dl>
           <h3 className="cap mt-5">Pointer</h3>
-          <p className="mt-1.5 text-[13.5px]">
+          {of === "shelf" ? (
+            <p className="mt-1.5 text-[13.5px]">
+              Press a picture to open the part; ⋯ at its corner renames, numbers, labels, copies it or puts it away.
+              Drop drawings anywhere: each becomes a part.
+            </p>
+          ) : null}
+          <p className={`mt-1.5 text-[13.5px] ${of === "shelf" ? "hidden" : ""}`}>
             Press picks, Shift adds or takes away. Drag a box to the right for what lies inside it, to the left for all
             it touches. Right button or Alt and drag moves the sheet; in the part, drag turns. The wheel goes nearer to
             the pointer. While points are picked, Shift locks them level, upright or at 45° from the one before.

@@ -7,7 +7,7 @@ import { finished } from "../api/wait";
 import { overallSizes } from "../scene/overallSizes";
 import { type PartData, type Piece } from "../scene/partData";
 import { type Direction, PartScene } from "../scene/partScene";
-import { show } from "../scene/sheetData";
+import { lengthText, massText, sizesText, surfaceText, volumeText } from "../scene/shownUnits";
 import { type Shown, useTable } from "../state/table";
 import { sentenceOf, wantsPiece } from "../state/draft";
 import { FitButton } from "../ui/FitButton";
@@ -104,12 +104,12 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
           className="num pointer-events-none absolute bottom-[calc(var(--told,0px)+10px)] left-3.5 flex flex-wrap gap-x-5 rounded bg-paper/85 px-1 text-[12.5px] text-faint"
           aria-label="Figures of the part"
         >
-          <span>{[0, 1, 2].map((k) => show(figures.bounds[k + 3]! - figures.bounds[k]!, 3)).join(" × ")} mm</span>
-          <span title="volume">{show(figures.volume_mm3 / 1000, 3)} cm³</span>
-          <span title="surface">{show(figures.surface_mm2 / 100, 2)} cm²</span>
+          <span>{sizesText(figures.bounds, 3)}</span>
+          <span title="volume">{volumeText(figures.volume_mm3)}</span>
+          <span title="surface">{surfaceText(figures.surface_mm2)}</span>
           {figures.mass_g !== null ? (
             <span title={`mass at ${figures.density ?? 0} g/cm³`}>
-              {show(figures.mass_g, 1)} g {figures.material}
+              {massText(figures.mass_g, 1)} {figures.material}
             </span>
           ) : null}
         </p>
@@ -139,7 +139,7 @@ function useDistance(shown: Shown | null, picked: Piece[]): string | null {
         const done = await finished(await api.distance(shown.computation, a!, b!), () => undefined, stop.signal);
         const text =
           done.state === "done"
-            ? `${show((await api.distanceFound(done.id)).mm)} mm, the least distance between the two`
+            ? `${lengthText((await api.distanceFound(done.id)).mm)}, the least distance between the two`
             : done.message;
         if (!stop.signal.aborted) setFound({ of: picked, text });
       } catch (error) {
@@ -259,7 +259,7 @@ function Sizes({ scene, data }: { scene: PartScene; data: PartData }) {
         </marker>
       </defs>
       {lines.map((l) => {
-        const text = `${show(l.length, 3)} mm`,
+        const text = lengthText(l.length),
           mx = (l.x0 + l.x1) / 2,
           my = (l.y0 + l.y1) / 2,
           w = text.length * 7.6 + 8;

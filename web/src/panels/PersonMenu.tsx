@@ -34,6 +34,15 @@ export function PersonMenu({ person, themed }: { person: Person; themed(): void 
           <DropdownMenu.Item
             className={ITEM}
             onSelect={() => {
+              window.history.pushState(null, "", "/account");
+              window.dispatchEvent(new PopStateEvent("popstate"));
+            }}
+          >
+            Account and people
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={() => {
               setTheme(themeNow() === "evening" ? "day" : "evening");
               themed();
             }}

@@ -4,7 +4,8 @@
 
 import { useState } from "react";
 
-import { type SourceFacts, show } from "../scene/sheetData";
+import { type SourceFacts } from "../scene/sheetData";
+import { show } from "../scene/shownUnits";
 import type { SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 

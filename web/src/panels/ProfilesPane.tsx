@@ -3,7 +3,8 @@
  * table to take away.
  */
 
-import { type SectionFacts, type SheetData, show } from "../scene/sheetData";
+import { type SectionFacts, type SheetData } from "../scene/sheetData";
+import { show } from "../scene/shownUnits";
 import { useTable } from "../state/table";
 import { toggleRegion } from "../state/work";
 import { Button } from "../ui/Button";

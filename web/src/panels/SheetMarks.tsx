@@ -5,7 +5,8 @@
 
 import { useMemo } from "react";
 
-import { type SheetData, show } from "../scene/sheetData";
+import type { SheetData } from "../scene/sheetData";
+import { show } from "../scene/shownUnits";
 import type { SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import type { Wanted } from "../state/draft";

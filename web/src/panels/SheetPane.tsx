@@ -2,7 +2,7 @@
 
 import { type RefObject, useEffect, useRef, useState } from "react";
 
-import { show } from "../scene/sheetData";
+import { coordinateText, lengthUnit, show } from "../scene/shownUnits";
 import { type SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { draftRegions, wantedPoints } from "../state/draft";
@@ -139,7 +139,9 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
         </button>
       </div>
       <p className="num pointer-events-none absolute bottom-[calc(var(--told,0px)+10px)] left-3.5 rounded bg-paper/85 px-1 text-[12.5px] text-faint">
-        {pointer ? `x ${show(pointer.x + origin[0], 2)}  y ${show(pointer.y + origin[1], 2)} mm   ` : ""}
+        {pointer
+          ? `x ${coordinateText(pointer.x + origin[0])}  y ${coordinateText(pointer.y + origin[1])} ${lengthUnit()}   `
+          : ""}
         {paper >= 1 ? `${twoDigits(paper)} : 1` : `1 : ${twoDigits(1 / paper)}`}
       </p>
       <p

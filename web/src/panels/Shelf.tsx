@@ -1,17 +1,20 @@
 /** The shelf: the workshop's parts, each with a picture of the real part, its size and where it stands. */
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 
-import { api, type Gauge, type PartOnShelf, type PartOpen, type Person, upload } from "../api/client";
+import { api, type PartOnShelf, type PartOpen, type Person, upload } from "../api/client";
 import { listen } from "../api/news";
-import { show } from "../scene/sheetData";
 import { sentenceOf } from "../state/draft";
 import { Button } from "../ui/Button";
-import { HouseMark, StateMark } from "../ui/Mark";
+import { ChoiceField } from "../ui/ChoiceField";
+import { HouseMark } from "../ui/Mark";
 import { type Arrival, Arrivals } from "./Arrivals";
 import { droppedFiles } from "./dropped";
+import { KeyPage } from "./Overlays";
+import { PartCard } from "./PartCard";
 import { PersonMenu } from "./PersonMenu";
+import { labelsOf, type Order, ORDERS, onShelf, type Wanted } from "./shelfList";
 
 export function Shelf({ person, open }: { person: Person; open(id: number): void }) {
   const queries = useQueryClient();
@@ -22,10 +25,28 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
   const [arrivals, setArrivals] = useState<Arrival[]>([]);
   const chooser = useRef<HTMLInputElement>(null);
   const mayEdit = person.role !== "viewer";
+  const [wanted, want] = useState<Wanted>(LIKE_BEFORE);
+  const [help, setHelp] = useState(false);
+  const search = useRef<HTMLInputElement>(null),
+    cards = useRef<HTMLUListElement>(null);
+  const all = useMemo(() => parts.data ?? [], [parts.data]);
+  const list = useMemo(() => onShelf(all, wanted), [all, wanted]);
+  useEffect(() => {
+    LIKE_BEFORE = wanted;
+  }, [wanted]);
+  useShelfKeys({
+    search,
+    cards,
+    bringIn: () => chooser.current?.click(),
+    help: () => {
+      setHelp(true);
+    },
+    closed: !help,
+  });
   useEffect(
     () =>
       listen((n) => {
-        if (n.what !== "progress") void queries.invalidateQueries({ queryKey: ["parts"] });
+        if (n.what !== "progress" && n.what !== "present") void queries.invalidateQueries({ queryKey: ["parts"] });
       }),
     [queries],
   );
@@ -98,6 +119,17 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
         <h1 className="text-[17px] font-semibold">{person.workshop}</h1>
         <span className="text-[13px] text-faint">the shelf</span>
         <span className="flex-1" />
+        <button
+          type="button"
+          aria-label="All keys"
+          title="All keys"
+          className="rounded-full border border-rule bg-raised px-2 py-1 text-[13px] text-faint hover:border-faint"
+          onClick={() => {
+            setHelp(true);
+          }}
+        >
+          ?
+        </button>
         <PersonMenu person={person} themed={() => undefined} />
       </header>
       <main className="min-h-0 flex-1 overflow-y-auto px-6 py-5">
@@ -165,24 +197,180 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
             {sentenceOf(parts.error)}
           </p>
         ) : null}
-        <ul className="mt-5 grid grid-cols-[repeat(auto-fill,minmax(270px,1fr))] gap-5">
-          {parts.data?.map((p) => (
-            <li key={p.id}>
+        {all.length ? (
+          <ShelfBar parts={all} shown={list.length} wanted={wanted} want={want} searching={search} />
+        ) : null}
+        <ul ref={cards} className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(270px,1fr))] gap-5" aria-label="Parts">
+          {list.map((p) => (
+            <li key={p.id} className="[contain-intrinsic-size:auto_290px] [content-visibility:auto]">
               <PartCard
                 part={p}
+                mayEdit={mayEdit}
                 open={() => {
                   open(p.id);
                 }}
+                narrow={(label) => {
+                  want({ ...wanted, labels: [...new Set([...wanted.labels, label])] });
+                }}
+                failed={setProblem}
               />
             </li>
           ))}
         </ul>
         {parts.data?.length === 0 ? (
           <p className="mt-10 text-center text-faint">No part is on the shelf yet. Drop a drawing to begin.</p>
+        ) : parts.data && !list.length ? (
+          <p className="mt-10 text-center text-faint">
+            {wanted.archived ? "Nothing that was put away is called that." : "No part on the shelf is called that."}
+          </p>
         ) : null}
       </main>
+      {help ? (
+        <KeyPage
+          of="shelf"
+          close={() => {
+            setHelp(false);
+          }}
+        />
+      ) : null}
     </div>
   );
+}
+
+/** Search, labels and order, as they were when the shelf was left. */
+let LIKE_BEFORE: Wanted = { text: "", labels: [], archived: false, order: "changed" };
+
+function ShelfBar({
+  parts,
+  shown,
+  wanted,
+  want,
+  searching,
+}: {
+  parts: PartOnShelf[];
+  shown: number;
+  wanted: Wanted;
+  want(next: Wanted): void;
+  searching: React.RefObject<HTMLInputElement | null>;
+}) {
+  const away = parts.filter((p) => p.archived).length;
+  const labels = labelsOf(parts.filter((p) => p.archived === wanted.archived));
+  return (
+    <div className="mt-5 flex flex-wrap items-center gap-x-3 gap-y-2" role="search">
+      <input
+        ref={searching}
+        type="search"
+        aria-label="Find parts"
+        placeholder="Find by name, number, file, material  ( / )"
+        className="w-[330px] rounded-lg border border-rule bg-raised px-3 py-1.5"
+        value={wanted.text}
+        onChange={(e) => {
+          want({ ...wanted, text: e.target.value });
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "Escape") {
+            want({ ...wanted, text: "" });
+            e.currentTarget.blur();
+          }
+        }}
+      />
+      {labels.slice(0, 12).map(([label, count]) => (
+        <button
+          key={label}
+          type="button"
+          aria-pressed={wanted.labels.includes(label)}
+          className={`rounded-full border px-2.5 py-0.5 text-[13px] ${wanted.labels.includes(label) ? "border-brick bg-blush text-brick" : "border-rule bg-raised hover:border-faint"}`}
+          onClick={() => {
+            want({
+              ...wanted,
+              labels: wanted.labels.includes(label)
+                ? wanted.labels.filter((l) => l !== label)
+                : [...wanted.labels, label],
+            });
+          }}
+        >
+          {label} <span className="num text-[11.5px] text-faint">{count}</span>
+        </button>
+      ))}
+      <span className="flex-1" />
+      <span className="text-[13px] text-faint">
+        <span className="num">{shown}</span> {shown === 1 ? "part" : "parts"}
+      </span>
+      {away || wanted.archived ? (
+        <button
+          type="button"
+          aria-pressed={wanted.archived}
+          className={`rounded-lg border px-2.5 py-1 text-[13px] ${wanted.archived ? "border-brick bg-blush text-brick" : "border-rule bg-raised hover:border-faint"}`}
+          onClick={() => {
+            want({ ...wanted, archived: !wanted.archived, labels: [] });
+          }}
+        >
+          Put away <span className="num text-[11.5px]">{away}</span>
+        </button>
+      ) : null}
+      <label className="flex items-center gap-2 text-[13px] text-faint">
+        in the order of
+        <ChoiceField
+          text={ORDERS[wanted.order]}
+          value={wanted.order}
+          label="Order"
+          boxed
+          options={Object.entries(ORDERS).map(([value, label]) => ({ value, label }))}
+          onValue={(order) => {
+            want({ ...wanted, order: order as Order });
+          }}
+        />
+      </label>
+    </div>
+  );
+}
+
+/** Arrows go from card to card, / to the search, N to a new part, ? to the keys. */
+function useShelfKeys({
+  search,
+  cards,
+  bringIn,
+  help,
+  closed,
+}: {
+  search: React.RefObject<HTMLInputElement | null>;
+  cards: React.RefObject<HTMLUListElement | null>;
+  bringIn(): void;
+  help(): void;
+  closed: boolean;
+}): void {
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const target = e.target as HTMLElement;
+      if (!closed || e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (target.matches("input, textarea, select") || target.closest("[role=menu], [role=dialog]")) {
+        if (e.key !== "ArrowDown" || target !== search.current) return;
+      }
+      if (e.key === "/") search.current?.focus();
+      else if (e.key === "?") help();
+      else if (e.key === "n") bringIn();
+      else if (!fromCard(e.key, target, cards.current)) return;
+      e.preventDefault();
+    };
+    window.addEventListener("keydown", press);
+    return () => {
+      window.removeEventListener("keydown", press);
+    };
+  });
+}
+
+/** Move to the card beside, above or below; whether there was a way to go. */
+function fromCard(key: string, from: HTMLElement, list: HTMLUListElement | null): boolean {
+  const all = [...(list?.querySelectorAll<HTMLElement>("[data-part]") ?? [])];
+  if (!/^(Arrow|Home|End)/.test(key) || !all.length) return false;
+  const at = all.indexOf(from as HTMLButtonElement);
+  const wide = getComputedStyle(list!).gridTemplateColumns.split(" ").length;
+  const by = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: wide, ArrowUp: -wide }[key];
+  const to = key === "Home" ? 0 : key === "End" ? all.length - 1 : at < 0 ? 0 : at + (by ?? 0);
+  const card = all[to];
+  card?.focus();
+  card?.scrollIntoView({ block: "nearest" });
+  return card !== undefined;
 }
 
 function nameFrom(file: string): string {
@@ -192,46 +380,4 @@ function nameFrom(file: string): string {
       .replace(/[-_]+/g, " ")
       .trim() || file;
   return stem.charAt(0).toUpperCase() + stem.slice(1);
-}
-
-function PartCard({ part, open }: { part: PartOnShelf; open(): void }) {
-  const figures = part.figures as { bounds?: number[]; bodies?: number; mass_g?: number | null; material?: string };
-  const gauges = part.gauges as unknown as Gauge[];
-  const stands =
-    gauges.find((g) => g.state === "wrong") ??
-    gauges.findLast((g) => g.stage === "build" && g.state !== "none") ??
-    gauges.findLast((g) => g.state !== "none" && g.stage !== "hand_over");
-  const b = figures.bounds;
-  return (
-    <button
-      type="button"
-      className="block w-full overflow-hidden rounded-xl border border-rule bg-raised text-left hover:border-faint"
-      onClick={open}
-    >
-      {part.has_picture ? (
-        <img
-          src={`/api/parts/${part.id}/picture?${part.changed}`}
-          alt={`Picture of ${part.name}`}
-          className="h-[170px] w-full bg-[#f5f2ea] object-contain"
-        />
-      ) : (
-        <span className="grid h-[170px] place-items-center bg-paper text-faint">picture to come</span>
-      )}
-      <span className="dash-t block px-4 py-3">
-        <span className="block truncate text-[16px] font-semibold">{part.name}</span>
-        <span className="num block text-[12.5px] text-faint">
-          {b && figures.bodies ? `${[0, 1, 2].map((k) => show(b[k + 3]! - b[k]!, 1)).join(" × ")} mm` : " "}
-          {figures.mass_g ? `   ${show(figures.mass_g, 0)} g ${figures.material ?? ""}` : ""}
-        </span>
-        <span className="mt-1 flex items-center gap-2 text-[13px]">
-          <StateMark state={stands?.state ?? "none"} />
-          {stands ? `${stands.figure} ${stands.words}`.trim() : "being computed"}
-          <span className="flex-1" />
-          <span className="text-faint">
-            {part.steps} {part.steps === 1 ? "step" : "steps"}
-          </span>
-        </span>
-      </span>
-    </button>
-  );
 }

@@ -12,6 +12,7 @@ import {
   addSource,
   begin,
   change,
+  describePart,
   drop,
   goTo,
   leaveOutPicked,
@@ -30,6 +31,7 @@ import { FindingsPane } from "./FindingsPane";
 import { HandOverPane } from "./HandOverPane";
 import { type Action, Finder, KeyPage } from "./Overlays";
 import { PartPane } from "./PartPane";
+import { Written } from "./PartCard";
 import { PersonMenu } from "./PersonMenu";
 import { ProfilesPane } from "./ProfilesPane";
 import { RouteCard } from "./RouteCard";
@@ -40,6 +42,8 @@ import { useCheck } from "./useCheck";
 import { ViewsPanel } from "./ViewsPanel";
 import { WritingLine } from "./WritingLine";
 
+const HEARD_MS = 8000;
+const NONE: Kind[] = [];
 const IDLE: Record<Stage, string> = {
   bring_in: "Look at what came in: is the unit right, which layers are no geometry?",
   tidy: "Everything that is wrong is listed, with its place. Mend what is certain in one press, then step through the rest with N.",
@@ -53,6 +57,7 @@ const IDLE: Record<Stage, string> = {
 
 export function Table({ id, person, leave }: { id: number; person: Person; leave(): void }) {
   const { part, stage, shown, busy, split } = useTable();
+  const mayEdit = person.role !== "viewer";
   const sheetScene = useRef<SheetScene | null>(null),
     partScene = useRef<PartScene | null>(null);
   const [overlay, setOverlay] = useState<"finder" | "keys" | null>(null);
@@ -79,7 +84,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.offered), [kinds, stage]);
   const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
   useKeys({
-    here,
+    here: mayEdit ? here : NONE,
     sheetScene,
     partScene,
     open: setOverlay,
@@ -93,10 +98,11 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         <button type="button" aria-label="Back to the shelf" title="Back to the shelf" onClick={leave}>
           <HouseMark />
         </button>
-        <h1 className="truncate text-[17px] font-semibold">{part?.name ?? "…"}</h1>
+        <Name mayEdit={mayEdit} />
         <span className="truncate text-[13px] text-faint">
-          {part ? `revision ${part.revision}` : ""} · {person.workshop}
+          {part ? `${part.number ? `${part.number} · ` : ""}revision ${part.revision}` : ""} · {person.workshop}
         </span>
+        <Others me={person.name} />
         <span className="flex-1" />
         <button
           type="button"
@@ -209,9 +215,14 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         ) : null}
       </main>
       <footer className="relative shrink-0 border-t border-rule bg-raised">
-        <ActionRow here={here} shown={shown !== null} />
+        {mayEdit ? <ActionRow here={here} shown={shown !== null} /> : null}
         <div className="dash-t">
-          <WritingLine idle={IDLE[stage]} kinds={kinds ?? []} recorded={recorded} scene={sheetScene} />
+          <WritingLine
+            idle={mayEdit ? IDLE[stage] : "You may look at this part and turn it; changing it is for editors."}
+            kinds={kinds ?? []}
+            recorded={recorded}
+            scene={sheetScene}
+          />
         </div>
       </footer>
       {overlay === "finder" ? (
@@ -231,6 +242,69 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
       ) : null}
       <span hidden data-ready={shown ? shown.report.keys.whole : ""} />
     </div>
+  );
+}
+
+/** The part's name, changed by pressing it. */
+function Name({ mayEdit }: { mayEdit: boolean }) {
+  const { part } = useTable();
+  const [writing, setWriting] = useState(false);
+  if (!part || !mayEdit) return <h1 className="truncate text-[17px] font-semibold">{part?.name ?? "…"}</h1>;
+  if (writing)
+    return (
+      <Written
+        label="Name of the part"
+        value={part.name}
+        className="w-[300px] text-[16px] font-semibold"
+        done={(name) => {
+          setWriting(false);
+          if (name) void describePart({ name });
+        }}
+      />
+    );
+  return (
+    <h1 className="truncate text-[17px] font-semibold">
+      <button
+        type="button"
+        title="Press to rename the part"
+        className="truncate border-b border-transparent hover:border-faint"
+        onClick={() => {
+          setWriting(true);
+        }}
+      >
+        {part.name}
+      </button>
+    </h1>
+  );
+}
+
+/** Who else has the part open, and for a while what they recorded. */
+function Others({ me }: { me: string }) {
+  const { people, heard, set } = useTable();
+  useEffect(() => {
+    if (!heard) return;
+    const timer = setTimeout(set, HEARD_MS, { heard: null });
+    return () => {
+      clearTimeout(timer);
+    };
+  }, [heard, set]);
+  const others = people.filter((name) => name !== me);
+  return (
+    <>
+      {others.length ? (
+        <span
+          className="shrink-0 rounded-full border border-verdigris px-2 text-[12.5px] text-verdigris"
+          title="They see what you record at once, and you what they do"
+        >
+          {others.join(", ")} {others.length === 1 ? "is" : "are"} here
+        </span>
+      ) : null}
+      {heard ? (
+        <span className="min-w-0 truncate text-[13px] text-verdigris" role="status" title={heard}>
+          {heard}
+        </span>
+      ) : null}
+    </>
   );
 }
 

@@ -7,7 +7,8 @@ import { type RefObject, useState } from "react";
 
 import type { CheckedView, Kind, Note } from "../api/client";
 import type { PartScene } from "../scene/partScene";
-import { type AgreementFacts, type SheetData, type ViewFacts, show } from "../scene/sheetData";
+import { type AgreementFacts, type SheetData, type ViewFacts } from "../scene/sheetData";
+import { show } from "../scene/shownUnits";
 import type { SheetScene } from "../scene/sheetScene";
 import { type Shown, useTable } from "../state/table";
 import { writeAs } from "../state/work";

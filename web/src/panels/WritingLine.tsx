@@ -3,7 +3,7 @@
 import { type ReactNode, type RefObject, useEffect, useRef } from "react";
 
 import type { Kind, Stage } from "../api/client";
-import { show } from "../scene/sheetData";
+import { volumeText } from "../scene/shownUnits";
 import type { SheetScene } from "../scene/sheetScene";
 import { wantsRegions } from "../state/draft";
 import { type Draft, useTable } from "../state/table";
@@ -163,7 +163,7 @@ function Effect({ before, after }: { before: number | null; after: number | null
   if (before === null || after === null || Math.abs(after - before) < 1e-6) return null;
   return (
     <span className="text-[13px] text-faint">
-      {after > before ? "adds" : "takes"} <span className="num">{show(Math.abs(after - before) / 1000, 2)} cm³</span>
+      {after > before ? "adds" : "takes"} <span className="num">{volumeText(Math.abs(after - before), 2)}</span>
     </span>
   );
 }

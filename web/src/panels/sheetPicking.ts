@@ -3,7 +3,8 @@
  */
 
 import { pixelAt } from "../scene/pictureUnder";
-import { type SheetData, show } from "../scene/sheetData";
+import type { SheetData } from "../scene/sheetData";
+import { areaText, coordinateText, lengthText } from "../scene/shownUnits";
 import type { SheetPointer } from "../scene/sheetScene";
 import { type Snap, snapAt } from "../scene/snapping";
 import { type Draft, useTable } from "../state/table";
@@ -25,18 +26,18 @@ export function describePointed(stage: string): string {
   const { sheet } = shown;
   if (hover.curves.length === 1) return sheet.describe(hover.curves[0]!);
   if (hover.curves.length > 1)
-    return `${hover.curves.length} curves, together ${show(sheet.lengthOf(hover.curves), 2)} mm`;
+    return `${hover.curves.length} curves, together ${lengthText(sheet.lengthOf(hover.curves), 2)}`;
   if (hover.region >= 0) {
     const r = sheet.facts.regions[hover.region]!;
     const holes = r.holes ? `, ${r.holes} ${r.holes === 1 ? "hole" : "holes"}` : "";
-    return `Area ${show(r.area, 2)} mm², perimeter ${show(r.perimeter, 2)} mm, centroid ${show(r.centroid[0], 2)} / ${show(r.centroid[1], 2)}${holes}`;
+    return `Area ${areaText(r.area)}, perimeter ${lengthText(r.perimeter, 2)}, centroid x ${coordinateText(r.centroid[0])}, y ${coordinateText(r.centroid[1])}${holes}`;
   }
   if (picks.curves.length)
-    return `${picks.curves.length} ${picks.curves.length === 1 ? "curve" : "curves"} picked, together ${show(sheet.lengthOf(picks.curves.map((id) => sheet.rowOf.get(id) ?? 0)), 2)} mm`;
+    return `${picks.curves.length} ${picks.curves.length === 1 ? "curve" : "curves"} picked, together ${lengthText(sheet.lengthOf(picks.curves.map((id) => sheet.rowOf.get(id) ?? 0)), 2)}`;
   const regions = draft && hasProfiles(draft) ? draftRegions(draft) : picks.regions;
   if (regions.length) {
     const area = regions.reduce((s, id) => s + (sheet.facts.regions[sheet.regionOf.get(id) ?? -1]?.area ?? 0), 0);
-    return `${regions.length} ${regions.length === 1 ? "profile" : "profiles"} picked, ${show(area, 2)} mm²`;
+    return `${regions.length} ${regions.length === 1 ? "profile" : "profiles"} picked, ${areaText(area)}`;
   }
   return stage === "build" ? "Point at a closed region; press to pick it" : "";
 }

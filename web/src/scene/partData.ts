@@ -2,7 +2,7 @@
 
 import type { Figures } from "../api/client";
 import type { Parcel } from "../api/parcel";
-import { show } from "./sheetData";
+import { areaText, lengthText, show } from "./shownUnits";
 
 /**
  * `key` is what a pick names the face by, `curves` the curve it stands on and all that one was made from, `normal`
@@ -67,12 +67,12 @@ export class PartData {
   describe(piece: Piece): string {
     if (piece.type === "edge") {
       const e = this.facts.edges[piece.index]!;
-      const round = e.kind === "round" && e.radius !== undefined ? `, radius ${show(e.radius)} mm` : "";
-      return `${word(e.kind)} edge${round}, length ${show(e.length ?? 0)} mm`;
+      const round = e.kind === "round" && e.radius !== undefined ? `, radius ${lengthText(e.radius)}` : "";
+      return `${word(e.kind)} edge${round}, length ${lengthText(e.length ?? 0)}`;
     }
     const f = this.facts.faces[piece.index]!;
-    const round = f.radius !== undefined ? `, radius ${show(f.radius)} mm` : "";
-    return `${word(f.kind)} face${round}, area ${show(f.area ?? 0, 2)} mm², ${f.name}`;
+    const round = f.radius !== undefined ? `, radius ${lengthText(f.radius)}` : "";
+    return `${word(f.kind)} face${round}, area ${areaText(f.area ?? 0)}, ${f.name}`;
   }
 
   /** The distance between two pieces, where it has one meaning: parallel flat faces, parallel axes, centres. */
@@ -86,15 +86,15 @@ export class PartData {
       Math.abs(Math.abs([0, 1, 2].reduce((s, k) => s + fa.direction![k]! * fb.direction![k]!, 0)) - 1) < 1e-9;
     const flat = (f: FaceFacts | EdgeFacts) => f.kind === "flat";
     if (flat(fa) && flat(fb)) {
-      if (parallel) return `${show(Math.abs(along(fa.direction)))} mm between the faces`;
+      if (parallel) return `${lengthText(Math.abs(along(fa.direction)))} between the faces`;
       const cosine = Math.abs([0, 1, 2].reduce((s, k) => s + fa.direction![k]! * fb.direction![k]!, 0));
       return `${show((Math.acos(Math.min(1, cosine)) * 180) / Math.PI, 2)}° between the faces`;
     }
     if (flat(fa) !== flat(fb))
-      return `${show(Math.abs(along(flat(fa) ? fa.direction : fb.direction)))} mm from the face to the ${flat(fa) ? axis(fb) : axis(fa)}`;
+      return `${lengthText(Math.abs(along(flat(fa) ? fa.direction : fb.direction)))} from the face to the ${flat(fa) ? axis(fb) : axis(fa)}`;
     if (!parallel) return null;
     const t = along(fa.direction);
-    return `${show(Math.sqrt(Math.max(0, gap.reduce((s, g) => s + g * g, 0) - t * t)))} mm between the ${axis(fa)} and the ${axis(fb)}`;
+    return `${lengthText(Math.sqrt(Math.max(0, gap.reduce((s, g) => s + g * g, 0) - t * t)))} between the ${axis(fa)} and the ${axis(fb)}`;
   }
 
   private of(piece: Piece): FaceFacts | EdgeFacts {

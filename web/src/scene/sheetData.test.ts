@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 
-import { SheetData, type SheetFacts, show } from "./sheetData";
+import { SheetData, type SheetFacts } from "./sheetData";
+import { show } from "./shownUnits";
 
 /** A 10 × 10 square of four lines with a triangle inside, drawn about the origin of the sheet at (100, 200). */
 function square(): SheetData {

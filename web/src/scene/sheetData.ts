@@ -4,6 +4,7 @@ import earcut from "earcut";
 import Flatbush from "flatbush";
 
 import type { Parcel } from "../api/parcel";
+import { lengthText, show } from "./shownUnits";
 
 export type Box = [number, number, number, number];
 export interface RegionFacts {
@@ -520,14 +521,15 @@ export class SheetData {
       sweep = Math.abs(this.arrays["sweep"]![row]!);
     const layer = `layer ${this.facts.layers[this.arrays["layer"]![row]!]?.name ?? ""}`;
     if (kind === 1 && sweep > 359.999)
-      return `Circle, radius ${show(radius)} mm, diameter ${show(2 * radius)} mm, ${layer}`;
-    if (kind === 1) return `Arc, radius ${show(radius)} mm, ${show(sweep, 2)}°, length ${show(length)} mm, ${layer}`;
+      return `Circle, radius ${lengthText(radius)}, diameter ${lengthText(2 * radius)}, ${layer}`;
+    if (kind === 1)
+      return `Arc, radius ${lengthText(radius)}, ${show(sweep, 2)}°, length ${lengthText(length)}, ${layer}`;
     if (kind === 0) {
       const e = this.arrays["ends"]!;
       const angle = (Math.atan2(e[4 * row + 3]! - e[4 * row + 1]!, e[4 * row + 2]! - e[4 * row]!) * 180) / Math.PI;
-      return `Line, length ${show(length)} mm, ${show(((angle % 180) + 180) % 180, 2)}°, ${layer}`;
+      return `Line, length ${lengthText(length)}, ${show(((angle % 180) + 180) % 180, 2)}°, ${layer}`;
     }
-    return `${KINDS[kind] ?? "Curve"}, length ${show(length)} mm, ${layer}`;
+    return `${KINDS[kind] ?? "Curve"}, length ${lengthText(length)}, ${layer}`;
   }
 
   /** Curves with their box within `reach` of a place, none of them left out. */
@@ -713,9 +715,4 @@ function inside(path: [number, number][], x: number, y: number): boolean {
     if (yi > y !== yj > y && x < ((xj - xi) * (y - yi)) / (yj - yi) + xi) odd = !odd;
   }
   return odd;
-}
-
-/** A number with at most `digits` decimals and no trailing zeros. */
-export function show(value: number, digits = 3): string {
-  return value.toLocaleString("en", { maximumFractionDigits: digits, useGrouping: false });
 }

@@ -14,12 +14,14 @@ import {
   type Gauge,
   type Keys,
   type Kind,
+  type PartDescribed,
   type PartOpen,
   Refused,
   type Report,
   type SheetKeys,
   type Step,
 } from "../api/client";
+import type { News } from "../api/news";
 import { type Parcel, unpack } from "../api/parcel";
 import { PartData, type PartFacts } from "../scene/partData";
 import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
@@ -417,7 +419,8 @@ export class Session {
         this.put({ trouble: mine.message });
         return;
       }
-      const words = draft.tokens.map((t) => t.text).join("");
+      // what was typed a moment ago may not be in the draft's own sentence yet
+      const words = (mine?.status === "ok" ? mine.tokens : draft.tokens).map((t) => t.text).join("");
       if (
         draft.isNew &&
         this.becoming.has(draft.step.kind) &&
@@ -504,6 +507,37 @@ export class Session {
     if (!(error instanceof Refused) || error.code !== "clash") return false;
     this.setRecord(await this.around.api.part(this.id));
     return true;
+  }
+
+  /** News of the workshop: somebody else's record is taken up at once, and what is being written here stays. */
+  hear(news: News): void {
+    if (news.what === "present" && news.part === this.id) this.put({ people: news.people ?? [] });
+    if (news.what !== "again" && (news.what !== "part" || news.part !== this.id)) return;
+    void this.inTurn(async () => {
+      if (!this.part || news.revision === this.part.revision || this.over.signal.aborted) return;
+      const fresh = await this.around.api.part(this.id);
+      if (fresh.revision === this.part.revision) return;
+      this.setRecord(fresh);
+      this.put({ heard: `${news.who ?? "Somebody"} recorded: ${news.change ?? fresh.change}` });
+      const { draft } = this.get();
+      if (draft?.isNew && fresh.card.steps!.some((s) => s.number === draft.step.number)) {
+        const step = { ...draft.step, number: freeNumber(fresh.card, this.get().upto) };
+        this.put({ draft: { ...draft, step } });
+      }
+      void this.refresh();
+    }).catch((error: unknown) => {
+      this.put({ trouble: sentenceOf(error) });
+    });
+  }
+
+  /** The part's own name or number was changed here. */
+  async describe(change: PartDescribed): Promise<void> {
+    try {
+      const told = await this.around.api.describe(this.id, change);
+      if (this.part) this.setRecord({ ...this.part, name: told.name, number: told.number });
+    } catch (error) {
+      this.put({ trouble: sentenceOf(error) });
+    }
   }
 
   move(way: "undo" | "redo"): Promise<void> {

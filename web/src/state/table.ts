@@ -72,6 +72,9 @@ export interface TableState {
   sheetAsks: { what: "part" | "colour"; step: number } | null;
   /** How strongly a picture shows under its outline, 0 to 1. */
   pictureShare: number;
+  /** Who has this part open, by name; and what somebody else recorded just now. */
+  people: string[];
+  heard: string | null;
   /** The straight-on check of one computation: still looking, done, or the sentence why not. */
   checked: { of: string; views: CheckedView[]; gauge: Gauge | null; state: string } | null;
   set(change: Partial<TableState>): void;
@@ -98,6 +101,8 @@ const START = {
   pickBy: "box" as const,
   sheetAsks: null,
   pictureShare: 0.55,
+  people: [],
+  heard: null,
   checked: null,
 };
 

@@ -3,7 +3,8 @@
  * session's (session.ts).
  */
 
-import { api, type Card, type Kind, type Stage, type Step } from "../api/client";
+import { api, type Card, type Kind, type PartDescribed, type Stage, type Step } from "../api/client";
+import { listen } from "../api/news";
 import { finished } from "../api/wait";
 import type { Snap } from "../scene/snapping";
 import { Session } from "./session";
@@ -13,6 +14,8 @@ import { clearTable, useTable } from "./table";
 
 let session: Session | null = null;
 
+const HERE_EVERY = 10_000;
+
 /** Open a part; it is left by the function that comes back, and nothing of it is shown any more. */
 export function openPart(id: number): () => void {
   const mine = (session = new Session(id, { api, finished, table: useTable }));
@@ -20,6 +23,19 @@ export function openPart(id: number): () => void {
   if (before) useTable.setState({ aside: before.draft, stage: before.stage });
   let kept = before?.draft ?? null;
   void mine.open();
+  const deaf = listen((news) => {
+    mine.hear(news);
+  });
+  const sayHere = (leaving: boolean) => {
+    api.present(id, leaving).then(
+      (people) => {
+        if (session === mine) useTable.setState({ people });
+      },
+      () => undefined,
+    );
+  };
+  sayHere(false);
+  const here = setInterval(sayHere, HERE_EVERY, false);
   const forget = useTable.subscribe(({ draft, aside, stage }) => {
     const now = draft?.touched ? draft : aside;
     if (now === kept) return;
@@ -28,6 +44,9 @@ export function openPart(id: number): () => void {
   });
   return () => {
     forget();
+    deaf();
+    clearInterval(here);
+    sayHere(true);
     mine.end();
     if (session !== mine) return;
     session = null;
@@ -57,6 +76,7 @@ export const drop = () => {
 };
 export const record = (anyway = false) => session?.record(anyway) ?? Promise.resolve();
 export const save = (card: Card, words: string) => session?.save(card, words) ?? Promise.resolve(false);
+export const describePart = (change: PartDescribed) => session?.describe(change) ?? Promise.resolve();
 export const move = (way: "undo" | "redo") => session?.move(way) ?? Promise.resolve();
 export const stepBack = (number: number | null) => {
   session?.stepBack(number);

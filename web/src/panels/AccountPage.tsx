@@ -1,0 +1,384 @@
+/** The own account, the people of the workshop, and what everybody did. */
+
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+
+import { api, type Person } from "../api/client";
+import { hangUp } from "../api/news";
+import { sentenceOf } from "../state/draft";
+import { Button } from "../ui/Button";
+import { ChoiceField } from "../ui/ChoiceField";
+import { HouseMark } from "../ui/Mark";
+import { setTheme, themeNow } from "../ui/theme";
+import { Written } from "./PartCard";
+import { PersonMenu } from "./PersonMenu";
+
+const ROLES = [
+  { value: "owner", label: "owner: also invites and removes people" },
+  { value: "editor", label: "editor: makes and changes parts" },
+  { value: "viewer", label: "viewer: sees everything, changes nothing" },
+];
+
+const WHEN = new Intl.DateTimeFormat([], {
+  day: "numeric",
+  month: "short",
+  hour: "2-digit",
+  minute: "2-digit",
+  hour12: false,
+});
+
+type Told = { good: boolean; text: string } | null;
+
+export function AccountPage({ person, leave, open }: { person: Person; leave(): void; open(part: number): void }) {
+  const [told, setTold] = useState<Told>(null);
+  const attempt = async (act: () => Promise<unknown>, done = "") => {
+    try {
+      await act();
+      setTold(done ? { good: true, text: done } : null);
+      return true;
+    } catch (error) {
+      setTold({ good: false, text: sentenceOf(error) });
+      return false;
+    }
+  };
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-11 shrink-0 items-center gap-3 border-b border-rule px-4">
+        <button type="button" aria-label="Back to the shelf" title="Back to the shelf" onClick={leave}>
+          <HouseMark />
+        </button>
+        <h1 className="text-[17px] font-semibold">{person.name}</h1>
+        <span className="text-[13px] text-faint">
+          {person.role} at {person.workshop}
+        </span>
+        <span className="flex-1" />
+        <Button className="!py-0.5" onClick={leave}>
+          To the shelf
+        </Button>
+        <PersonMenu person={person} themed={() => undefined} />
+      </header>
+      <main className="min-h-0 flex-1 overflow-y-auto px-6 py-5">
+        {told ? (
+          <p
+            role={told.good ? "status" : "alert"}
+            className={`mb-4 rounded-lg border px-3 py-2 ${told.good ? "border-verdigris text-verdigris" : "border-madder text-madder"}`}
+          >
+            {told.text}
+          </p>
+        ) : null}
+        <div className="grid gap-6 lg:grid-cols-[minmax(300px,2fr)_minmax(380px,3fr)]">
+          <div className="space-y-6">
+            <Own person={person} attempt={attempt} />
+            <Password attempt={attempt} />
+          </div>
+          <div className="space-y-6">
+            <People mayInvite={person.role === "owner"} attempt={attempt} />
+            <Deeds open={open} />
+          </div>
+        </div>
+      </main>
+    </div>
+  );
+}
+
+type Attempt = (act: () => Promise<unknown>, done?: string) => Promise<boolean>;
+
+function Own({ person, attempt }: { person: Person; attempt: Attempt }) {
+  const queries = useQueryClient();
+  const [theme, setShownTheme] = useState(themeNow());
+  const put = (change: { name?: string; inches?: boolean }) =>
+    attempt(async () => {
+      queries.setQueryData(["me"], await api.changeMe(change));
+    });
+  return (
+    <Block title="Account">
+      <Line label="Signs in as">{person.username}</Line>
+      <Line label="Name">
+        <Word
+          label="Your name"
+          value={person.name}
+          done={(name) => {
+            void put({ name });
+          }}
+        />
+      </Line>
+      <Line label="Lengths are shown">
+        <ChoiceField
+          text={person.inches ? "in inches, with fractions" : "in millimetres"}
+          value={person.inches ? "in" : "mm"}
+          label="Lengths are shown"
+          boxed
+          options={[
+            { value: "mm", label: "in millimetres" },
+            { value: "in", label: "in inches, with fractions" },
+          ]}
+          onValue={(value) => {
+            void put({ inches: value === "in" });
+          }}
+        />
+      </Line>
+      <Line label="Theme">
+        <ChoiceField
+          text={theme === "evening" ? "evening" : "day"}
+          value={theme}
+          label="Theme"
+          boxed
+          options={[
+            { value: "day", label: "day" },
+            { value: "evening", label: "evening" },
+          ]}
+          onValue={(value) => {
+            setTheme(value as typeof theme);
+            setShownTheme(value as typeof theme);
+          }}
+        />
+      </Line>
+      <div className="mt-3">
+        <Button
+          onClick={() => {
+            void attempt(() => api.signOutEverywhere()).then((gone) => {
+              if (!gone) return;
+              hangUp();
+              window.location.href = "/";
+            });
+          }}
+        >
+          Sign out everywhere
+        </Button>
+      </div>
+    </Block>
+  );
+}
+
+function Password({ attempt }: { attempt: Attempt }) {
+  const [old, setOld] = useState(""),
+    [fresh, setFresh] = useState("");
+  const field = "mt-1 w-full rounded-lg border border-rule bg-paper px-3 py-1.5";
+  return (
+    <Block title="Password">
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void attempt(
+            () => api.changePassword(old, fresh),
+            "The password is changed; everywhere else you are signed out.",
+          ).then((done) => {
+            if (!done) return;
+            setOld("");
+            setFresh("");
+          });
+        }}
+      >
+        <label className="block text-[13px]">
+          The password in force
+          <input
+            type="password"
+            autoComplete="current-password"
+            className={field}
+            value={old}
+            onChange={(e) => {
+              setOld(e.target.value);
+            }}
+          />
+        </label>
+        <label className="mt-3 block text-[13px]">
+          A new one, of 8 characters or more
+          <input
+            type="password"
+            autoComplete="new-password"
+            className={field}
+            value={fresh}
+            onChange={(e) => {
+              setFresh(e.target.value);
+            }}
+          />
+        </label>
+        <Button type="submit" tone="main" className="mt-3" disabled={!old || !fresh}>
+          Change the password
+        </Button>
+      </form>
+    </Block>
+  );
+}
+
+function People({ mayInvite, attempt }: { mayInvite: boolean; attempt: Attempt }) {
+  const queries = useQueryClient();
+  const workshop = useQuery({ queryKey: ["workshop"], queryFn: api.workshop }).data;
+  const [link, setLink] = useState(""),
+    [role, setRole] = useState("editor");
+  const again = () => queries.invalidateQueries({ queryKey: ["workshop"] });
+  const act = (what: () => Promise<unknown>) =>
+    attempt(async () => {
+      await what();
+      await again();
+    });
+  return (
+    <Block title="People of the workshop">
+      <ul>
+        {workshop?.members.map((m) => (
+          <li key={m.id} className="dash-b flex items-center gap-3 py-1.5">
+            <span className="min-w-0 flex-1 truncate">
+              {m.name} <span className="text-[13px] text-faint">{m.me ? "you" : m.username}</span>
+            </span>
+            {mayInvite && !m.me ? (
+              <>
+                <ChoiceField
+                  text={m.role}
+                  value={m.role}
+                  label={`Role of ${m.name}`}
+                  boxed
+                  options={ROLES}
+                  onValue={(value) => {
+                    void act(() => api.setRole(m.id, value));
+                  }}
+                />
+                <Button
+                  className="!py-1"
+                  aria-label={`Remove ${m.name}`}
+                  onClick={() => {
+                    if (window.confirm(`${m.name} will be signed out and can't come back without an invitation.`))
+                      void act(() => api.removeMember(m.id));
+                  }}
+                >
+                  Remove
+                </Button>
+              </>
+            ) : (
+              <span className="text-faint">{m.role}</span>
+            )}
+          </li>
+        ))}
+      </ul>
+      {mayInvite ? (
+        <>
+          {workshop?.invitations.map((i) => (
+            <p key={i.id} className="dash-b flex items-center gap-3 py-1.5 text-[13.5px] text-faint">
+              <span className="flex-1">
+                An invitation as {i.role}, open until {new Date(i.expires).toLocaleDateString()}
+              </span>
+              <Button
+                className="!py-1"
+                onClick={() => {
+                  void act(() => api.takeInvitationBack(i.id));
+                }}
+              >
+                Take back
+              </Button>
+            </p>
+          ))}
+          <div className="mt-3 flex flex-wrap items-center gap-2">
+            Invite somebody as
+            <ChoiceField
+              text={role}
+              value={role}
+              label="Role of the invitation"
+              boxed
+              options={ROLES}
+              onValue={setRole}
+            />
+            <Button
+              tone="main"
+              onClick={() => {
+                void act(async () => {
+                  setLink(`${window.location.origin}/join/${(await api.invite(role)).secret ?? ""}`);
+                });
+              }}
+            >
+              Make a link
+            </Button>
+          </div>
+          {link ? (
+            <p className="mt-2 text-[13.5px]">
+              It works once, for seven days, and is shown only now:
+              <input
+                readOnly
+                aria-label="Link of the invitation"
+                className="num mt-1 w-full rounded-lg border border-rule bg-paper px-3 py-1.5 text-[13px]"
+                value={link}
+                onFocus={(e) => {
+                  e.target.select();
+                }}
+              />
+            </p>
+          ) : null}
+        </>
+      ) : null}
+    </Block>
+  );
+}
+
+function Deeds({ open }: { open(part: number): void }) {
+  const deeds = useQuery({ queryKey: ["deeds"], queryFn: api.deeds, refetchOnMount: "always" }).data;
+  return (
+    <Block title="What people did">
+      <ul className="max-h-[420px] overflow-y-auto" aria-label="What people did">
+        {deeds?.map((d, n) => (
+          <li key={n} className="dash-b grid grid-cols-[108px_1fr] gap-x-3 py-1.5 text-[13.5px]">
+            <span className="num text-[12.5px] text-faint">{WHEN.format(new Date(d.at))}</span>
+            <span className="min-w-0">
+              <b className="font-medium">{d.who}</b>{" "}
+              {d.part !== null ? (
+                <button
+                  type="button"
+                  className="border-b border-faint hover:border-brick"
+                  onClick={() => {
+                    open(d.part!);
+                  }}
+                >
+                  {d.part_name}
+                </button>
+              ) : null}
+              <span className="block text-faint">{d.words}</span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Block>
+  );
+}
+
+function Block({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section className="rounded-xl border border-rule bg-raised p-5" aria-label={title}>
+      <h2 className="cap mb-2">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function Line({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div className="dash-b flex min-h-[42px] items-center gap-3 py-1.5">
+      <span className="w-[150px] shrink-0 text-[13.5px] text-faint">{label}</span>
+      <span className="min-w-0 flex-1">{children}</span>
+    </div>
+  );
+}
+
+/** A word that is changed by pressing it. */
+function Word({ label, value, done }: { label: string; value: string; done(text: string): void }) {
+  const [open, setOpen] = useState(false);
+  if (!open)
+    return (
+      <button
+        type="button"
+        aria-label={`${label}: ${value}`}
+        className="border-b border-faint font-semibold hover:border-brick"
+        onClick={() => {
+          setOpen(true);
+        }}
+      >
+        {value}
+      </button>
+    );
+  return (
+    <Written
+      label={label}
+      value={value}
+      done={(text) => {
+        setOpen(false);
+        if (text) done(text);
+      }}
+    />
+  );
+}

@@ -1,0 +1,70 @@
+/**
+ * Figures as a person wants to read them: in mm, or in inches with fractions. What is kept and computed is in mm
+ * either way.
+ */
+
+const INCH = 25.4,
+  FINEST = 64;
+let inches = false;
+
+/** A number with at most `digits` decimals and no trailing zeros. */
+export function show(value: number, digits = 3): string {
+  return value.toLocaleString("en", { maximumFractionDigits: digits, useGrouping: false });
+}
+
+/** Show lengths in inches with fractions from now on, or in mm again. */
+export function showInches(wanted: boolean): void {
+  inches = wanted;
+}
+
+/** A length given in mm, with its unit. An inch is told in sixty-fourths; ≈ where that is not exact. */
+export function lengthText(mm: number, digits = 3): string {
+  return inches ? `${fraction(mm / INCH)} in` : `${show(mm, digits)} mm`;
+}
+
+/** The number alone, for coordinates. */
+export function coordinateText(mm: number): string {
+  return inches ? show(mm / INCH, 4) : show(mm, 2);
+}
+
+export const lengthUnit = (): string => (inches ? "in" : "mm");
+
+/** An area given in mm². */
+export function areaText(mm2: number, digits = 2): string {
+  return inches ? `${show(mm2 / INCH ** 2, 4)} in²` : `${show(mm2, digits)} mm²`;
+}
+
+/** The surface of a part, given in mm². */
+export const surfaceText = (mm2: number): string =>
+  inches ? `${show(mm2 / INCH ** 2, 2)} in²` : `${show(mm2 / 100, 2)} cm²`;
+
+/** A volume given in mm³. */
+export const volumeText = (mm3: number, digits = 3): string =>
+  inches ? `${show(mm3 / INCH ** 3, digits)} in³` : `${show(mm3 / 1000, digits)} cm³`;
+
+/** Width, depth and height of a box [x, y, z, x, y, z] in mm. */
+export function sizesText(bounds: number[], digits = 1): string {
+  const sizes = [0, 1, 2].map((k) => bounds[k + 3]! - bounds[k]!);
+  return inches
+    ? `${sizes.map((s) => fraction(s / INCH)).join(" × ")} in`
+    : `${sizes.map((s) => show(s, digits)).join(" × ")} mm`;
+}
+
+/** A mass given in g. */
+export const massText = (g: number, digits = g < 10 ? 1 : 0): string =>
+  inches ? `${show(g / 453.59237, g < 450 ? 3 : 2)} lb` : `${show(g, digits)} g`;
+
+function fraction(value: number): string {
+  const whole = Math.round(Math.abs(value) * FINEST),
+    exact = Math.abs(Math.abs(value) * FINEST - whole) < 1e-4 * FINEST,
+    sign = value < 0 && whole ? "-" : "";
+  let above = whole % FINEST,
+    below = FINEST;
+  while (above && above % 2 === 0) {
+    above /= 2;
+    below /= 2;
+  }
+  const full = Math.floor(whole / FINEST),
+    part = above ? `${above}/${below}` : "";
+  return `${exact ? "" : "≈ "}${sign}${full || !part ? full : ""}${full && part ? " " : ""}${part}`;
+}
