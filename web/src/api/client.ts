@@ -136,11 +136,12 @@ async function refusal(answer: Response): Promise<Refused> {
   }
 }
 
-async function ask(method: string, path: string, body?: unknown): Promise<Response> {
+async function ask(method: string, path: string, body?: unknown, keepalive = false): Promise<Response> {
   let answer: Response;
   try {
     answer = await fetch(`/api${path}`, {
       method,
+      keepalive,
       headers: {
         "X-CSRFToken": cookie("csrftoken"),
         ...(body === undefined ? {} : { "Content-Type": "application/json" }),
@@ -188,8 +189,9 @@ export const api = {
   part: (id: number) => json<PartOpen>("GET", `/parts/${id}`),
   describe: (id: number, change: PartDescribed) => json<PartOpen>("PATCH", `/parts/${id}`, change),
   copyPart: (id: number) => json<PartOpen>("POST", `/parts/${id}/copy`),
-  /** The names of all who have a part open. */
-  present: (id: number, leaving: boolean) => json<string[]>("POST", `/parts/${id}/presence`, { leaving }),
+  /** The names of all who have a part open; sent also while the page is being closed. */
+  present: async (id: number, leaving: boolean) =>
+    (await ask("POST", `/parts/${id}/presence`, { leaving }, leaving)).json() as Promise<string[]>,
   changeMe: (change: { name?: string; inches?: boolean }) => json<Person>("PATCH", "/me", change),
   changePassword: (old: string, fresh: string) => ask("POST", "/me/password", { old, new: fresh }),
   signOutEverywhere: () => ask("POST", "/me/sign-out-everywhere"),

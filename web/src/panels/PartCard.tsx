@@ -41,7 +41,13 @@ export function PartCard({ part, mayEdit, open, narrow, failed }: Props) {
   }
 
   return (
-    <div className="relative rounded-xl border border-rule bg-raised hover:border-faint">
+    <div
+      className="relative cursor-pointer rounded-xl border border-rule bg-raised hover:border-faint"
+      onClick={(e) => {
+        const target = e.target as HTMLElement;
+        if (e.currentTarget.contains(target) && !target.closest("button, input")) open();
+      }}
+    >
       <button
         type="button"
         data-part={part.id}

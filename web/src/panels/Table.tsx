@@ -7,7 +7,7 @@ import { api, type Gauge, type Kind, type Person, type Stage } from "../api/clie
 import type { PartScene } from "../scene/partScene";
 import type { SheetScene } from "../scene/sheetScene";
 import { STAGES, useTable } from "../state/table";
-import { typeAhead } from "../state/typedAhead";
+import { goesAhead, typeAhead } from "../state/typedAhead";
 import {
   addSource,
   begin,
@@ -521,11 +521,11 @@ function useKeys({
       } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") void move(e.shiftKey ? "redo" : "undo");
       else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
       else if (e.key === "Enter" && useTable.getState().draft && !target.closest("button, a")) void record();
+      else if (useTable.getState().draft?.tokens.length === 0 && goesAhead(e.key)) typeAhead(e.key);
       else if (e.key === "/") open("finder");
       else if (e.key === "?") open("keys");
       else if (useTable.getState().draft && /^[0-9.,-]$/.test(e.key) && toWritingLine())
         return; // digits belong to what is written
-      else if (useTable.getState().draft?.tokens.length === 0 && /^[0-9.,-]$/.test(e.key)) typeAhead(e.key);
       else if (/^[1-9]$/.test(e.key) && here[Number(e.key) - 1]) {
         if (target.closest("button")) target.blur(); // so that Enter records, and does not press that button again
         begin(here[Number(e.key) - 1]!);

@@ -20,6 +20,7 @@ import {
   type Report,
   type SheetKeys,
   type Step,
+  type StepReport,
 } from "../api/client";
 import type { News } from "../api/news";
 import { type Parcel, unpack } from "../api/parcel";
@@ -373,6 +374,13 @@ export class Session {
     void this.write(this.newStep(number, kind.name, { ...structuredClone(kind.defaults), ...values }), true, true);
   }
 
+  /** The sentence that goes on record. What was typed a moment ago may not be in the draft's own yet. */
+  private async wordsOf(draft: Draft, report: StepReport | undefined): Promise<string> {
+    const seen = this.get().shownStep === draft.step && report?.status === "ok",
+      tokens = seen ? report.tokens : (await this.around.api.sentence(draft.step)).tokens;
+    return (tokens.length ? tokens : draft.tokens).map((t) => t.text).join("");
+  }
+
   /** Drop the draft; what is on record is shown again. */
   drop(): void {
     const { draft, upto, aside } = this.get();
@@ -419,8 +427,7 @@ export class Session {
         this.put({ trouble: mine.message });
         return;
       }
-      // what was typed a moment ago may not be in the draft's own sentence yet
-      const words = (mine?.status === "ok" ? mine.tokens : draft.tokens).map((t) => t.text).join("");
+      const words = await this.wordsOf(draft, mine);
       if (
         draft.isNew &&
         this.becoming.has(draft.step.kind) &&

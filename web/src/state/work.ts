@@ -35,7 +35,11 @@ export function openPart(id: number): () => void {
     );
   };
   sayHere(false);
-  const here = setInterval(sayHere, HERE_EVERY, false);
+  const here = setInterval(sayHere, HERE_EVERY, false),
+    closing = () => {
+      sayHere(true);
+    };
+  window.addEventListener("pagehide", closing);
   const forget = useTable.subscribe(({ draft, aside, stage }) => {
     const now = draft?.touched ? draft : aside;
     if (now === kept) return;
@@ -46,6 +50,7 @@ export function openPart(id: number): () => void {
     forget();
     deaf();
     clearInterval(here);
+    window.removeEventListener("pagehide", closing);
     sayHere(true);
     mine.end();
     if (session !== mine) return;
