@@ -1,13 +1,16 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 
 import { api, type Person, Refused } from "./api/client";
 import { AccountPage } from "./panels/AccountPage";
 import { JoinPage } from "./panels/JoinPage";
 import { Shelf } from "./panels/Shelf";
 import { SignIn } from "./panels/SignIn";
-import { Table } from "./panels/Table";
 import { showInches } from "./scene/shownUnits";
+
+/** The drawing table brings all that draws with it; the shelf need not wait for that. */
+const loadTable = () => import("./panels/Table");
+const Table = lazy(async () => ({ default: (await loadTable()).Table }));
 
 type Page = { at: "shelf" | "account" } | { at: "part"; id: number } | { at: "join"; secret: string };
 
@@ -40,6 +43,12 @@ export function App() {
       window.removeEventListener("popstate", back);
     };
   }, []);
+  useEffect(() => {
+    const soon = setTimeout(() => void loadTable(), 1500); // while the shelf is looked at
+    return () => {
+      clearTimeout(soon);
+    };
+  }, []);
   const go = (to: Page) => {
     window.history.pushState(null, "", addressOf(to));
     setPage(to);
@@ -69,7 +78,9 @@ export function App() {
     };
   if (page.at === "account") return <AccountPage person={me.data} leave={leave} open={open} />;
   return page.at === "part" ? (
-    <Table key={page.id} id={page.id} person={me.data} leave={leave} />
+    <Suspense fallback={null}>
+      <Table key={page.id} id={page.id} person={me.data} leave={leave} />
+    </Suspense>
   ) : (
     <Shelf person={me.data} open={open} />
   );

@@ -92,7 +92,8 @@ class PartOnShelf(Schema):
     files: list[str]
     changed: datetime
     figures: dict[str, Any]
-    gauges: list[dict[str, Any]]
+    stands: dict[str, str] | None
+    """The gauge that says best where it stands: `stage`, `state`, `figure` and `words`."""
     has_picture: bool
     steps: int
 

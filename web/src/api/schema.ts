@@ -69,7 +69,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Parts */
+        /**
+         * Parts
+         * @description All parts of the workshop, those put away too; some thousands are read and told at once, so nothing is checked
+         *     twice on the way.
+         */
         get: operations["tectogon_server_api_main_parts"];
         put?: never;
         /** Make Part */
@@ -734,10 +738,10 @@ export interface components {
             figures: {
                 [key: string]: unknown;
             };
-            /** Gauges */
-            gauges: {
-                [key: string]: unknown;
-            }[];
+            /** Stands */
+            stands: {
+                [key: string]: string;
+            } | null;
             /** Has Picture */
             has_picture: boolean;
             /** Steps */

@@ -1,6 +1,6 @@
 /** Several files brought in at once: a table of what each is, and what is wrong with it. */
 
-import type { Gauge, PartOnShelf } from "../api/client";
+import type { PartOnShelf } from "../api/client";
 import { show } from "../scene/shownUnits";
 import { Button } from "../ui/Button";
 import { StateMark } from "../ui/Mark";
@@ -81,9 +81,7 @@ export function Arrivals({
 
 function Row({ arrival, part, open }: { arrival: Arrival; part: PartOnShelf | undefined; open(id: number): void }) {
   const drawing = (part?.figures as { drawing?: Drawing } | undefined)?.drawing;
-  const wrong = (part?.gauges as unknown as Gauge[] | undefined)?.find(
-    (g) => g.state === "wrong" && g.stage === "build",
-  );
+  const wrong = part?.stands?.["state"] === "wrong" && part.stands["stage"] === "build";
   const told =
     arrival.problem ||
     (wrong

@@ -24,11 +24,7 @@ export function PartCard({ part, mayEdit, open, narrow, failed }: Props) {
   const [writing, setWriting] = useState<"name" | "number" | "labels" | null>(null),
     next = useRef<typeof writing>(null); // what is written once the menu has closed and gives the focus back
   const figures = part.figures as { bounds?: number[]; bodies?: number; mass_g?: number | null; material?: string };
-  const gauges = part.gauges as unknown as Gauge[];
-  const stands =
-    gauges.find((g) => g.state === "wrong") ??
-    gauges.findLast((g) => g.stage === "build") ??
-    gauges.findLast((g) => g.stage !== "hand_over");
+  const stands = part.stands as Pick<Gauge, "state" | "figure" | "words"> | null;
 
   async function put(change: PartDescribed | null) {
     try {

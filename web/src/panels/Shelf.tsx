@@ -11,6 +11,7 @@ import { ChoiceField } from "../ui/ChoiceField";
 import { HouseMark } from "../ui/Mark";
 import { type Arrival, Arrivals } from "./Arrivals";
 import { droppedFiles } from "./dropped";
+import { Cards, type CardsControl } from "./Cards";
 import { KeyPage } from "./Overlays";
 import { PartCard } from "./PartCard";
 import { PersonMenu } from "./PersonMenu";
@@ -28,7 +29,8 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
   const [wanted, want] = useState<Wanted>(LIKE_BEFORE);
   const [help, setHelp] = useState(false);
   const search = useRef<HTMLInputElement>(null),
-    cards = useRef<HTMLUListElement>(null);
+    pane = useRef<HTMLElement>(null),
+    cards = useRef<CardsControl | null>(null);
   const all = useMemo(() => parts.data ?? [], [parts.data]);
   const list = useMemo(() => onShelf(all, wanted), [all, wanted]);
   useEffect(() => {
@@ -132,7 +134,7 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
         </button>
         <PersonMenu person={person} themed={() => undefined} />
       </header>
-      <main className="min-h-0 flex-1 overflow-y-auto px-6 py-5">
+      <main ref={pane} className="min-h-0 flex-1 overflow-y-auto px-6 py-5">
         {mayEdit ? (
           <div
             className={`flex items-center gap-4 rounded-xl border-2 border-dashed px-5 py-4 ${over ? "border-brick bg-blush" : "border-rule"}`}
@@ -200,23 +202,24 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
         {all.length ? (
           <ShelfBar parts={all} shown={list.length} wanted={wanted} want={want} searching={search} />
         ) : null}
-        <ul ref={cards} className="mt-3 grid grid-cols-[repeat(auto-fill,minmax(270px,1fr))] gap-5" aria-label="Parts">
-          {list.map((p) => (
-            <li key={p.id} className="[contain-intrinsic-size:auto_290px] [content-visibility:auto]">
-              <PartCard
-                part={p}
-                mayEdit={mayEdit}
-                open={() => {
-                  open(p.id);
-                }}
-                narrow={(label) => {
-                  want({ ...wanted, labels: [...new Set([...wanted.labels, label])] });
-                }}
-                failed={setProblem}
-              />
-            </li>
-          ))}
-        </ul>
+        <Cards
+          list={list}
+          pane={pane}
+          control={cards}
+          card={(p) => (
+            <PartCard
+              part={p}
+              mayEdit={mayEdit}
+              open={() => {
+                open(p.id);
+              }}
+              narrow={(label) => {
+                want({ ...wanted, labels: [...new Set([...wanted.labels, label])] });
+              }}
+              failed={setProblem}
+            />
+          )}
+        />
         {parts.data?.length === 0 ? (
           <p className="mt-10 text-center text-faint">No part is on the shelf yet. Drop a drawing to begin.</p>
         ) : parts.data && !list.length ? (
@@ -334,7 +337,7 @@ function useShelfKeys({
   closed,
 }: {
   search: React.RefObject<HTMLInputElement | null>;
-  cards: React.RefObject<HTMLUListElement | null>;
+  cards: React.RefObject<CardsControl | null>;
   bringIn(): void;
   help(): void;
   closed: boolean;
@@ -360,17 +363,14 @@ function useShelfKeys({
 }
 
 /** Move to the card beside, above or below; whether there was a way to go. */
-function fromCard(key: string, from: HTMLElement, list: HTMLUListElement | null): boolean {
-  const all = [...(list?.querySelectorAll<HTMLElement>("[data-part]") ?? [])];
-  if (!/^(Arrow|Home|End)/.test(key) || !all.length) return false;
-  const at = all.indexOf(from as HTMLButtonElement);
-  const wide = getComputedStyle(list!).gridTemplateColumns.split(" ").length;
-  const by = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: wide, ArrowUp: -wide }[key];
-  const to = key === "Home" ? 0 : key === "End" ? all.length - 1 : at < 0 ? 0 : at + (by ?? 0);
-  const card = all[to];
-  card?.focus();
-  card?.scrollIntoView({ block: "nearest" });
-  return card !== undefined;
+function fromCard(key: string, from: HTMLElement, cards: CardsControl | null): boolean {
+  if (!/^(Arrow|Home|End)/.test(key) || !cards?.count) return false;
+  const at = Number(from.closest("[data-place]")?.getAttribute("data-place") ?? -1);
+  const by = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: cards.wide, ArrowUp: -cards.wide }[key];
+  const to = key === "Home" ? 0 : key === "End" ? cards.count - 1 : at < 0 ? 0 : at + (by ?? 0);
+  if (to < 0 || to >= cards.count) return false;
+  cards.focus(to);
+  return true;
 }
 
 function nameFrom(file: string): string {

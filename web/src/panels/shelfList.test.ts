@@ -12,7 +12,7 @@ const part = (id: number, name: string, more: Partial<PartOnShelf> = {}): PartOn
   files: [],
   changed: `2026-01-0${id}`,
   figures: {},
-  gauges: [],
+  stands: null,
   has_picture: false,
   steps: 1,
   ...more,
