@@ -120,6 +120,16 @@ def test_a_newer_preview_takes_the_place_of_an_older_one(part: Part, ines: User)
     assert Computation.objects.get(pk=older.pk).code == "superseded"
 
 
+def test_a_newer_record_takes_the_place_of_an_older_one_that_is_still_computed(part: Part, ines: User) -> None:
+    card = card_of(part)
+    longer = card.model_copy(update={"steps": (*card.steps, card.steps[0].model_copy(update={"number": 20}))})
+    older = requests.ask_run(ines, part, longer, "saved")
+    preview = requests.ask_run(ines, part, card.model_copy(update={"steps": ()}), "preview")
+    requests.ask_run(make_person("tomas", "Fernmoor"), part, card, "saved")
+    assert Computation.objects.get(pk=older.pk).code == "superseded"
+    assert Computation.objects.get(pk=preview.pk).state == State.QUEUED
+
+
 def queued(part: Part, user: User, key: str, purpose: str = "preview", kind: str = "run") -> Computation:
     row: Computation = Computation.objects.create(
         workshop=part.workshop, part=part, user=user, kind=kind, purpose=purpose, card={}, key=key

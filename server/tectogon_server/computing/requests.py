@@ -33,8 +33,7 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
     key = key_of(card, scope_of(part.workshop_id))
     with transaction.atomic():
         Part.objects.select_for_update(of=("self",)).get(pk=part.pk)
-        if purpose == "preview":
-            _supersede(user, part, key)
+        _supersede(user, part, key, purpose)
         under_way = _under_way(user, part, key, purpose)
         if under_way is not None:
             return under_way
@@ -115,8 +114,13 @@ def _under_way(user: User, part: Part, key: str, purpose: str) -> Computation | 
     return found
 
 
-def _supersede(user: User, part: Part, key: str) -> None:
-    """A newer preview by the same person takes the place of those that are not done yet."""
-    Computation.objects.filter(part=part, user=user, purpose="preview", state__in=OPEN).exclude(key=key).update(
-        state=State.STOPPED, code="superseded", message="A newer preview took its place."
-    )
+def _supersede(user: User, part: Part, key: str, purpose: str) -> None:
+    """A newer preview by the same person takes the place of those that are not done yet, and a newer record of the part
+    that of older ones."""
+    older = Computation.objects.filter(part=part, kind="run", purpose=purpose, state__in=OPEN).exclude(key=key)
+    if purpose == "preview":
+        older = older.filter(user=user)
+    older.update(state=State.STOPPED, code="superseded", message=f"A newer {_CALLED[purpose]} took its place.")
+
+
+_CALLED = {"preview": "preview", "saved": "record"}

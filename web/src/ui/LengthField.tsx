@@ -2,6 +2,9 @@ import { useEffect, useRef, useState } from "react";
 
 import { takeTypedAhead } from "../state/typedAhead";
 
+/** Typing has come to rest after so long: only then is anything computed of it. */
+const RESTS_MS = 300;
+
 interface Props {
   value: string | number;
   label: string;
@@ -83,7 +86,7 @@ export function LengthField({
         clearTimeout(timer.current);
         timer.current = setTimeout(() => {
           void onValue(typed);
-        }, 220);
+        }, RESTS_MS);
       }}
       onBlur={() => {
         clearTimeout(timer.current);
