@@ -241,3 +241,17 @@ def test_mending_before_leaving_out_comes_to_the_same(drawing: Write, on_card: C
     mended = on_card(path, ("mend", {})).workpiece.drawing
     assert [(a.kind, len(a.rows)) for a in mended.proposals] == [(a.kind, len(a.rows)) for a in before.proposals]
     assert {v.name for v in on_card(path, ("mend", {}), ("arrange", {})).workpiece.views} == {"front", "top"}
+
+
+def test_two_views_that_both_angles_explain_say_so(drawing: Callable[..., Path]) -> None:
+    """An angle seen from the front and from above in third angle is a block with a step in first."""
+
+    def draw(space: Any, document: Any) -> None:
+        Figure().rectangle(0, 0, 60, 30).rectangle(0, 50, 60, 40).line(0, 56, 60, 56).draw()(space, document)
+        document.linetypes.add("DASHED", [0.6, 0.4, -0.2])
+        space.add_line((0, 6), (60, 6), dxfattribs={"linetype": "DASHED"})
+
+    read = read_drawing(drawing(draw)).linework
+    found = found_in(Drawing(read))
+    assert found.why.endswith("in the other angle another part explains all of it as well")
+    assert len(found.views) == 2

@@ -15,6 +15,7 @@ from tectogon.tolerances import LEAST_SIZE
 from tectogon.units import show_small
 from tectogon.views import View
 from tectogon.views.find import FoundViews, find_views
+from tectogon.views.projection import stated_angle
 from tectogon.views.rectify import righting
 from tectogon.views.view import FoundView
 from tectogon.workpiece.model import Drawing, Workpiece
@@ -58,35 +59,42 @@ def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
     """The views in the geometry of a drawing. Where only their places tell the angle of projection, it is the one in
     which a part explains more of what is drawn."""
     found = _found(drawing, projection)
-    if (
-        projection != "auto"
-        or found.told
-        or len(found.views) < 2
-        or max(len(v.rows) for v in found.views) > _MOST_BUILT
-    ):
+    if projection != "auto" or len(found.views) < 2 or max(len(v.rows) for v in found.views) > _MOST_BUILT:
         return found
-    return _by_building(drawing) or found
+    if found.told and (len(found.views) > 2 or stated_angle(drawing.linework) is not None or _is_hatched(drawing)):
+        return found
+    return _by_building(drawing, found)
 
 
-def _by_building(drawing: Drawing) -> FoundViews | None:
-    """The views in the angle that leaves clearly less of them unexplained; None where neither does."""
+def _is_hatched(drawing: Drawing) -> bool:
+    """Whether a view may be a section, which is not built in passing."""
+    return bool(drawing.linework.hatched) or any(aside.kind == "hatching" for aside in drawing.proposals)
+
+
+def _by_building(drawing: Drawing, found: FoundViews) -> FoundViews:
+    """The views in the angle that leaves clearly less of them unexplained; as they were found where neither does,
+    saying so where both explain all."""
     from tectogon.reconstruction.part_from_views import unexplained  # the kernel takes 2 s to load
 
     tried: list[tuple[float, int, str, FoundViews]] = []
     for angle in ("third", "first"):
-        found = _found(drawing, angle)
-        turned, views = arranged(drawing, found, 0, scale=True)
+        other = _found(drawing, angle)
+        turned, views = arranged(drawing, other, 0, scale=True)
         try:
-            tried.append((*unexplained(Workpiece(drawing=turned, views=views), seconds=_SECONDS_EACH), angle, found))
+            tried.append((*unexplained(Workpiece(drawing=turned, views=views), seconds=_SECONDS_EACH), angle, other))
         except (NothingToBuild, OverLimit):
-            return None
+            return found
     (least, pieces, angle, best), (most, others, _, _) = sorted(tried, key=lambda one: one[:2])
+    if found.told and angle == found.projection and (least, pieces) != (most, others):
+        return found
     if most - least > max(_CLEARLY_MORE * best.drawn(drawing.linework), least):
         why = f"a part in {angle} angle leaves {least:.1f} mm of the drawing unexplained, in the other {most:.1f} mm"
         return replace(best, why=why)
     if pieces < others and most == least:
         return replace(best, why=f"a part in {angle} angle is of one piece, in the other it falls apart")
-    return None
+    if most <= _CLEARLY_MORE * best.drawn(drawing.linework):
+        return replace(found, why=f"{found.why}; in the other angle another part explains all of it as well")
+    return found
 
 
 def _found(drawing: Drawing, projection: str) -> FoundViews:

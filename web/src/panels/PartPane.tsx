@@ -175,7 +175,8 @@ function press(piece: Piece | null, add: boolean, at: number[]): void {
     givePiece(piece.type, piece.index, at);
     return;
   }
-  set({ pickedPieces: piece ? (add ? [...pickedPieces.slice(-1), piece] : [piece]) : [] });
+  const pressed = piece && { ...piece, at };
+  set({ pickedPieces: pressed ? (add ? [...pickedPieces.slice(-1), pressed] : [pressed]) : [] });
 }
 
 const SQUARES: [Direction, string, number, number][] = [

@@ -6,10 +6,20 @@ import type { Step } from "../api/client";
 import type { SourceFacts } from "../scene/sheetData";
 import { changeRecorded, replaceSource } from "../state/work";
 import { ChoiceField } from "../ui/ChoiceField";
+import { LengthField } from "../ui/LengthField";
 import { StateMark } from "../ui/Mark";
 import { ReadChoices } from "./ReadChoices";
 
 const UNITS = ["auto", "mm", "cm", "m", "in", "ft", "mil", "um", "px", "pt"];
+
+const MM_OF: Record<string, number> = { um: 1e-3, mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8, mil: 0.0254 };
+
+/** A length as typed, in mm: a number with a unit or without; null where it is none. */
+function lengthTyped(text: string): number | null {
+  const found = /^\s*(\d+(?:[.,]\d+)?)\s*([a-z]*)\s*$/i.exec(text),
+    mm = found ? Number(found[1]!.replace(",", ".")) * (MM_OF[found[2]!.toLowerCase() || "mm"] ?? NaN) : NaN;
+  return mm > 0 ? mm : null;
+}
 
 /** A unit as people say it: a name, or how long one unit is. */
 function shownUnit(unit: string): string {
@@ -33,6 +43,7 @@ export function SourceCard({ source, read }: { source: SourceFacts; read: Step |
     value: u,
     label: u === "auto" ? `${shownUnit(source.proposed)}, as proposed` : shownUnit(u),
   }));
+  const chord = source.sets.length === 1 ? source.sets[0]!.chord : 0;
   return (
     <div className="mt-2.5 rounded-xl border border-rule bg-raised p-3.5">
       <div className="flex items-center gap-3">
@@ -60,6 +71,22 @@ export function SourceCard({ source, read }: { source: SourceFacts; read: Step |
           </li>
         ))}
       </ul>
+      {read && chord ? (
+        <label className="mt-2 flex items-center gap-2 text-[13.5px]">
+          Its chord is
+          <LengthField
+            key={source.unit}
+            label="Chord"
+            value={Number((chord * (MM_OF[source.unit] ?? (Number(source.unit) || 1))).toPrecision(7))}
+            // a chord is one typed size of the part: the unit follows from it
+            onValue={() => Promise.resolve()}
+            onEntered={(typed) => {
+              const mm = lengthTyped(typed);
+              if (mm) void changeRecorded(read.number, "unit", String(Number((mm / chord).toPrecision(12))));
+            }}
+          />
+        </label>
+      ) : null}
       <div className="mt-2 flex items-center gap-3 text-[13px] text-faint">
         <span className="min-w-0 flex-1 truncate" title={source.name}>
           {source.name}: {source.format} {source.version}

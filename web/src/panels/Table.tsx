@@ -514,7 +514,9 @@ function useKeys({
     const { set } = useTable.getState();
     const press = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
-      const typing = target.matches("input, textarea, select") || target.closest("[role=menu]") !== null;
+      const typing =
+        (target.matches("input, textarea, select") && !isBeforeTyping(target, e.key)) ||
+        target.closest("[role=menu]") !== null;
       if (!closed || e.defaultPrevented) return;
       if (e.key === "Escape") {
         if (!sheetScene.current?.back()) drop();
@@ -549,6 +551,17 @@ function useKeys({
       window.removeEventListener("keydown", press);
     };
   }, [here, sheetScene, partScene, open, closed, leavingOut]);
+}
+
+/** Whether a letter that begins no length comes to a value that is marked as a whole: it is meant as a key. */
+function isBeforeTyping(target: HTMLElement, key: string): boolean {
+  return (
+    key === "a" &&
+    target instanceof HTMLInputElement &&
+    target.dataset["typed"] !== undefined &&
+    target.selectionStart === 0 &&
+    target.selectionEnd === target.value.length
+  );
 }
 
 /**

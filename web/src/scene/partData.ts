@@ -38,7 +38,8 @@ export interface PartFacts {
   edges: EdgeFacts[];
 }
 
-export type Piece = { type: "face" | "edge"; index: number };
+/** A face or an edge; `at`: where it was pressed, in space (mm). */
+export type Piece = { type: "face" | "edge"; index: number; at?: number[] };
 
 export class PartData {
   readonly facts: PartFacts;

@@ -280,10 +280,33 @@ export class Session {
     const regions = picks.regions.length ? picks.regions : this.guessed;
     if ("profiles" in params && regions.length && shown) params["profiles"] = choiceOf(regions, shown.sheet);
     if ("curves" in params && picks.curves.length) params["curves"] = picks.curves;
+    else this.aimAtNewest(params);
+    const face = this.get().pickedPieces.find((p) => p.type === "face");
+    if ("face" in params && face) params["face"] = this.facePick(face.index, face.at ?? null);
     if (shown?.report.figures.bodies) Object.assign(params, kind.beside_bodies);
     this.setAside(kind.name);
     this.remember(kind);
     void this.write(this.newStep(freeNumber(part.card, upto), kind.name, params), true);
+  }
+
+  /** Where several files lie on the sheet, what is placed is the one that came last. */
+  private aimAtNewest(params: Record<string, unknown>): void {
+    const sources = this.get().shown?.sheet.facts.sources ?? [];
+    if ("source" in params && "about" in params && sources.length > 1) params["source"] = sources.at(-1)!.name;
+  }
+
+  private facePick(index: number, point: number[] | null): Record<string, unknown> | null {
+    const { shown } = this.get(),
+      face = shown?.part.facts.faces[index];
+    return face
+      ? {
+          name: face.key,
+          body: face.body,
+          beside: shown!.part.beside(index),
+          normal: face.normal ?? null,
+          point,
+        }
+      : null;
   }
 
   /** The one outer region of a sheet from which nothing was made yet: what else could be meant. */
@@ -660,15 +683,8 @@ export class Session {
         this.give(field, { edge: { faces: edge.faces.map((n) => shown.part.facts.faces[n]!.key), point: at } });
       return;
     }
-    const face = shown.part.facts.faces[index];
-    if (!face) return;
-    const pick = {
-      name: face.key,
-      body: face.body,
-      beside: shown.part.beside(index),
-      normal: face.normal ?? null,
-      point: at,
-    };
+    const pick = this.facePick(index, at);
+    if (!pick) return;
     if (field?.ends) this.give(field, { face: pick });
     else void this.change("face", pick);
   }

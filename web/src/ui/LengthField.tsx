@@ -18,6 +18,8 @@ interface Props {
   /** Called a moment after typing stops, and at once on Enter. */
   onValue(text: string): Promise<unknown>;
   onEnter?(): void;
+  /** What stood in the field when Enter was pressed, or it was left changed. */
+  onEntered?(text: string): void;
   onEscape?(): void;
 }
 
@@ -31,6 +33,7 @@ export function LengthField({
   refused = false,
   onValue,
   onEnter,
+  onEntered,
   onEscape,
 }: Props) {
   const shown = bare
@@ -100,6 +103,7 @@ export function LengthField({
           clearTimeout(timer.current);
           void onValue(now).then(() => {
             onEnter?.();
+            onEntered?.(now);
           });
         } else if (e.key === "Escape") {
           clearTimeout(timer.current);
