@@ -16,7 +16,7 @@ from tectogon.units import show_small
 from tectogon.views import View
 from tectogon.views.find import FoundViews, find_views
 from tectogon.views.projection import stated_angle
-from tectogon.views.rectify import righting
+from tectogon.views.rectify import SECTION, righting
 from tectogon.views.view import FoundView
 from tectogon.workpiece.model import Drawing, Workpiece
 from tectogon.workpiece.operation import LINEWORK, PLACEMENTS, Context, Operation
@@ -61,14 +61,17 @@ def found_in(drawing: Drawing, projection: str = "auto") -> FoundViews:
     found = _found(drawing, projection)
     if projection != "auto" or len(found.views) < 2 or max(len(v.rows) for v in found.views) > _MOST_BUILT:
         return found
-    if found.told and (len(found.views) > 2 or stated_angle(drawing.linework) is not None or _is_hatched(drawing)):
+    if found.told and (
+        len(found.views) > 2 or stated_angle(drawing.linework) is not None or _shows_a_section(drawing, found)
+    ):
         return found
     return _by_building(drawing, found)
 
 
-def _is_hatched(drawing: Drawing) -> bool:
-    """Whether a view may be a section, which is not built in passing."""
-    return bool(drawing.linework.hatched) or any(aside.kind == "hatching" for aside in drawing.proposals)
+def _shows_a_section(drawing: Drawing, found: FoundViews) -> bool:
+    """Whether a view is a section, or may be one: that is not built in passing."""
+    titled = any(v.name.startswith(SECTION) for v in found.views)
+    return titled or bool(drawing.linework.hatched) or any(a.kind == "hatching" for a in drawing.proposals)
 
 
 def _by_building(drawing: Drawing, found: FoundViews) -> FoundViews:
