@@ -10,6 +10,8 @@ import shapely
 from figures import Figure, by_level
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tectogon.curves import CurveTable, Line
+from tectogon.profiles import find_regions
 from tectogon.profiles.pinch import parted, pinch_of
 
 
@@ -166,3 +168,15 @@ def test_a_lens_too_flat_to_be_seen_is_a_region_all_the_same() -> None:
     assert lens.area == pytest.approx(
         30 * 0.02 / 2, rel=1e-8
     )  # a cubic over its chord: half of the height of its middle poles
+
+
+def test_crumbs_in_a_row_leave_no_gap() -> None:
+    """A square with three pieces in a row at one corner, each shorter than what counts as joined, together longer."""
+    crumb = 0.8e-3
+    corners = [(0.0, 0.0), (10.0, 0.0), (10.0, 10.0), (0.0, 10.0), (0.0, 3 * crumb), (0.0, 2 * crumb), (0.0, crumb)]
+    table = CurveTable.of(
+        [Line(np.array(a), np.array(b)) for a, b in zip(corners, corners[1:] + corners[:1], strict=True)]
+    )
+    found = find_regions(table, tuple(map(str, range(len(table)))), join_tol=1e-3)
+    assert [r.area for r in found.regions] == pytest.approx([100.0], abs=0.02)
+    assert not len(found.open_ends)

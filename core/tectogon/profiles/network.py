@@ -50,17 +50,23 @@ def build_network(table: CurveTable, *, join_tol: float) -> Network:
     A node sits where an arc or a spline ends, else in the middle of the ends it joins, so that lines give way to
     curves.
     """
-    rows = np.flatnonzero(table.lengths > join_tol)
+    long = table.lengths > join_tol
+    rows = np.flatnonzero(long)
     if not len(rows):
         none = np.zeros(0, np.int64)
         return Network(EMPTY, none, none, np.zeros(0, bool), np.zeros((0, 2), np.int64), np.zeros((0, 2)), none)
     work = table if len(rows) == len(table) else table.take(rows)
     ends = work.ends.reshape(-1, 2)
-    clusters = _Clusters(ends, join_tol)
-    meetings = find_meetings(work, clusters.number.reshape(-1, 2), tol=join_tol)
+    # crumbs are no pieces, but what they lead from and to is one node, however many lie in a row
+    crumbs = table.ends[~long].reshape(-1, 2)
+    clusters = _Clusters(np.concatenate([ends, crumbs]), join_tol)
+    meetings = find_meetings(work, clusters.number[: len(ends)].reshape(-1, 2), tol=join_tol)
 
     points = np.concatenate([ends, meetings.point])
     node = clusters.with_points(meetings.point)
+    if len(crumbs):
+        node = np.delete(node, np.s_[len(ends) : len(ends) + len(crumbs)])
+        node = np.unique(node, return_inverse=True)[1]
     piece_row, t0, t1, nodes, number, cut = _split(
         len(work), node[: len(ends)].reshape(-1, 2), meetings.row, meetings.t, node[len(ends) :]
     )
