@@ -174,9 +174,7 @@ def test_crumbs_in_a_row_leave_no_gap() -> None:
     """A square with three pieces in a row at one corner, each shorter than what counts as joined, together longer."""
     crumb = 0.8e-3
     corners = [(0.0, 0.0), (10.0, 0.0), (10.0, 10.0), (0.0, 10.0), (0.0, 3 * crumb), (0.0, 2 * crumb), (0.0, crumb)]
-    table = CurveTable.of(
-        [Line(np.array(a), np.array(b)) for a, b in zip(corners, corners[1:] + corners[:1], strict=True)]
-    )
+    table = CurveTable.of([Line(*a, *b) for a, b in zip(corners, corners[1:] + corners[:1], strict=True)])
     found = find_regions(table, tuple(map(str, range(len(table)))), join_tol=1e-3)
     assert [r.area for r in found.regions] == pytest.approx([100.0], abs=0.02)
     assert not len(found.open_ends)
