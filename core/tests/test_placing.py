@@ -266,3 +266,25 @@ def test_layers_of_one_board_lie_on_each_other_and_other_files_beside(drawing: C
     ]
     assert lefts[:2] == pytest.approx([4, 29])
     assert lefts[2] > 31
+
+
+@pytest.mark.parametrize("face", range(6))
+def test_art_reads_right_on_every_side_of_a_block(face: int, drawing: Callable[..., Path]) -> None:
+    """Looked at from outside, what runs to the right on the sheet does so on the face, also on the underside."""
+    sources = {
+        "a.dxf": drawing(Figure().rectangle(0, 0, 60, 40).draw(), name="a.dxf"),
+        "b.dxf": drawing(Figure().line(0, 0, 9, 0).line(0, 0, 0, 5).draw(), name="b.dxf"),
+    }
+    steps: list[dict[str, object]] = [
+        {"number": 10, "kind": "read", "params": {"source": "a.dxf"}},
+        {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}, "length": 10}},
+        {"number": 30, "kind": "read", "params": {"source": "b.dxf", "place": "beside"}},
+    ]
+    card = {"steps": steps, "sources": {"a.dxf": "1", "b.dxf": "2"}}
+    (body,) = run_card(Card.model_validate(card), sources).workpiece.bodies
+    facts = measure.face_facts(body.faces[face])
+    steps.append({"number": 40, "kind": "lay", "params": {"source": "b.dxf", "face": {"name": body.names[face].key}}})
+    run = run_card(Card.model_validate(card), sources)
+    assert run.failed is None, run.failed
+    frame = run.workpiece.planes[0].frame
+    assert np.cross(frame.x_dir, frame.y_dir) == pytest.approx(facts["normal"], abs=1e-9)

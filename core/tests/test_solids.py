@@ -275,3 +275,20 @@ def test_chord_tolerance_decides_how_fine_a_mesh_is(plate: Figure) -> None:
     assert abs(fine.volume / (PLATE * 10) - 1) < 1e-4 < abs(coarse.volume / (PLATE * 10) - 1)
     assert fine.watertight
     assert coarse.watertight
+
+
+def test_bodies_that_touch_are_told_with_the_place(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    """Two blocks side by side share an edge's line on the sheet; a third stands apart."""
+    from tectogon.display.part import touching
+
+    path = drawing(Figure().rectangle(0, 0, 20, 20).rectangle(20, 5, 20, 10).rectangle(60, 0, 10, 10).draw())
+    run = on_card(path)
+    ids = [(r.id, r.centroid[0]) for r in run.workpiece.drawing.regions.profiles]
+    steps = [
+        ("extrude", {"profiles": {"picks": [{"id": key}]}, "length": 10, "result": "new"})
+        for key, _ in sorted(ids, key=lambda one: one[1])
+    ]
+    found = touching(on_card(path, *steps).workpiece)
+    assert [one["bodies"] for one in found] == [[0, 1]]
+    x, y, z = found[0]["at"]
+    assert x == pytest.approx(20) and 5 <= y <= 15 and 0 <= z <= 10

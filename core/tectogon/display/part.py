@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 import numpy as np
@@ -16,6 +17,9 @@ from tectogon.tolerances import MESH_ANGLE_TOL
 from tectogon.workpiece.model import Workpiece
 
 _MOST_FACTS = 3000
+_MOST_BODIES, _MOST_FACES = 6, 80
+TOUCHING = 1e-6
+"""Bodies no further apart (mm) touch."""
 
 
 def figures_of(workpiece: Workpiece) -> dict[str, Any]:
@@ -32,6 +36,23 @@ def figures_of(workpiece: Workpiece) -> dict[str, Any]:
         "density": material.density if material else None,
         "mass_g": volume / 1000.0 * material.density if material else None,
     }
+
+
+def touching(workpiece: Workpiece) -> list[dict[str, Any]]:
+    """Which bodies touch or overlap: their numbers, from 0, and a point (mm) where they do. Looked at where they are
+    few and plain."""
+    bodies = workpiece.bodies
+    if not 1 < len(bodies) <= _MOST_BODIES or any(len(b.names) > _MOST_FACES for b in bodies):
+        return []
+    boxes = np.array([measure.bounds(b.shape) for b in bodies])
+    out = []
+    for a, b in itertools.combinations(range(len(bodies)), 2):
+        if (boxes[a, :3] > boxes[b, 3:] + TOUCHING).any() or (boxes[b, :3] > boxes[a, 3:] + TOUCHING).any():
+            continue
+        apart, first, _ = measure.distance(bodies[a].shape, bodies[b].shape)
+        if apart <= TOUCHING:
+            out.append({"bodies": [a, b], "at": first})
+    return out
 
 
 def distance_between(workpiece: Workpiece, a: tuple[str, int], b: tuple[str, int]) -> dict[str, Any]:
@@ -120,7 +141,12 @@ def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
         "edge_points": np.concatenate(edge_points).astype(np.float32) if edge_points else empty.astype(np.float32),
         "edge_ends": np.array(edge_ends, np.uint32),
     }
-    return pack(
-        {"origin": origin.tolist(), "figures": figures, "bodies": bodies, "faces": face_facts, "edges": edge_facts},
-        arrays,
-    )
+    facts = {
+        "origin": origin.tolist(),
+        "figures": figures,
+        "bodies": bodies,
+        "touching": touching(workpiece),
+        "faces": face_facts,
+        "edges": edge_facts,
+    }
+    return pack(facts, arrays)

@@ -153,7 +153,6 @@ function Own({ person, attempt }: { person: Person; attempt: Attempt }) {
 function Password({ attempt }: { attempt: Attempt }) {
   const [old, setOld] = useState(""),
     [fresh, setFresh] = useState("");
-  const field = "mt-1 w-full rounded-lg border border-rule bg-paper px-3 py-1.5";
   return (
     <Block title="Password">
       <form
@@ -169,30 +168,25 @@ function Password({ attempt }: { attempt: Attempt }) {
           });
         }}
       >
-        <label className="block text-[13px]">
-          The password in force
-          <input
-            type="password"
-            autoComplete="current-password"
-            className={field}
-            value={old}
-            onChange={(e) => {
-              setOld(e.target.value);
-            }}
-          />
-        </label>
-        <label className="mt-3 block text-[13px]">
-          A new one, of 8 characters or more
-          <input
-            type="password"
-            autoComplete="new-password"
-            className={field}
-            value={fresh}
-            onChange={(e) => {
-              setFresh(e.target.value);
-            }}
-          />
-        </label>
+        {(
+          [
+            ["The password in force", "current-password", old, setOld],
+            ["A new one, of 8 characters or more", "new-password", fresh, setFresh],
+          ] as const
+        ).map(([label, complete, value, put]) => (
+          <label key={label} className="mt-3 block text-[13px]">
+            {label}
+            <input
+              type="password"
+              autoComplete={complete}
+              className="mt-1 w-full rounded-lg border border-rule bg-paper px-3 py-1.5"
+              value={value}
+              onChange={(e) => {
+                put(e.target.value);
+              }}
+            />
+          </label>
+        ))}
         <Button type="submit" tone="main" className="mt-3" disabled={!old || !fresh}>
           Change the password
         </Button>

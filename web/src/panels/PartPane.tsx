@@ -7,7 +7,15 @@ import { finished } from "../api/wait";
 import { overallSizes } from "../scene/overallSizes";
 import { type PartData, type Piece } from "../scene/partData";
 import { type Direction, PartScene } from "../scene/partScene";
-import { lengthText, massText, sizesText, surfaceText, volumeText } from "../scene/shownUnits";
+import {
+  coordinateText,
+  lengthText,
+  lengthUnit,
+  massText,
+  sizesText,
+  surfaceText,
+  volumeText,
+} from "../scene/shownUnits";
 import { type Shown, useTable } from "../state/table";
 import { sentenceOf, wantsPiece } from "../state/draft";
 import { FitButton } from "../ui/FitButton";
@@ -62,6 +70,7 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
           <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span>
         ) : null}
       </span>
+      {shown && shown.part.facts.bodies.length > 1 ? <BodiesTold part={shown.part} /> : null}
       {shown && scene.current && figures?.bodies ? <Sizes scene={scene.current} data={shown.part} /> : null}
       <UnfoldedBox
         at={scene.current?.direction ?? null}
@@ -123,6 +132,32 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
         </span>
       </p>
     </section>
+  );
+}
+
+const MOST_TOLD = 5;
+
+/** Several bodies: which they are, and which of them touch without being one. */
+function BodiesTold({ part }: { part: PartData }) {
+  const { bodies, touching = [] } = part.facts;
+  return (
+    <p
+      className="pointer-events-none absolute top-8 left-3.5 max-w-[60%] rounded bg-paper/85 px-1 text-[12.5px] text-faint"
+      aria-label="Bodies"
+    >
+      {bodies.length} bodies:{" "}
+      {bodies
+        .slice(0, MOST_TOLD)
+        .map((b) => `${b.name}, ${volumeText(b.volume_mm3, 2)}`)
+        .join("; ")}
+      {bodies.length > MOST_TOLD ? " …" : "."}
+      {touching.map(({ bodies: [a, b], at }) => (
+        <span key={`${a} ${b}`} className="block text-ochre">
+          {bodies[a]!.name} and {bodies[b]!.name} touch near {at.map((v) => coordinateText(v)).join(" / ")}{" "}
+          {lengthUnit()}; they stay two until one is joined to the other.
+        </span>
+      ))}
+    </p>
   );
 }
 

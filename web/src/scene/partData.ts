@@ -34,6 +34,8 @@ export interface PartFacts {
   origin: number[];
   figures: Figures;
   bodies: { key: string; name: string; volume_mm3: number; faces: [number, number]; edges: [number, number] }[];
+  /** Which bodies touch, by number, and a point where they do; looked at where they are few. */
+  touching?: { bodies: [number, number]; at: number[] }[];
   faces: FaceFacts[];
   edges: EdgeFacts[];
 }
