@@ -48,17 +48,17 @@ class Hand:
         self.page.wait_for_url("**/parts/*")
         ready(self.page)
 
-    def add(self, name: str, data: bytes) -> None:
-        """Drop another file on the open part."""
+    def add(self, name: str, data: bytes, at: tuple[float, float] = (0, 0)) -> None:
+        """Drop another file on the open part, at a place of the window."""
         self._one(f"the file {name}")
         self.page.evaluate(
-            """([name, bytes]) => {
+            """([name, bytes, clientX, clientY]) => {
                 const carried = new DataTransfer();
                 carried.items.add(new File([new Uint8Array(bytes)], name));
-                const drop = new DragEvent("drop", { bubbles: true, dataTransfer: carried });
+                const drop = new DragEvent("drop", { bubbles: true, dataTransfer: carried, clientX, clientY });
                 document.querySelector("main").dispatchEvent(drop);
             }""",
-            [name, list(data)],
+            [name, list(data), *at],
         )
         expect(self.page.get_by_label("Route card")).to_contain_text(name, timeout=30_000)
         self.settled()
@@ -325,3 +325,54 @@ def test_board_to_raised_copper(hand: Hand) -> None:
     hand.enter("0.5 mm")
     hand.volume((math.pi + 2 * 24) * 0.5 / 1000, off=0.05)
     told("board → raised copper", hand)
+
+
+def emblem() -> bytes:
+    """A ring and a square."""
+
+    def draw(space: Any) -> None:
+        space.add_circle((0, 0), 8)
+        space.add_circle((0, 0), 5)
+        space.add_lwpolyline([(-2, -2), (2, -2), (2, 2), (-2, 2)], close=True)
+
+    return dxf(draw)
+
+
+def page_with_two_squares() -> bytes:
+    """A PDF with two filled squares of 20 points."""
+    drawn = b"10 10 20 20 re f 40 10 20 20 re f"
+    out = b"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n"
+    out += b"2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj\n"
+    out += b"3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 80 40]/Contents 4 0 R>>endobj\n"
+    out += b"4 0 obj<</Length %d>>stream\n%s\nendstream endobj\n" % (len(drawn), drawn)
+    return out + b"trailer<</Root 1 0 R>>\n%%EOF\n"
+
+
+SQUARES = 2 * (20 * 25.4 / 72) ** 2
+
+
+@pytest.mark.parametrize(
+    ("job", "name", "data", "area"),
+    [
+        ("emblem into a face", "emblem.dxf", emblem(), math.pi * (64 - 25) + 16),
+        ("PDF → engraving", "label.pdf", page_with_two_squares(), SQUARES),
+    ],
+)
+def test_art_into_a_face(job: str, name: str, data: bytes, area: float, hand: Hand) -> None:
+    """The art is dropped on the face itself; a cut then means it, and a typed number its depth."""
+    hand.bring("lid.dxf", dxf(plate))
+    hand.stage(BUILD)
+    hand.key("1", writes="1 profile")
+    hand.type("10")
+    hand.enter("10 mm")
+    hand.volume(24)
+    box = hand.page.locator("[data-pane=part] canvas").bounding_box()
+    assert box
+    hand.add(name, data, at=(box["x"] + 0.5 * box["width"], box["y"] + 0.47 * box["height"]))
+    expect(hand.page.get_by_label("Route card")).to_contain_text(f"Lay {name} on a face")
+    hand.key("2", writes="2 profiles")
+    hand.type("0.5")
+    hand.volume(24 - area * 0.5 / 1000, off=1e-5)
+    hand.enter("0.5 mm")
+    hand.volume(24 - area * 0.5 / 1000, off=1e-5)
+    told(job, hand)

@@ -92,4 +92,5 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK | PLACEMENTS,
     writes=BODIES,
+    typed={"depth": "depth"},
 )

@@ -111,4 +111,5 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK | PLACEMENTS | BODIES,
     writes=PLACEMENTS,
+    serves="lays_on_face",
 )

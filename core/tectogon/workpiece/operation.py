@@ -20,7 +20,7 @@ LINEWORK: frozenset[Facet] = frozenset({"linework"})
 PLACEMENTS: frozenset[Facet] = frozenset({"placements"})
 BODIES: frozenset[Facet] = frozenset({"bodies"})
 
-Purpose = Literal["reads_file", "leaves_out"]
+Purpose = Literal["reads_file", "leaves_out", "lays_on_face"]
 Stage = Literal["bring_in", "tidy", "close", "arrange", "build", "check", "hand_over"]
 
 
@@ -75,6 +75,8 @@ class Operation:
     offered: bool = True
     """Whether it is offered among the actions of its stage; else something else begins it, such as a file brought
     in."""
+    typed: Mapping[str, Any] = field(default_factory=dict)
+    """What a number means that is typed while its sentence shows none: other values that then hold, so that it does."""
     serves: Purpose | None = None
     """What the interface uses it for beside the actions of its stage."""
     becomes_steps: bool = False

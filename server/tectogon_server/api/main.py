@@ -534,6 +534,7 @@ def operations(request: HttpRequest) -> list[shapes.KindOut]:
                 begins_sheet=kind.begins_sheet,
                 offered=kind.offered,
                 serves=kind.serves,
+                typed=dict(kind.typed),
             )
         )
     return out

@@ -175,6 +175,7 @@ class KindOut(Schema):
     begins_sheet: bool
     offered: bool
     serves: str | None
+    typed: dict[str, Any]
 
 
 class TokensIn(Schema):

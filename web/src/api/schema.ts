@@ -968,6 +968,10 @@ export interface components {
             offered: boolean;
             /** Serves */
             serves: string | null;
+            /** Typed */
+            typed: {
+                [key: string]: unknown;
+            };
         };
         /** TokensOut */
         TokensOut: {

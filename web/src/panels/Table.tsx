@@ -19,6 +19,7 @@ import {
   move,
   openPart,
   record,
+  showNumber,
   showSheet,
   stop,
   toggleRegion,
@@ -162,8 +163,9 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         }}
         onDrop={(e) => {
           e.preventDefault();
-          const file = e.dataTransfer.files[0];
-          if (file) void addSource(file);
+          const file = e.dataTransfer.files[0],
+            face = partScene.current?.faceUnder(e.clientX, e.clientY) ?? null;
+          if (file) void addSource(file, face ?? undefined);
         }}
       >
         <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
@@ -528,6 +530,7 @@ function useKeys({
       else if (e.key === "?") open("keys");
       else if (useTable.getState().draft && /^[0-9.,-]$/.test(e.key) && toWritingLine())
         return; // digits belong to what is written
+      else if (useTable.getState().draft && goesAhead(e.key) && showNumber()) typeAhead(e.key);
       else if (/^[1-9]$/.test(e.key) && here[Number(e.key) - 1]) {
         if (target.closest("button")) target.blur(); // so that Enter records, and does not press that button again
         begin(here[Number(e.key) - 1]!);

@@ -352,6 +352,14 @@ export class PartScene {
     into.geometry.setAttribute("position", new BufferAttribute(new Float32Array(flat), 3));
   }
 
+  /** The face of the part at a place of the window, and where on it (mm); null beside the part, or outside the pane. */
+  faceUnder(x: number, y: number): Piece | null {
+    const box = this.canvas.getBoundingClientRect();
+    if (x < box.left || x > box.right || y < box.top || y > box.bottom) return null;
+    const piece = this.pieceAt(x - box.left, y - box.top);
+    return piece?.type === "face" ? { ...piece, at: this.placeOn(piece, x - box.left, y - box.top) } : null;
+  }
+
   private pieceAt(px: number, py: number): Piece | null {
     const hit = this.hitAt(px, py);
     return hit && "edge" in hit ? { type: "edge", index: hit.edge } : hit ? { type: "face", index: hit.face } : null;

@@ -328,6 +328,15 @@ export class SheetData {
     });
   }
 
+  /** The regions of a plane that linework was laid in. */
+  regionsInPlane(plane: ViewFacts): number[] {
+    const number = this.facts.views.length + this.facts.planes.indexOf(plane) + 1;
+    return this.facts.regions.flatMap((_, n) => {
+      const row = this.curvesOfRegion(n)[0];
+      return row !== undefined && this.view[row] === number ? [n] : [];
+    });
+  }
+
   /** The same of what is not left out; of all where nothing is kept. */
   get keptBox(): Box {
     const kept: number[] = [];

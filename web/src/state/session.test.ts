@@ -22,6 +22,7 @@ const EXTRUDE = {
   begins_sheet: false,
   offered: true,
   serves: null,
+  typed: {},
 };
 const CUT = { ...EXTRUDE, name: "cut", label: "Cut" };
 

@@ -24,7 +24,7 @@ import {
 } from "../api/client";
 import type { News } from "../api/news";
 import { type Parcel, unpack } from "../api/parcel";
-import { PartData, type PartFacts } from "../scene/partData";
+import { PartData, type PartFacts, type Piece } from "../scene/partData";
 import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
 import type { Snap } from "../scene/snapping";
 import { choiceOf, draftRegions, sentenceOf, type Wanted, wantedPoints, wantsRegions, withStep } from "./draft";
@@ -64,6 +64,8 @@ export class Session {
   private recording = false;
   /** The region that was taken without a press: the first press says what is meant. */
   private guessed: string[] = [];
+  /** By kind: the values with which its sentence shows a number, for those whose sentence may show none. */
+  private readonly typed = new Map<string, Record<string, unknown>>();
   private changing: Promise<unknown> = Promise.resolve();
 
   constructor(
@@ -286,6 +288,7 @@ export class Session {
     if (shown?.report.figures.bodies) Object.assign(params, kind.beside_bodies);
     this.setAside(kind.name);
     this.remember(kind);
+    this.typed.set(kind.name, kind.typed);
     void this.write(this.newStep(freeNumber(part.card, upto), kind.name, params), true);
   }
 
@@ -309,11 +312,31 @@ export class Session {
       : null;
   }
 
-  /** The one outer region of a sheet from which nothing was made yet: what else could be meant. */
+  /**
+   * What else could be meant: of a sheet from which nothing was made yet the one outer region; of linework laid on a
+   * face last of all steps, all its material.
+   */
   private onlyRegion(): string[] {
     const { shown } = this.get();
-    const outer = shown?.report.figures.bodies ? [] : (shown?.sheet.facts.regions.filter((r) => r.level === 0) ?? []);
-    return outer.length === 1 ? [outer[0]!.id] : [];
+    if (!shown) return [];
+    const { regions } = shown.sheet.facts;
+    if (!shown.report.figures.bodies) {
+      const outer = regions.filter((r) => r.level === 0);
+      return outer.length === 1 ? [outer[0]!.id] : [];
+    }
+    const laid = shown.sheet.facts.planes.at(-1);
+    if (!laid || laid.operation !== shown.report.steps.findLast((s) => s.status === "ok")?.number) return [];
+    return shown.sheet.regionsInPlane(laid).flatMap((n) => (regions[n]!.level % 2 ? [] : [regions[n]!.id]));
+  }
+
+  /** A number is typed where the sentence shows none: it is made to show the one that is meant. Whether there is one. */
+  showNumber(): boolean {
+    const { draft } = this.get(),
+      values = draft && this.typed.get(draft.step.kind);
+    if (!values || !Object.keys(values).length) return false;
+    if (Object.entries(values).some(([field, value]) => draft.step.params?.[field] !== value))
+      void this.changeMany(values);
+    return true;
   }
 
   /** A step on the sheet that is looked at. */
@@ -699,8 +722,11 @@ export class Session {
     };
   }
 
-  /** Bring another file into this part: beside what is there, over it, or on a sheet of its own. */
-  async addSource(file: File, where: "beside" | "own" | "sheet" = "beside"): Promise<void> {
+  /**
+   * Bring another file into this part: beside what is there, over it, or on a sheet of its own; or onto a face of the
+   * part.
+   */
+  async addSource(file: File, where: "beside" | "own" | "sheet" | Piece = "beside"): Promise<void> {
     if (!this.part) return;
     try {
       const source = await this.around.api.addSource(this.part.id, file, this.sending(file));
@@ -708,13 +734,25 @@ export class Session {
         taken = new Set(Object.keys(card.sources ?? {}));
       let name = source.name;
       for (let n = 2; taken.has(name); n++) name = `${source.name} (${n})`;
-      const place = taken.size && where === "beside" ? "auto" : "own";
+      const onto = typeof where === "object" ? where : null,
+        place = taken.size && (onto || where === "beside") ? "auto" : "own";
       if (where === "sheet") this.put({ sheetName: freeSheet(card, name.replace(/\.[^.]+$/, "")), picks: NO_PICKS });
-      const reading = (await this.around.api.kinds()).find((k) => k.serves === "reads_file")!;
-      const step = this.newStep(freeNumber(card, this.get().upto), reading.name, { source: name, place });
+      const kinds = await this.around.api.kinds(),
+        called = (what: string) => kinds.find((k) => k.serves === what)!.name;
+      const step = this.newStep(freeNumber(card, this.get().upto), called("reads_file"), { source: name, place });
+      let next = withStep(card, step);
+      if (onto) {
+        const face = this.facePick(onto.index, onto.at ?? null);
+        const laid = this.newStep(freeNumber(next, step.number), called("lays_on_face"), {
+          source: name,
+          face,
+          about: "centre",
+        });
+        next = withStep(next, laid);
+      }
       await this.save(
-        { ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } },
-        `Brought in ${name}`,
+        { ...next, sources: { ...card.sources, [name]: source.sha256 } },
+        onto ? `Brought in ${name}, onto a face` : `Brought in ${name}`,
       );
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });

@@ -6,6 +6,7 @@
 import { api, type Card, type Kind, type PartDescribed, type Stage, type Step } from "../api/client";
 import { listen } from "../api/news";
 import { finished } from "../api/wait";
+import type { Piece } from "../scene/partData";
 import type { Snap } from "../scene/snapping";
 import { Session } from "./session";
 import { keepDraft, keptDraft } from "./keptDraft";
@@ -105,7 +106,8 @@ export const givePoint = (snap: Snap) => {
 export const givePiece = (type: "face" | "edge", index: number, at: number[]) => {
   session?.givePiece(type, index, at);
 };
-export const addSource = (file: File, where?: "beside" | "own" | "sheet") =>
+export const showNumber = () => session?.showNumber() ?? false;
+export const addSource = (file: File, where?: "beside" | "own" | "sheet" | Piece) =>
   session?.addSource(file, where) ?? Promise.resolve();
 export const showSheet = (name: string) => session?.showSheet(name) ?? Promise.resolve();
 /** Draw on a new, empty sheet. */
