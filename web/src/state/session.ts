@@ -334,8 +334,8 @@ export class Session {
     const { draft } = this.get(),
       values = draft && this.typed.get(draft.step.kind);
     if (!values || !Object.keys(values).length) return false;
-    if (Object.entries(values).some(([field, value]) => draft.step.params?.[field] !== value))
-      void this.changeMany(values);
+    const shows = Object.entries(values).every(([field, value]) => draft.step.params?.[field] === value);
+    if (!shows) void this.changeMany(values);
     return true;
   }
 
