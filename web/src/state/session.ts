@@ -329,7 +329,7 @@ export class Session {
     return shown.sheet.regionsInPlane(laid).flatMap((n) => (regions[n]!.level % 2 ? [] : [regions[n]!.id]));
   }
 
-  /** A number is typed where the sentence shows none: it is made to show the one that is meant. Whether there is one. */
+  /** A number is typed where the sentence shows none: it comes to show the one that is meant, if there is one. */
   showNumber(): boolean {
     const { draft } = this.get(),
       values = draft && this.typed.get(draft.step.kind);
