@@ -88,14 +88,17 @@ def _by_building(drawing: Drawing, found: FoundViews) -> FoundViews:
         except (NothingToBuild, OverLimit):
             return found
     (least, pieces, angle, best), (most, others, _, _) = sorted(tried, key=lambda one: one[:2])
-    if found.told and angle == found.projection and (least, pieces) != (most, others):
-        return found
-    if most - least > max(_CLEARLY_MORE * best.drawn(drawing.linework), least):
+    little = _CLEARLY_MORE * best.drawn(drawing.linework)
+    clearly = most - least > max(little, least)
+    if found.told:  # what is drawn solid or dashed weighs more than that another part exists; but it is said
+        if clearly and angle != found.projection:
+            return replace(found, why=f"{found.why}; a part in {angle} angle explains more of it")
+    elif clearly:
         why = f"a part in {angle} angle leaves {least:.1f} mm of the drawing unexplained, in the other {most:.1f} mm"
         return replace(best, why=why)
-    if pieces < others and most == least:
+    elif pieces < others and most == least:
         return replace(best, why=f"a part in {angle} angle is of one piece, in the other it falls apart")
-    if most <= _CLEARLY_MORE * best.drawn(drawing.linework):
+    if most <= little:
         return replace(found, why=f"{found.why}; in the other angle another part explains all of it as well")
     return found
 
