@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import httpx
+from playwright.sync_api import Page
 
 BASE = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(BASE / "scripts"))
@@ -116,3 +117,10 @@ class Client:
     def part_named(self, name: str) -> dict[str, Any]:
         found = next(p for p in self.call("GET", "/api/parts") if p["name"] == name)
         return dict(self.call("GET", f"/api/parts/{found['id']}"))
+
+
+def open_from_shelf(page: Page, name: str) -> None:
+    """Find a part on the shelf, of several of the name the one that was changed first, and open it."""
+    page.get_by_label("Find parts").fill(name)
+    page.get_by_role("button", name=f"Open {name}", exact=True).last.click()
+    page.wait_for_url("**/parts/*")

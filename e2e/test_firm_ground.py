@@ -9,7 +9,7 @@ from typing import Any
 import ezdxf
 import pytest
 from playwright.sync_api import Page, expect
-from running_site import Client, Site
+from running_site import Client, Site, open_from_shelf
 
 
 def two_plates() -> bytes:
@@ -102,7 +102,7 @@ def test_a_part_that_is_left_while_it_saves_shows_nowhere_else(
     page.route("**/card", lambda route: (page.wait_for_timeout(700), route.continue_()))
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Back to the shelf").click()
-    page.get_by_text("Guide rail, 250 mm").click()
+    open_from_shelf(page, "Guide rail, 250 mm")
     ready(page)
     page.wait_for_timeout(1500)
     expect(page.get_by_label("Route card")).to_contain_text("guide-rail.dxf")

@@ -11,7 +11,7 @@ from typing import Any
 import ezdxf
 import pytest
 from playwright.sync_api import Page, expect
-from running_site import Site
+from running_site import Site, open_from_shelf
 from tectogon.solids import measure
 
 PLATE = 5000.0
@@ -208,7 +208,7 @@ def test_a_wrong_file_is_refused_on_the_shelf(page: Page, tmp_path: Path) -> Non
 
 
 def test_a_step_that_can_t_be_done_says_why_and_is_not_recorded(page: Page) -> None:
-    page.get_by_text("Guide rail, 250 mm").click()
+    open_from_shelf(page, "Guide rail, 250 mm")
     ready(page)
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("2")
@@ -221,7 +221,7 @@ def test_a_step_that_can_t_be_done_says_why_and_is_not_recorded(page: Page) -> N
 
 
 def test_step_back_switch_off_and_take_out(page: Page) -> None:
-    page.get_by_text("Plate of three thicknesses").click()
+    open_from_shelf(page, "Plate of three thicknesses")
     ready(page)
     volume_shown(page, 51.983)
     page.get_by_role("button", name="What to do with 30").click()
@@ -237,7 +237,9 @@ def test_step_back_switch_off_and_take_out(page: Page) -> None:
 
 
 def test_a_clash_is_told_and_loses_nothing(page: Page, site: Site) -> None:
-    page.get_by_text("Guide rail, 250 mm").click()
+    page.route("**/api/events", lambda route: route.abort())  # no news come in, so that nothing is known of the other
+    page.reload()
+    open_from_shelf(page, "Guide rail, 250 mm")
     ready(page)
     other = site.client("tomas")
     part = other.part_named("Guide rail, 250 mm")
@@ -252,7 +254,7 @@ def test_a_clash_is_told_and_loses_nothing(page: Page, site: Site) -> None:
 
 
 def test_the_part_and_the_sheet_light_each_other(page: Page) -> None:
-    page.get_by_text("Clamp bracket").last.click()  # the finished one; other tests may have brought the drawing in anew
+    open_from_shelf(page, "Clamp bracket")  # the finished one; other tests may have brought the drawing in anew
     ready(page)
     box = page.locator("[data-pane=part] canvas").bounding_box()
     assert box
