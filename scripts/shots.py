@@ -65,6 +65,11 @@ def _walk(page: object) -> None:
 
     page.on("filechooser", lambda _: None)
     shot("shelf")
+    page.get_by_role("button", name="Signed in as").click()
+    page.get_by_role("menuitem", name="Account and people").click()
+    page.get_by_role("button", name="Make a link").wait_for()
+    shot("account")
+    page.get_by_role("button", name="To the shelf", exact=True).click()
     opened("Clamp bracket")
     shot("build")
     page.get_by_role("button", name="Look from the front", exact=True).click()
