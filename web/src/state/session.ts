@@ -623,12 +623,13 @@ export class Session {
       step = part?.card.steps!.find((s) => s.number === number);
     if (!part || !step) return false;
     const changed: Step = { ...step, params: { ...step.params, [field]: value } };
-    const { problem } = await this.around.api.sentence(changed);
+    const { problem, tokens } = await this.around.api.sentence(changed);
     if (problem) {
       this.put({ trouble: problem });
       return false;
     }
-    return this.save(withStep(this.part!.card, changed), `Changed ${number}: ${field.replace(/_/g, " ")}`);
+    const words = tokens.map((t) => t.text).join("") || field.replace(/_/g, " ");
+    return this.save(withStep(this.part!.card, changed), `Changed ${number}: ${words}`);
   }
 
   /** Change several values of a recorded step at once. */
