@@ -5,7 +5,7 @@
 import { useState } from "react";
 
 import { type SourceFacts } from "../scene/sheetData";
-import { show } from "../scene/shownUnits";
+import { MM_OF, show } from "../scene/shownUnits";
 import type { SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 
@@ -18,7 +18,7 @@ export function PointTable({ source, scene }: { source: SourceFacts; scene: Reac
     if (!sheet || !scene.current) return;
     const [ox, oy] = sheet.facts.origin,
       unit = sheet.facts.sources.find((s) => s.name === source.name)?.unit ?? "mm";
-    const mm = MM[unit] ?? (Number(unit) || 1),
+    const mm = MM_OF[unit] ?? (Number(unit) || 1),
       reach = Math.max((sheet.facts.extents[2] - sheet.facts.extents[0]) * 0.06, 1e-6);
     scene.current.flyTo([x * mm - ox - reach, y * mm - oy - reach, x * mm - ox + reach, y * mm - oy + reach]);
   };
@@ -74,15 +74,3 @@ export function PointTable({ source, scene }: { source: SourceFacts; scene: Reac
     </div>
   );
 }
-
-const MM: Record<string, number> = {
-  um: 0.001,
-  mm: 1,
-  cm: 10,
-  m: 1000,
-  in: 25.4,
-  ft: 304.8,
-  mil: 0.0254,
-  px: 25.4 / 96,
-  pt: 25.4 / 72,
-};

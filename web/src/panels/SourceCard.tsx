@@ -4,6 +4,8 @@ import { useRef } from "react";
 
 import type { Step } from "../api/client";
 import type { SourceFacts } from "../scene/sheetData";
+import { MM_OF } from "../scene/shownUnits";
+import { useTable } from "../state/table";
 import { changeRecorded, replaceSource } from "../state/work";
 import { ChoiceField } from "../ui/ChoiceField";
 import { LengthField } from "../ui/LengthField";
@@ -11,8 +13,6 @@ import { StateMark } from "../ui/Mark";
 import { ReadChoices } from "./ReadChoices";
 
 const UNITS = ["auto", "mm", "cm", "m", "in", "ft", "mil", "um", "px", "pt"];
-
-const MM_OF: Record<string, number> = { um: 1e-3, mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8, mil: 0.0254 };
 
 /** A length as typed, in mm: a number with a unit or without; null where it is none. */
 function lengthTyped(text: string): number | null {
@@ -83,6 +83,10 @@ export function SourceCard({ source, read }: { source: SourceFacts; read: Step |
             onEntered={(typed) => {
               const mm = lengthTyped(typed);
               if (mm) void changeRecorded(read.number, "unit", String(Number((mm / chord).toPrecision(12))));
+              else
+                useTable.setState({
+                  trouble: `“${typed}” can't be read as a chord; type a length such as “180” or “7.5 in”.`,
+                });
             }}
           />
         </label>

@@ -3,6 +3,19 @@
  * either way.
  */
 
+/** The length of a unit by name, in mm. */
+export const MM_OF: Record<string, number> = {
+  um: 0.001,
+  mm: 1,
+  cm: 10,
+  m: 1000,
+  in: 25.4,
+  ft: 304.8,
+  mil: 0.0254,
+  px: 25.4 / 96,
+  pt: 25.4 / 72,
+};
+
 const INCH = 25.4,
   FINEST = 64;
 let inches = false;
