@@ -72,7 +72,7 @@ def main(argv: list[str] | None = None) -> int:
     worst of all files."""
     parser = _parser()
     try:
-        options = parser.parse_args(_with_axis(sys.argv[1:] if argv is None else argv))
+        options = parser.parse_args(_bound(sys.argv[1:] if argv is None else argv))
     except SystemExit as leaving:
         return int(leaving.code or 0)
     worst = 0
@@ -88,12 +88,15 @@ def main(argv: list[str] | None = None) -> int:
     return worst
 
 
-def _with_axis(argv: list[str]) -> list[str]:
-    """The arguments, an axis that begins with a minus bound to its word: it is no option of its own."""
+_MAYBE_NEGATIVE = ("--axis", "--taper", "--at", "--scale", "--twist")
+
+
+def _bound(argv: list[str]) -> list[str]:
+    """The arguments, values that begin with a minus bound to their words: they are no options of their own."""
     out = list(argv)
     for n in range(len(out) - 2, -1, -1):
-        if out[n] == "--axis" and out[n + 1][:1] == "-":
-            out[n : n + 2] = [f"--axis={out[n + 1]}"]
+        if out[n] in _MAYBE_NEGATIVE and out[n + 1][:1] == "-":
+            out[n : n + 2] = [f"{out[n]}={out[n + 1]}"]
     return out
 
 
@@ -135,6 +138,11 @@ def _parser() -> argparse.ArgumentParser:
         )
         sub.add_argument("--keep-all", action="store_true", help="leave nothing out")
     build.add_argument("--thickness", type=_length, required=True, metavar="MM")
+    sides = build.add_mutually_exclusive_group()
+    sides.add_argument(
+        "--taper", type=_taper, default=0.0, metavar="DEG", help="sides leaning in as they rise; negative: out"
+    )
+    sides.add_argument("--to-point", action="store_true", help="to a point over the centroid of each profile")
     revolve.add_argument(
         "--axis", type=_axis, required=True, metavar="x|y|X0,Y0,X1,Y1", help="the x or y axis, or a line in mm"
     )
@@ -190,6 +198,16 @@ def _angle(text: str) -> float:
         raise argparse.ArgumentTypeError(bad.sentence) from None
     if not 0.0 < abs(value) <= 360.0:
         raise argparse.ArgumentTypeError("the angle must be more than 0° and no more than 360°")
+    return value
+
+
+def _taper(text: str) -> float:
+    try:
+        value = parse_number(text)
+    except BadValue as bad:
+        raise argparse.ArgumentTypeError(bad.sentence) from None
+    if abs(value) > 85.0:
+        raise argparse.ArgumentTypeError("sides lean by no more than 85°")
     return value
 
 
@@ -402,9 +420,11 @@ def _profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
 
 def _build(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     from tectogon.building.extrusion import extrusions
+    from tectogon.building.tapering import Sides
 
     workpiece, profiles = _with_profiles(path, options, answer)
-    features = extrusions(workpiece, profiles, [(0.0, options.thickness)] * len(profiles), 10)
+    sides = Sides(options.taper, options.to_point)
+    features = extrusions(workpiece, profiles, [(0.0, options.thickness)] * len(profiles), 10, sides)
     _write_new(workpiece, features, path, options, answer)
 
 

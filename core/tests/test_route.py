@@ -132,7 +132,7 @@ def test_a_changed_value_carries_through(
     assert first.keys.linework() == second.keys.linework()
     assert (
         plain(second.steps[1].sentence)
-        == "Extrude all material by 15 mm, to one side, towards you, starting at 0 mm, as a new body"
+        == "Extrude all material by 15 mm, to one side, towards you, starting at 0 mm, its sides upright, as a new body"
     )
     again = on_card(
         path,

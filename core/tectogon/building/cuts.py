@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from tectogon.building import extents
 from tectogon.building.extrusion import extrusions
+from tectogon.building.tapering import UPRIGHT, Sides
 from tectogon.curves import CurveTable, Line
 from tectogon.errors import BadValue, PickGone
 from tectogon.profiles import Region, find_regions
@@ -36,6 +37,7 @@ class Reach:
     side: Side
     start: str | float
     ends: tuple[EndPick, ...] = ()
+    sides: Sides = UPRIGHT
 
 
 def cut(
@@ -48,13 +50,31 @@ def cut(
     regions = chosen_regions(workpiece, profiles)
     if not workpiece.bodies:
         raise PickGone("There is no body to cut yet; extrude a profile as a new body first.")
+    if reach.sides.to_point and reach.depth == "through":
+        raise BadValue("How deep the point lies is not said; choose “to a depth”, and type one.")
     spans = _spans(workpiece, regions, reach)
-    features = [extrusions(workpiece, [region], [span], number) for region, span in zip(regions, spans, strict=True)]
+    features = []
+    for region, span in zip(regions, spans, strict=True):
+        span, sides = _inwards(workpiece, region, span, reach)
+        features.append(extrusions(workpiece, [region], [span], number, sides))
     if takes == "inside":
         return with_features(workpiece.bodies, [f for some in features for f in some], "cut", body, number)
     if any(f.frame != features[0][0].frame for some in features for f in some):
         raise BadValue("To take the outside, all profiles must lie in one view.")
     return with_features(workpiece.bodies, [_around(workpiece, regions, spans, features, number)], "cut", body, number)
+
+
+def _inwards(
+    workpiece: Workpiece, region: Region, span: tuple[float, float], reach: Reach
+) -> tuple[tuple[float, float], Sides]:
+    """A span in the direction in which the cut goes, and its sides: true in size in the plane of the profile, or, where
+    that lies outside of the bodies, at the face through which the cut goes in."""
+    if reach.sides.upright or reach.depth in ("depth", "next_face"):
+        return span, reach.sides
+    low, high = min(span), max(span)
+    way = (low, high) if reach.side == "towards" else (high, low)
+    bottom, top = _heights(workpiece, workpiece.frame_of(region))
+    return way, replace(reach.sides, true_at=min(max(0.0, bottom), top))
 
 
 def _around(
@@ -72,8 +92,9 @@ def _around(
     slab, volume = _slab(workpiece, regions, first.frame, low, high, number)
     named = combine("cut", [slab], [f.named for some in features for f in some])
     outside = tuple(Witness(w.point, False, w.curves) for some in features for f in some for w in f.witnesses)
-    for region, span in zip(regions, spans, strict=True):
-        volume -= region.area * max(0.0, min(high, max(span)) - max(low, min(span)))
+    if any(min(span) != low or max(span) != high for span in spans):
+        raise BadValue("To take the outside, all profiles must be cut to one depth.")
+    volume -= sum(f.expected for some in features for f in some)
     return Feature(named, volume, outside, first.place, first.frame).proven()
 
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from tectogon.building.tapering import UPRIGHT, Sides, tapers
 from tectogon.errors import Place
 from tectogon.profiles import Region
 from tectogon.profiles.pinch import parted
@@ -13,17 +14,29 @@ from tectogon.solids import kernel, proof
 from tectogon.solids.features import Feature
 from tectogon.solids.prism import prism
 from tectogon.views import Frame
+from tectogon.workpiece.making import SidesParams, lean_of, tip_of
 from tectogon.workpiece.model import Workpiece
 
 
+def sides_of(params: SidesParams, workpiece: Workpiece) -> Sides:
+    """How the sides stand that a step asks for. Raises BadValue, Unfinished."""
+    return Sides(lean_of(params), params.sides in ("point", "point_over"), tip_of(params, workpiece.drawing.linework))
+
+
 def extrusions(
-    workpiece: Workpiece, regions: Sequence[Region], spans: Sequence[tuple[float, float]], step: int
+    workpiece: Workpiece,
+    regions: Sequence[Region],
+    spans: Sequence[tuple[float, float]],
+    step: int,
+    sides: Sides = UPRIGHT,
 ) -> list[Feature]:
     """A proven prism for each region between its own two heights (mm over its plane); several where a region pinches to
-    a point.
+    a point. Its sides may lean, or run to a point.
 
-    Its volume is held against area times height. Raises KernelRefused naming the curves.
+    Its volume is held against area times height. Raises KernelRefused naming the curves, and what `tapers` raises.
     """
+    if not sides.upright:
+        return tapers(workpiece, regions, spans, sides, step)
     out = []
     for region, (start, end) in zip(regions, spans, strict=True):
         frame, drawing = workpiece.frame_of(region), workpiece.drawing.regions_of(region)

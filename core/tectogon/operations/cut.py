@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
+from tectogon.workpiece.making import SidesParams, sides_tokens
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
-from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, Params, ProfileChoice, Side
+from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, ProfileChoice, Side
 from tectogon.workpiece.sentence import (
     Sentence,
     body_tokens,
@@ -32,7 +33,7 @@ DEPTHS = {
 TAKES = {"inside": "the inside", "outside": "the outside"}
 
 
-class CutParams(Params):
+class CutParams(SidesParams):
     """`ends`, where the depth is picked: how far, and where it starts if not in the profile's own plane."""
 
     profiles: ProfileChoice = ProfileChoice()
@@ -50,9 +51,11 @@ def apply(workpiece: Workpiece, params: CutParams, context: Context) -> Workpiec
 
     Raises what `building.cuts.cut` raises.
     """
-    from tectogon.building import cuts  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.building import cuts
+    from tectogon.building.extrusion import sides_of  # the kernel takes 2 s to load: only where it is needed
 
-    reach = cuts.Reach(params.depth, params.length, params.side, params.start, params.ends)
+    sides = sides_of(params, workpiece)
+    reach = cuts.Reach(params.depth, params.length, params.side, params.start, params.ends, sides)
     return replace(
         workpiece, bodies=cuts.cut(workpiece, params.profiles, reach, params.takes, params.body, context.number)
     )
@@ -79,7 +82,7 @@ def sentence(params: CutParams, workpiece: Workpiece | None) -> Sentence:
         out += [words(": "), ends_token("ends", params.ends)]
     elif params.depth == "next_face":
         out += [words(", "), choice_token("side", params.side, SIDES)]
-    return [*out, *body_tokens(", in ", params.body, workpiece)]
+    return [*out, *sides_tokens(params), *body_tokens(", in ", params.body, workpiece)]
 
 
 OPERATION = Operation(

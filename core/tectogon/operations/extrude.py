@@ -10,22 +10,14 @@ from tectogon.errors import BadValue
 from tectogon.profiles import Region
 from tectogon.tolerances import HAIR, KERNEL_TOL
 from tectogon.units import parse_length
+from tectogon.workpiece.making import Result, SidesParams, fused, result_tokens, sides_tokens
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
-from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, Params, ProfileChoice, Side
+from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, ProfileChoice, Side
 from tectogon.workpiece.profile_picks import chosen_regions, left_out_open
-from tectogon.workpiece.sentence import (
-    Sentence,
-    body_tokens,
-    choice_token,
-    ends_token,
-    length_token,
-    profiles_token,
-    words,
-)
+from tectogon.workpiece.sentence import Sentence, choice_token, ends_token, length_token, profiles_token, words
 
 Extent = Literal["one_side", "half_each_side", "two_lengths", "as_seen", "half_as_seen", "picked", "next_face"]
-Result = Literal["new", "join", "cut", "common"]
 
 EXTENTS = {
     "one_side": "to one side",
@@ -36,15 +28,9 @@ EXTENTS = {
     "picked": "as far as what you press",
     "next_face": "to the next face",
 }
-RESULTS = {
-    "new": "as a new body",
-    "join": "joined to what is there",
-    "cut": "cut from what is there",
-    "common": "keeping what is common",
-}
 
 
-class ExtrudeParams(Params):
+class ExtrudeParams(SidesParams):
     """`ends`, where the extent is picked: how far, and where it starts if not in the profile's own plane."""
 
     profiles: ProfileChoice = ProfileChoice()
@@ -81,14 +67,22 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
 
     Raises BadValue for a length of nothing, and what `chosen_regions`, `picked_spans` and `with_features` raise.
     """
-    from tectogon.building.extrusion import extrusions  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.building.extrusion import (  # the kernel takes 2 s to load: only where it is needed
+        extrusions,
+        sides_of,
+    )
     from tectogon.solids.features import with_features
 
+    if params.sides in ("point", "point_over") and params.extent in ("half_each_side", "two_lengths", "half_as_seen"):
+        raise BadValue("To a point it goes to one side only; choose “to one side”.")
     regions = chosen_regions(workpiece, params.profiles)
-    features = extrusions(workpiece, regions, _spans(workpiece, params, regions), context.number)
-    bodies = with_features(workpiece.bodies, features, params.result, params.body, context.number)
+    spans = _spans(workpiece, params, regions)
+    features = extrusions(workpiece, regions, spans, context.number, sides_of(params, workpiece))
+    made = replace(
+        workpiece, bodies=with_features(workpiece.bodies, features, params.result, params.body, context.number)
+    )
     open_ones = left_out_open(workpiece) if params.profiles.rule == "material" else []
-    return replace(workpiece, bodies=bodies).with_notes(*open_ones)
+    return made.with_notes(*open_ones, *fused(workpiece, made, regions, params.result, context.number))
 
 
 def _spans(workpiece: Workpiece, params: ExtrudeParams, regions: list[Region]) -> list[tuple[float, float]]:
@@ -120,43 +114,21 @@ def _half(low: float, high: float) -> tuple[float, float]:
 
 
 def sentence(params: ExtrudeParams, workpiece: Workpiece | None) -> Sentence:
-    on = [] if params.result == "new" else body_tokens(": ", params.body, workpiece)
+    ending = [*sides_tokens(params), *result_tokens(params.result, params.body, workpiece)]
+    begin = [words("Extrude "), profiles_token("profiles", params.profiles)]
+    extent = choice_token("extent", params.extent, EXTENTS)
     if params.extent in ("as_seen", "half_as_seen", "picked", "next_face"):
-        extent, result = choice_token("extent", params.extent, EXTENTS), choice_token("result", params.result, RESULTS)
         more = {
             "picked": [words(": "), ends_token("ends", params.ends)],
             "next_face": [words(", "), choice_token("side", params.side, SIDES)],
         }.get(params.extent, [])
-        return [
-            words("Extrude "),
-            profiles_token("profiles", params.profiles),
-            words(" "),
-            extent,
-            *more,
-            words(", "),
-            result,
-            *on,
-        ]
-    out = [
-        words("Extrude "),
-        profiles_token("profiles", params.profiles),
-        words(" by "),
-        length_token("length", params.length),
-        words(", "),
-    ]
-    out.append(choice_token("extent", params.extent, EXTENTS))
+        return [*begin, words(" "), extent, *more, *ending]
+    out = [*begin, words(" by "), length_token("length", params.length), words(", "), extent]
     if params.extent == "two_lengths":
         out += [words(", "), length_token("length_away", params.length_away), words(" away")]
     elif params.extent == "one_side":
         out += [words(", "), choice_token("side", params.side, SIDES)]
-    out += [
-        words(", starting at "),
-        length_token("start", params.start),
-        words(", "),
-        choice_token("result", params.result, RESULTS),
-        *on,
-    ]
-    return out
+    return [*out, words(", starting at "), length_token("start", params.start), *ending]
 
 
 OPERATION = Operation(

@@ -6,19 +6,19 @@ from dataclasses import replace
 from typing import Literal
 
 from tectogon.errors import BadValue, NothingToBuild
-from tectogon.operations.extrude import RESULTS
 from tectogon.tolerances import KERNEL_TOL
 from tectogon.units import parse_length
+from tectogon.workpiece.making import Result, SidesParams, result_tokens, sides_tokens
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
-from tectogon.workpiece.parameters import Length, Params
+from tectogon.workpiece.parameters import Length
 from tectogon.workpiece.profile_picks import left_out_open
 from tectogon.workpiece.sentence import Sentence, choice_token, length_token, words
 
 EXTENTS = {"one_side": "from the plane up", "half_each_side": "half to each side"}
 
 
-class LevelsParams(Params):
+class LevelsParams(SidesParams):
     """Thickness of the regions of level 0, 1, 2 and 3 and deeper; 0 leaves a level empty."""
 
     outside: Length = 3.0
@@ -26,7 +26,7 @@ class LevelsParams(Params):
     second: Length = 3.0
     deeper: Length = 0.0
     extent: Literal["one_side", "half_each_side"] = "one_side"
-    result: Literal["new", "join", "cut", "common"] = "new"
+    result: Result = "new"
 
 
 def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workpiece:
@@ -35,7 +35,10 @@ def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workp
     Raises BadValue for a thickness that makes no sense, NothingToBuild where no level has one, and what `with_features`
     raises.
     """
-    from tectogon.building.extrusion import extrusions  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.building.extrusion import (  # the kernel takes 2 s to load: only where it is needed
+        extrusions,
+        sides_of,
+    )
     from tectogon.solids.features import with_features
 
     heights = [parse_length(v) for v in (params.outside, params.first, params.second, params.deeper)]
@@ -48,7 +51,7 @@ def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workp
     if not chosen:
         raise NothingToBuild("Every level has a thickness of nothing; type one.")
     spans = [(-h / 2.0, h / 2.0) if params.extent == "half_each_side" else (0.0, h) for _, h in chosen]
-    features = extrusions(workpiece, [r for r, _ in chosen], spans, context.number)
+    features = extrusions(workpiece, [r for r, _ in chosen], spans, context.number, sides_of(params, workpiece))
     bodies = with_features(workpiece.bodies, features, params.result, None, context.number)
     return replace(workpiece, bodies=bodies).with_notes(*left_out_open(workpiece))
 
@@ -70,8 +73,8 @@ def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:
     return [
         *out,
         choice_token("extent", params.extent, EXTENTS),
-        words(", "),
-        choice_token("result", params.result, RESULTS),
+        *sides_tokens(params),
+        *result_tokens(params.result, None, None),
     ]
 
 

@@ -9,13 +9,13 @@ from typing import Literal
 from tectogon.errors import BadValue
 from tectogon.tolerances import ANGLE_TOL
 from tectogon.units import parse_length, parse_number
+from tectogon.workpiece.making import RESULTS, Result, fused, result_tokens
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import Angle, BodyPick, EndPick, Length, Params, PointPick, ProfileChoice
 from tectogon.workpiece.profile_picks import chosen_regions
 from tectogon.workpiece.sentence import (
     Sentence,
-    body_tokens,
     choice_token,
     ends_token,
     length_token,
@@ -31,13 +31,7 @@ AXES = {
     "upright": "the upright line through its middle",
 }
 WAYS = {"both": "half to each side", "towards": "towards you", "away": "away from you"}
-RESULTS = {
-    "new": "as a new body",
-    "join": "joined to what is there",
-    "cut": "cut from what is there",
-    "around": "cutting away what is around it",
-    "common": "keeping what is common",
-}
+_RESULTS = RESULTS | {"around": "cutting away what is around it"}
 PLANES = {"own": "in the profile's plane", "lifted": "at a height over it", "picked": "where another view shows it"}
 
 
@@ -53,7 +47,7 @@ class RevolveParams(Params):
     plane: Literal["own", "lifted", "picked"] = "own"
     lift: Length = 0.0
     ends: tuple[EndPick, ...] = ()
-    result: Literal["new", "join", "cut", "around", "common"] = "new"
+    result: Result | Literal["around"] = "new"
     body: BodyPick = None
 
 
@@ -80,8 +74,9 @@ def apply(workpiece: Workpiece, params: RevolveParams, context: Context) -> Work
             axis = middle_axis(region, level=params.axis == "level", height=height)
         made = revolution(workpiece, region, axis, sweep, context.number)
         features += made if params.result != "around" else [around(workpiece, region, axis, made, context.number)]
-    result = "cut" if params.result == "around" else params.result
-    return replace(workpiece, bodies=with_features(workpiece.bodies, features, result, params.body, context.number))
+    result: Result = "cut" if params.result == "around" else params.result
+    after = replace(workpiece, bodies=with_features(workpiece.bodies, features, result, params.body, context.number))
+    return after.with_notes(*fused(workpiece, after, regions, result, context.number))
 
 
 def _sweep(params: RevolveParams) -> tuple[float, float]:
@@ -120,8 +115,7 @@ def sentence(params: RevolveParams, workpiece: Workpiece | None) -> Sentence:
         out += [words(" of "), length_token("lift", params.lift)]
     elif params.plane == "picked":
         out += [words(": "), ends_token("ends", params.ends)]
-    on = [] if params.result == "new" else body_tokens(": ", params.body, workpiece)
-    return [*out, words(", "), choice_token("result", params.result, RESULTS), *on]
+    return [*out, *result_tokens(params.result, params.body, workpiece, _RESULTS)]
 
 
 OPERATION = Operation(

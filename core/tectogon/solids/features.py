@@ -22,7 +22,7 @@ from tectogon.solids.combine import combine, unified
 from tectogon.solids.mesh import point_inside
 from tectogon.views import Frame
 
-Result = Literal["new", "join", "cut", "common"]
+Result = Literal["new", "each", "join", "cut", "common"]
 _RULES: dict[str, Callable[[bool, bool], bool]] = {
     "join": lambda b, t: b or t,
     "cut": lambda b, t: b and not t,
@@ -55,14 +55,30 @@ class Feature:
 def with_features(
     bodies: Sequence[Body], features: Sequence[Feature], result: Result, wanted: str | None, step: int
 ) -> tuple[Body, ...]:
-    """The bodies after features of step `step` were put to them: as new bodies, or joined to, cut from or made common
+    """The bodies after features of step `step` were put to them: as new bodies (those that touch as one, or `each`
+    profile as its own), or joined to, cut from or made common
     with those they reach, or with the one that is `wanted` by its key. Bodies that are not reached stay as they are
     (common drops them).
 
     Raises PickGone where there is no body, NothingToBuild where nothing would change or nothing be left, KernelRefused
     on a wrong result.
     """
-    return _new(bodies, features, step) if result == "new" else _changed(bodies, features, result, wanted, step)
+    if result == "new":
+        return _new(bodies, features, step)
+    if result == "each":
+        for some in _by_profile(features):
+            bodies = _new(bodies, some, step)
+        return tuple(bodies)
+    return _changed(bodies, features, result, wanted, step)
+
+
+def _by_profile(features: Sequence[Feature]) -> list[list[Feature]]:
+    """Features that one profile made, together: a profile that pinches to a point makes several."""
+    out: dict[str | None, list[Feature]] = {}
+    for feature in features:
+        profile = next((name.profile for name in feature.named.names if name.profile), None)
+        out.setdefault(profile, []).append(feature)
+    return list(out.values())
 
 
 def _new(bodies: Sequence[Body], features: Sequence[Feature], step: int) -> tuple[Body, ...]:

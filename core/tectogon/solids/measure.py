@@ -12,55 +12,103 @@ from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
+from OCP.collections import Array1_double
 from OCP.GCPnts import GCPnts_AbscissaPoint
-from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_Shape, GeomAbs_SurfaceType
 from OCP.gp import gp_Dir, gp_Lin, gp_Pln, gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
-from OCP.TopAbs import TopAbs_Orientation
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS
 
 from tectogon.curves.affine import FloatArray
+from tectogon.curves.spline import gauss_on_spans
 from tectogon.errors import KernelRefused
-from tectogon.solids.kernel import Shape, edges_of, refusals
+from tectogon.solids.kernel import Shape, compound_of, faces_of, refusals
 
 _ACCURACY = 1e-9
 
 
 def volume(shape: Shape) -> float:
-    """Volume in mm³ by Gauss–Kronrod integration, span by span.
+    """Volume in mm³, as what lies between each face and a point: under flat ones a third of area times height, under
+    others by Gauss–Kronrod integration, span by span.
 
     On a body bounded by one long pointed spline the kernel's plain integration was 6 % off and its adaptive one 20 %;
-    this one was right to 2e-9, and on a plate with 200 holes it takes an eighth of the time.
+    this one was right to 2e-9. On a flat face aslant with many edges it takes a minute: those are not asked.
     """
-    properties = GProp_GProps()
-    BRepGProp.VolumePropertiesGK_s(shape, properties, _ACCURACY, False, True, False, False, False)
-    return float(properties.Mass())
+    faces = [(face, BRepAdaptor_Surface(face)) for face in faces_of(shape)]
+    curved = compound_of(f for f, a in faces if a.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane)
+    base = _middle_of_vertices(curved)
+    total = 0.0
+    for face, adaptor in faces:
+        if adaptor.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
+            plane = adaptor.Plane()
+            height = float((np.array(_xyz(plane.Location())) - base) @ _outward(face, plane))
+            total += area(face) * height / 3.0
+    if faces_of(curved):
+        properties = GProp_GProps()
+        BRepGProp.VolumePropertiesGK_s(curved, properties, _ACCURACY, False, True, False, False, False)
+        total += float(properties.Mass())
+    return total
+
+
+def _middle_of_vertices(shape: Shape) -> FloatArray:
+    """The point (3,) from which the kernel's Gauss–Kronrod integration measures: the mean of all vertices, face by
+    face."""
+    out = []
+    found = TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)
+    while found.More():
+        out.append(_xyz(BRep_Tool.Pnt_s(TopoDS.Vertex(found.Current()))))
+        found.Next()
+    return np.array(out).mean(axis=0) if out else np.zeros(3)
 
 
 def area(face: Shape) -> float:
-    """Area of a face in mm². A flat one with a spline in its boundary is measured as what lies between it and two
-    planes 1 mm apart."""
+    """Area of a face in mm²."""
     adaptor = BRepAdaptor_Surface(face)
-    if adaptor.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane and any(_is_spline(edge) for edge in edges_of(face)):
-        plane = adaptor.Plane()
-        above = plane.Translated(gp_Vec(plane.Axis().Direction()))
-        return abs(_under(face, above) - _under(face, plane))
+    if adaptor.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
+        return _flat_area(face, adaptor.Plane())
     properties = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, properties, _ACCURACY, False)
     return float(properties.Mass())
 
 
-def _is_spline(edge: Shape) -> bool:
-    return bool(
-        BRepAdaptor_Curve(edge).GetType()
-        in (GeomAbs_CurveType.GeomAbs_BSplineCurve, GeomAbs_CurveType.GeomAbs_BezierCurve)
-    )
+def _flat_area(face: Shape, plane: gp_Pln) -> float:
+    """Area (mm²) of a flat face by Green's theorem along its edges, whatever curves they are."""
+    normal = _outward(face, plane)
+    base = np.array(_xyz(plane.Location()))
+    at, along = [], []
+    edges = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+    point, slope = gp_Pnt(), gp_Vec()
+    while edges.More():
+        edge = TopoDS.Edge(edges.Current())
+        way = -1.0 if edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
+        curve = BRepAdaptor_Curve(edge)
+        for t, w in zip(*_nodes_of(curve), strict=True):
+            curve.D1(t, point, slope)
+            at.append((point.X(), point.Y(), point.Z()))
+            along.append((way * w * slope.X(), way * w * slope.Y(), way * w * slope.Z()))
+        edges.Next()
+    return float(np.cross(np.array(at) - base, np.array(along)).sum(axis=0) @ normal) / 2.0
 
 
-def _under(face: Shape, plane: gp_Pln) -> float:
-    properties = GProp_GProps()
-    BRepGProp.VolumePropertiesGK_s(face, properties, plane, _ACCURACY, False, True, False, False, False)
-    return float(properties.Mass())
+def _nodes_of(curve: BRepAdaptor_Curve) -> tuple[list[float], list[float]]:
+    """Parameters and weights that integrate along an edge: exact for straight ones and for splines of degree 7 and
+    less."""
+    low, high = curve.FirstParameter(), curve.LastParameter()
+    kind = curve.GetType()
+    if kind == GeomAbs_CurveType.GeomAbs_Line:
+        spans, order = np.array([low, high]), 2
+    elif kind in (GeomAbs_CurveType.GeomAbs_Circle, GeomAbs_CurveType.GeomAbs_Ellipse):
+        spans, order = np.linspace(low, high, max(2, int(np.ceil((high - low) / 0.8)) + 1)), 12
+    else:
+        count = curve.NbIntervals(GeomAbs_Shape.GeomAbs_CN)
+        marks = Array1_double(1, count + 1)
+        curve.Intervals(marks, GeomAbs_Shape.GeomAbs_CN)
+        spans, order = np.array([marks.Value(n + 1) for n in range(count + 1)]), 12
+    t, w = gauss_on_spans(spans, order)
+    return t.tolist(), w.tolist()
 
 
 def bounds(shape: Shape) -> tuple[float, float, float, float, float, float]:

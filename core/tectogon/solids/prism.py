@@ -141,10 +141,10 @@ def _wire(
 
 
 def _edge(curve: Curve, frame: Frame, height: float, first: Shape, last: Shape, name: str) -> Shape:
-    geometry, low, high = _geometry(curve, frame, height)
+    shape, low, high = geometry(curve, frame, height)
     if high - low <= 0 or (isinstance(curve, Line) and curve.length < KERNEL_TOL):
         raise KernelRefused(f"The piece {name} is too short for a solid ({KERNEL_TOL} mm).", Place((name,)))
-    maker = BRepBuilderAPI_MakeEdge(geometry, first, last, low, high)
+    maker = BRepBuilderAPI_MakeEdge(shape, first, last, low, high)
     if not maker.IsDone():
         raise KernelRefused(
             f"The solid kernel refuses the curve {name}: its ends do not lie where its neighbours end.",
@@ -153,8 +153,9 @@ def _edge(curve: Curve, frame: Frame, height: float, first: Shape, last: Shape, 
     return maker.Edge()
 
 
-def _geometry(curve: Curve, frame: Frame, height: float) -> tuple[Any, float, float]:
-    """The curve in space and its parameter range."""
+def geometry(curve: Curve, frame: Frame, height: float) -> tuple[Any, float, float]:
+    """A curve at a height (mm) over the plane of a frame, as the kernel has it, and the range of its parameter: the
+    length of a line, the angle of an arc (its axis turned so that it rises), 0 to 1 of a spline."""
     if isinstance(curve, Line):
         a, b = frame.at(curve.x0, curve.y0, height), frame.at(curve.x1, curve.y1, height)
         length = math.dist(a, b)

@@ -1,0 +1,532 @@
+"""The outline of a leaning solid, height by height: each piece of a profile moved inwards by a distance, neighbours
+drawn out or cut back to where they meet, so that lines stay parallel and arcs keep their centre.
+
+Glossary
+    distance: how far the outline has moved into the material (mm), negative outwards.
+    corner: where two pieces meet; between pieces that run into each other it moves square to them.
+    event: a distance at which a piece has shrunk to a point; its neighbours meet from there on.
+    stage: what lies between two events: the same pieces at both ends, those that vanish there being a point.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from tectogon.curves import Arc, Curve, CurveTable, Line, Spline
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.as_spline import as_spline
+from tectogon.curves.fit import offset_spline
+from tectogon.curves.moments import area_moments
+from tectogon.curves.table import BoolArray
+from tectogon.tolerances import HAIR, LEAST_AREA, LEAST_SIZE, TINY
+
+Point = tuple[float, float]
+_RUNS_ON = 1e-3
+"""Pieces whose directions differ by less (radians) run into each other."""
+_HALVINGS = 60
+_OFFSET_SHARE = 1e-7
+"""Offsets of free curves are within this share of the profile's size."""
+_MOST_EVENTS = 40
+
+
+class ClosesUp(Exception):
+    """The outline can't be moved that far: at `distance` (mm) it closes up, near `at`."""
+
+    def __init__(self, distance: float, at: Point) -> None:
+        super().__init__(f"closes up at {distance} mm")
+        self.distance, self.at = distance, at
+
+
+@dataclass(frozen=True)
+class Lean:
+    """What becomes of one piece within a stage: its curve or point at both ends. `corner`: how its first corner moves:
+    directions (mm of the sheet per mm of distance) at both ends and the place half way; None where it goes straight."""
+
+    bottom: Curve | Point
+    top: Curve | Point
+    name: str
+    corner: tuple[Point, Point, Point] | None
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Between two distances (mm): the pieces, ring by ring."""
+
+    start: float
+    end: float
+    rings: tuple[tuple[Lean, ...], ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Leaning:
+    """An outline on its way: its stages, and what it is at any distance between."""
+
+    stages: tuple[Stage, ...]
+    _held: tuple[tuple[_Ring, ...], ...]
+
+    def rings(self, distance: float) -> list[list[Curve]]:
+        """The curves of each ring at a distance (mm)."""
+        number = next((n for n, s in enumerate(self.stages) if abs(distance) <= abs(s.end)), len(self.stages) - 1)
+        return [ring.curves(distance) for ring in self._held[number]]
+
+    def parts(self, stage: Stage, count: int) -> list[Stage]:
+        """A stage in so many of equal distance."""
+        if count == 1:
+            return [stage]
+        held = self._held[self.stages.index(stage)]
+        marks = np.linspace(stage.start, stage.end, count + 1).tolist()
+        out = []
+        for n, (a, b) in enumerate(itertools.pairwise(marks)):
+            last = n == count - 1
+            gone = [any(isinstance(lean.top, tuple) for lean in ring) and last for ring in stage.rings]
+            rings = [ring.between(a, b, gone=some) for ring, some in zip(held, gone, strict=True)]
+            out.append(Stage(a, b, tuple(rings)))
+        return out
+
+    def area(self, distance: float) -> float:
+        """What the rings enclose at a distance, mm²."""
+        curves = [curve for ring in self.rings(distance) for curve in ring]
+        return float(area_moments(CurveTable.of(curves))[:, 0].sum())
+
+
+def leaning(rings: Sequence[Sequence[Curve]], names: Sequence[Sequence[str]], distance: float) -> Leaning:
+    """Rings (the outer one counter-clockwise, holes clockwise, each of two curves or more) moved by a distance (mm)
+    into the material. Raises ClosesUp where they can't be moved so far."""
+    current = [_Ring.of(ring, some, distance) for ring, some in zip(rings, names, strict=True)]
+    at = 0.0
+    out: list[Stage] = []
+    held: list[tuple[_Ring, ...]] = []
+    while len(out) < _MOST_EVENTS:
+        end = min((ring.holds_to(at, distance) for ring in current), key=abs)
+        _check_apart(current, at, end)
+        after = current if end == distance else [ring.without_vanished(end) for ring in current]
+        pairs = zip(current, after, strict=True)
+        out.append(Stage(at, end, tuple(ring.between(at, end, gone=then is not ring) for ring, then in pairs)))
+        held.append(tuple(current))
+        if end == distance:
+            return Leaning(tuple(out), tuple(held))
+        if all(then is ring for ring, then in zip(current, after, strict=True)):
+            break
+        current, at = after, end
+    raise ClosesUp(at, current[0].place)
+
+
+@dataclass(frozen=True, eq=False)
+class _Piece:
+    """A curve and what its offsets are. The distance goes to its left, where the material is."""
+
+    curve: Curve
+    name: str
+
+    @property
+    def ends(self) -> FloatArray:
+        return np.asarray(self.curve.points(np.array([0.0, 1.0])))
+
+    def way(self, t: float) -> FloatArray:
+        """Its direction (2,) of length 1."""
+        at = np.array([t])
+        d = np.asarray(self.curve.derivatives(at))[0]
+        if np.hypot(*d) <= TINY:
+            d = np.asarray(self.curve.derivatives(np.abs(at - 1e-6)))[0]
+        return np.asarray(d / max(float(np.hypot(*d)), TINY))
+
+    def moved(self, t: float, distance: float) -> FloatArray:
+        """Its point at t (2,), moved by a distance."""
+        dx, dy = self.way(t)
+        return np.asarray(np.asarray(self.curve.points(np.array([t])))[0] + distance * np.array([-dy, dx]))
+
+    def radius(self, distance: float) -> float:
+        """Of an arc, moved by a distance; not positive where nothing of it is left."""
+        assert isinstance(self.curve, Arc)
+        return self.curve.radius - math.copysign(distance, self.curve.sweep * distance)
+
+    @property
+    def centre(self) -> FloatArray:
+        assert isinstance(self.curve, Arc)
+        return np.array([self.curve.cx, self.curve.cy])
+
+    def folds(self, distance: float, t0: float, t1: float) -> bool:
+        """Whether a free curve between two parameters is bent more tightly than it can be moved."""
+        t = np.linspace(t0, t1, 65)
+        near = 1e-4 * max(t1 - t0, 1e-9)
+        a, b = (np.asarray(self.curve.derivatives(np.clip(t + s * near, 0.0, 1.0))) for s in (-1.0, 1.0))
+        turn = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))
+        way = np.hypot(*((a + b) / 2.0).T) * (np.clip(t + near, 0.0, 1.0) - np.clip(t - near, 0.0, 1.0))
+        return bool((turn * distance >= way).any())
+
+
+@dataclass(frozen=True, eq=False)
+class _Corner:
+    """Where two pieces meet: at `at` when they are moved by `since`, there running into each other or not."""
+
+    a: _Piece
+    b: _Piece
+    at: Point
+    since: float
+    runs_on: bool
+    params: tuple[float, float]
+    """Where on free curves it is, as a first guess."""
+
+    @staticmethod
+    def of(a: _Piece, b: _Piece, at: Point, since: float, params: tuple[float, float] = (1.0, 0.0)) -> _Corner:
+        ways = [_way_at(piece, at, t) for piece, t in zip((a, b), params, strict=True)]
+        return _Corner(a, b, at, since, abs(_turn(*ways)) < _RUNS_ON, params)
+
+    def place(self, distance: float) -> tuple[FloatArray, tuple[float, float]]:
+        """The corner (2,) at a distance, nan where the two do not meet, and its parameters on free curves."""
+        a, b, nowhere = self.a, self.b, np.full(2, np.nan)
+        if self.runs_on:
+            ways = [_way_at(p, self.at, t) for p, t in zip((a, b), self.params, strict=True)]
+            x, y = ways[0] + ways[1]
+            return np.array(self.at) + (distance - self.since) * np.array([-y, x]) / math.hypot(x, y), self.params
+        if isinstance(a.curve, Line) and isinstance(b.curve, Line):
+            return _lines_meet(a, b, distance), self.params
+        if isinstance(a.curve, (Line, Arc)) and isinstance(b.curve, (Line, Arc)):
+            line, arc = (a, b) if isinstance(a.curve, Line) else (b, a)
+            if isinstance(line.curve, Line):
+                return _line_meets_arc(line, arc, distance, np.array(self.at)), self.params
+            return _arcs_meet(a, b, distance, np.array(self.at)), self.params
+        return self._by_newton(distance) or (nowhere, self.params)
+
+    def _by_newton(self, distance: float) -> tuple[FloatArray, tuple[float, float]] | None:
+        """Where the offsets of two pieces meet, one or both of them free; lines are drawn out as far as need be."""
+        s, t = self.params
+        h = 1e-6
+        for _ in range(40):
+            here = _offset_point(self.a, s, distance), _offset_point(self.b, t, distance)
+            off = here[1] - here[0]
+            slopes = np.column_stack(
+                [
+                    (_offset_point(self.a, s + h, distance) - _offset_point(self.a, s - h, distance)) / (2.0 * h),
+                    -(_offset_point(self.b, t + h, distance) - _offset_point(self.b, t - h, distance)) / (2.0 * h),
+                ]
+            )
+            if abs(float(np.linalg.det(slopes))) <= TINY:
+                return None
+            step = np.linalg.solve(slopes, off)
+            s, t = s + float(step[0]), t + float(step[1])
+            if float(np.abs(step).max()) < 1e-13:
+                break
+        inside = all(
+            isinstance(p.curve, (Line, Arc)) or -1e-9 <= q <= 1.0 + 1e-9 for p, q in ((self.a, s), (self.b, t))
+        )
+        gap = float(np.hypot(*(_offset_point(self.a, s, distance) - _offset_point(self.b, t, distance))))
+        if not inside or gap > 1e-9 * max(1.0, abs(distance)):
+            return None
+        return _offset_point(self.a, s, distance), (min(max(s, 0.0), 1.0), min(max(t, 0.0), 1.0))
+
+    def speed(self, at: FloatArray, params: tuple[float, float]) -> Point:
+        """How the corner moves, mm per mm of distance: both pieces move square to themselves by one."""
+        ways = [_way_at(p, (float(at[0]), float(at[1])), t) for p, t in zip((self.a, self.b), params, strict=True)]
+        normals = np.array([[-y, x] for x, y in ways])
+        if abs(float(np.linalg.det(normals))) < 1e-12:
+            x, y = normals.mean(axis=0).tolist()
+            return x, y
+        x, y = np.linalg.solve(normals, np.ones(2)).tolist()
+        return x, y
+
+
+def _way_at(piece: _Piece, at: Point, t: float) -> FloatArray:
+    """The direction of a piece where it passes a place; offsets run alongside."""
+    if isinstance(piece.curve, Arc):
+        x, y = np.array(at) - piece.centre
+        length = max(math.hypot(x, y), TINY)
+        return math.copysign(1.0, piece.curve.sweep) * np.array([-y, x]) / length
+    return piece.way(t)
+
+
+def _offset_point(piece: _Piece, t: float, distance: float) -> FloatArray:
+    """A point of an offset; free curves run on straight past their ends while a meeting is looked for."""
+    if isinstance(piece.curve, (Line, Arc)) or 0.0 <= t <= 1.0:
+        return piece.moved(t, distance)
+    end = 0.0 if t < 0.0 else 1.0
+    d = np.asarray(piece.curve.derivatives(np.array([end])))[0]
+    return np.asarray(piece.moved(end, distance) + (t - end) * d)
+
+
+def _turn(a: FloatArray, b: FloatArray) -> float:
+    """By which angle (radians) a direction turns left into another."""
+    return math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b))
+
+
+def _lines_meet(a: _Piece, b: _Piece, distance: float) -> FloatArray:
+    p, q = a.moved(1.0, distance), b.moved(0.0, distance)
+    u, v = a.way(1.0), b.way(0.0)
+    cross = float(u[0] * v[1] - u[1] * v[0])
+    if abs(cross) <= HAIR:
+        return np.full(2, np.nan)
+    off = q - p
+    return np.asarray(p + u * float(off[0] * v[1] - off[1] * v[0]) / cross)
+
+
+def _line_meets_arc(line: _Piece, arc: _Piece, distance: float, before: FloatArray) -> FloatArray:
+    """On the same side of the foot of the centre as before."""
+    way, centre, radius = line.way(0.0), arc.centre, arc.radius(distance)
+    start = line.moved(0.0, distance)
+    foot = start + float((centre - start) @ way) * way
+    square = radius * radius - float((foot - centre) @ (foot - centre))
+    if radius <= 0.0 or square < 0.0:
+        return np.full(2, np.nan)
+    return np.asarray(foot + math.copysign(math.sqrt(square), float((before - centre) @ way)) * way)
+
+
+def _arcs_meet(a: _Piece, b: _Piece, distance: float, before: FloatArray) -> FloatArray:
+    """On the same side of the line of centres as before."""
+    r, s = a.radius(distance), b.radius(distance)
+    line = b.centre - a.centre
+    apart = float(np.hypot(*line))
+    if r <= 0.0 or s <= 0.0 or apart <= TINY:
+        return np.full(2, np.nan)
+    along = (apart * apart + r * r - s * s) / (2.0 * apart)
+    square = r * r - along * along
+    if square < 0.0:
+        return np.full(2, np.nan)
+    way = line / apart
+    left = np.array([-way[1], way[0]])
+    side = math.copysign(math.sqrt(square), float((before - a.centre) @ left))
+    return np.asarray(a.centre + along * way + side * left)
+
+
+@dataclass(frozen=True, eq=False)
+class _Ring:
+    """A closed ring of pieces; corner n lies between piece n - 1 and piece n."""
+
+    pieces: tuple[_Piece, ...]
+    found: tuple[_Corner, ...]
+    size: float
+
+    @staticmethod
+    def of(curves: Sequence[Curve], names: Sequence[str], distance: float) -> _Ring:
+        """A ring to be moved towards a distance. Where a free curve opens at a corner, tangents are drawn out from it:
+        pieces that begin with no length."""
+        given = [_Piece(curve, name) for curve, name in zip(curves, names, strict=True)]
+        pieces: list[_Piece] = []
+        for n, piece in enumerate(given):
+            after = given[(n + 1) % len(given)]
+            pieces.append(piece)
+            turn = _turn(piece.way(1.0), after.way(0.0))
+            if abs(turn) < _RUNS_ON or turn * distance > 0.0:
+                continue
+            for one, t in ((piece, 1.0), (after, 0.0)):
+                if not isinstance(one.curve, (Line, Arc)):
+                    (x, y), (dx, dy) = one.ends[int(t)].tolist(), one.way(t).tolist()
+                    pieces.append(_Piece(Line(x, y, x + dx, y + dy) if t else Line(x - dx, y - dy, x, y), one.name))
+        size = max(float(np.ptp(np.concatenate([p.ends for p in given]), axis=0).max()), LEAST_SIZE)
+        places = _first_corners(pieces, given)
+        found = tuple(_Corner.of(pieces[n - 1], pieces[n], places[n], 0.0) for n in range(len(pieces)))
+        return _Ring(tuple(pieces), found, size)
+
+    @property
+    def place(self) -> Point:
+        """A place of it on the sheet."""
+        return self.found[0].at
+
+    def at(self, distance: float) -> tuple[FloatArray, list[tuple[float, float]]]:
+        """The corners (n, 2) at a distance, and their parameters."""
+        both = [corner.place(distance) for corner in self.found]
+        return np.array([place for place, _ in both]), [params for _, params in both]
+
+    def lengths(self, distance: float) -> FloatArray:
+        """How much is left of each piece (n,), as a share of the ring or a turn: nothing where it is not positive, nan
+        where its ends are nowhere."""
+        corners, params = self.at(distance)
+        out = np.zeros(len(self.pieces))
+        for n, piece in enumerate(self.pieces):
+            after = (n + 1) % len(self.pieces)
+            a, b = corners[n], corners[after]
+            if isinstance(piece.curve, Line):
+                out[n] = float((b - a) @ piece.way(0.0)) / self.size
+            elif isinstance(piece.curve, Arc):
+                sweep = self._sweep(n, distance, a, b)[1] * math.copysign(1.0, piece.curve.sweep)
+                out[n] = min(piece.radius(distance) / self.size, sweep)
+            else:
+                t0, t1 = params[n][1], params[after][0]
+                out[n] = -1.0 if t1 > t0 and piece.folds(distance, t0, t1) else t1 - t0
+        return out
+
+    def _sweep(self, n: int, distance: float, a: FloatArray, b: FloatArray) -> tuple[float, float]:
+        """The start angle and the sweep of an arc between two corners."""
+        piece, after = self.pieces[n], self.found[(n + 1) % len(self.pieces)]
+        assert isinstance(piece.curve, Arc)
+        ends = []
+        for corner, at, angle in (
+            (self.found[n], a, piece.curve.start_angle),
+            (after, b, piece.curve.start_angle + piece.curve.sweep),
+        ):
+            if corner.runs_on and corner.since == 0.0:
+                ends.append(angle)
+                continue
+            x, y = (at - piece.centre).tolist()
+            turned = math.remainder(math.atan2(y, x) - angle, 2.0 * math.pi)
+            ends.append(angle + turned)
+        return ends[0], ends[1] - ends[0]
+
+    def holds_to(self, since: float, distance: float) -> float:
+        """The distance up to which every piece keeps some length: `distance` itself, or that of the next event."""
+        if self._holds(distance):
+            return distance
+        low, high = since, distance
+        for _ in range(_HALVINGS):
+            middle = (low + high) / 2.0
+            low, high = (middle, high) if self._holds(middle) else (low, middle)
+        return low
+
+    def _holds(self, distance: float) -> bool:
+        return bool((self.lengths(distance) > 0.0).all())
+
+    def without_vanished(self, distance: float) -> _Ring:
+        """The ring without the pieces that have shrunk to a point at a distance; itself where none has. Raises ClosesUp
+        where nothing would be left, or it does not go on otherwise."""
+        gone = self._gone(distance)
+        if not gone.any():
+            return self
+        corners, params = self.at(distance)
+        kept = np.flatnonzero(~gone).tolist()
+        left = [self.pieces[n] for n in kept]
+        if len(left) < 2 or (len(left) == 2 and all(isinstance(p.curve, Line) for p in left)):
+            raise ClosesUp(distance, self._middle(corners))
+        found = []
+        for n, here in enumerate(kept):
+            before = kept[n - 1]
+            if (before + 1) % len(self.pieces) == here:
+                found.append(self.found[here])
+                continue
+            x, y = ((corners[(before + 1) % len(self.pieces)] + corners[here]) / 2.0).tolist()
+            ts = (params[(before + 1) % len(self.pieces)][0], params[here][1])
+            found.append(_Corner.of(self.pieces[before], self.pieces[here], (x, y), distance, ts))
+        return _Ring(tuple(left), tuple(found), self.size)
+
+    def _gone(self, distance: float) -> BoolArray:
+        corners, _ = self.at(distance)
+        across = np.hypot(*(np.roll(corners, -1, axis=0) - corners).T)
+        whole = np.array([_is_wide(p, self.lengths(distance)[n]) for n, p in enumerate(self.pieces)])
+        return np.asarray((across <= _GONE * self.size) & ~whole)
+
+    def _middle(self, corners: FloatArray) -> Point:
+        x, y = np.nanmean(corners, axis=0).tolist()
+        return x, y
+
+    def curves(self, distance: float) -> list[Curve]:
+        """The pieces at a distance, without what has no length."""
+        corners, params = self.at(distance)
+        ends = [self._end(n, distance, corners, params) for n in range(len(self.pieces))]
+        return [end for end in ends if not isinstance(end, tuple)]
+
+    def _end(
+        self, n: int, distance: float, corners: FloatArray, params: Sequence[tuple[float, float]]
+    ) -> Curve | Point:
+        piece, after = self.pieces[n], (n + 1) % len(self.pieces)
+        a, b = corners[n], corners[after]
+        if isinstance(piece.curve, Line):
+            (x0, y0), (x1, y1) = self._own(n, 0.0, distance, a), self._own(n, 1.0, distance, b)
+            return Line(x0, y0, x1, y1) if math.hypot(x1 - x0, y1 - y0) > HAIR * self.size else (x0, y0)
+        if isinstance(piece.curve, Arc):
+            start, sweep = self._sweep(n, distance, a, b)
+            return Arc(piece.curve.cx, piece.curve.cy, piece.radius(distance), start, sweep)
+        t0, t1 = params[n][1], params[after][0]
+        part = _part(piece.curve, t0, t1)
+        return part if distance == 0.0 else offset_spline(part, distance, tol=self.size * _OFFSET_SHARE)
+
+    def _own(self, n: int, t: float, distance: float, corner: FloatArray) -> Point:
+        """An end of a line: its own where it runs into its neighbour, else the corner."""
+        found = self.found[(n + int(t)) % len(self.pieces)]
+        if found.runs_on and found.since == 0.0 and not isinstance(found.a.curve, (Line, Arc)):
+            return float(corner[0]), float(corner[1])
+        place = self.pieces[n].moved(t, distance) if found.runs_on and found.since == 0.0 and self._real(n) else corner
+        return float(place[0]), float(place[1])
+
+    def _real(self, n: int) -> bool:
+        """Whether a line was there from the beginning."""
+        ends = self.pieces[n].ends
+        return bool(
+            np.hypot(*(ends[0] - np.array(self.found[n].at))) <= HAIR * self.size
+            and np.hypot(*(ends[1] - np.array(self.found[(n + 1) % len(self.pieces)].at))) <= HAIR * self.size
+        )
+
+    def between(self, start: float, end: float, *, gone: bool) -> tuple[Lean, ...]:
+        """What becomes of each piece between two distances; `gone`: those that have shrunk to a point end in it."""
+        low, high = self.at(start), self.at(end)
+        half = self.at((start + end) / 2.0)
+        vanished = self._gone(end) if gone else np.zeros(len(self.pieces), bool)
+        out = []
+        for n, piece in enumerate(self.pieces):
+            bottom, top = self._end(n, start, *low), self._end(n, end, *high)
+            if vanished[n]:
+                top = tuple(((high[0][n] + high[0][(n + 1) % len(self.pieces)]) / 2.0).tolist())
+            corner = None
+            found = self.found[n]
+            if not found.runs_on and any(isinstance(p.curve, Arc) for p in (found.a, found.b)):
+                ways = [found.speed(some[0][n], some[1][n]) for some in (low, high)]
+                corner = (ways[0], ways[1], (float(half[0][n, 0]), float(half[0][n, 1])))
+            out.append(Lean(bottom, top, piece.name, corner))
+        return tuple(out)
+
+
+_GONE = 1e-6
+"""A piece has shrunk to a point whose ends are no further apart than this share of the ring."""
+
+
+def _is_wide(piece: _Piece, length: float) -> bool:
+    """Whether an arc goes so far round that its ends may be one without it having shrunk."""
+    return isinstance(piece.curve, Arc) and abs(piece.curve.sweep) > math.pi and length > 0.1
+
+
+def _first_corners(pieces: Sequence[_Piece], given: Sequence[_Piece]) -> list[Point]:
+    """Where each piece begins: its own start; of a tangent drawn out, the end that it is drawn from."""
+    out: list[Point] = []
+    at = given[0].ends[0]
+    for piece in pieces:
+        out.append((float(at[0]), float(at[1])))
+        if any(piece is one for one in given):
+            at = piece.ends[1]
+    return out
+
+
+def _part(curve: Curve, t0: float, t1: float) -> Spline:
+    spline = as_spline(curve)
+    return spline if t0 <= 0.0 and t1 >= 1.0 else spline.part(max(t0, 0.0), min(t1, 1.0))
+
+
+def _check_apart(rings: Sequence[_Ring], start: float, end: float) -> None:
+    """Raises ClosesUp with the distance at which rings cross themselves or each other between two distances."""
+    if _apart(rings, end):
+        return
+    low, high = start, end
+    for _ in range(40):
+        middle = (low + high) / 2.0
+        low, high = (middle, high) if _apart(rings, middle) else (low, middle)
+    beyond = _flat(rings, high + 1e-3 * (end - high))
+    reason = shapely.is_valid_reason(shapely.Polygon(beyond[0], beyond[1:])) if beyond else ""
+    found = re.search(r"\[(\S+) (\S+)\]", reason)
+    raise ClosesUp(low, (float(found[1]), float(found[2])) if found else rings[0].place)
+
+
+def _apart(rings: Sequence[_Ring], distance: float) -> bool:
+    """Whether rings, moved by a distance, are one outline with holes that touch nowhere."""
+    flat = _flat(rings, distance)
+    if flat is None:
+        return False
+    shape = shapely.Polygon(flat[0], flat[1:])
+    return bool(shape.is_valid and shape.area > LEAST_AREA)
+
+
+def _flat(rings: Sequence[_Ring], distance: float) -> list[FloatArray] | None:
+    """Rings at a distance by straight pieces; None where one is nothing."""
+    flat = []
+    for ring in rings:
+        table = CurveTable.of(ring.curves(distance))
+        if not len(table):
+            return None
+        points, offsets = table.flatten(ring.size * 1e-4)
+        points = np.delete(points, offsets[1:] - 1, axis=0)
+        if len(points) < 3:
+            return None
+        flat.append(points)
+    return flat
