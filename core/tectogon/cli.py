@@ -18,6 +18,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from pydantic import ValidationError
 
+from tectogon.curves.affine import about_point
 from tectogon.errors import BadValue, Note, NothingToBuild, OverLimit, TectogonError
 from tectogon.findings.finding import counted
 from tectogon.findings.not_geometry import Aside
@@ -113,11 +114,16 @@ def _parser() -> argparse.ArgumentParser:
     profiles = command("profiles", _each(_profiles), "find every closed profile")
     build = command("build", _each(_build), "raise all profiles to a solid of one thickness")
     revolve = command("revolve", _each(_revolve), "turn all profiles about an axis of the drawing")
+    loft = command("loft", _loft, "run from section to section: one closed profile of each file, at heights of its own")
+    sweep = command("sweep", _sweep, "carry a closed profile along a path")
     views = command("views", _each(_views), "find the orthographic views of a sheet, and build the part from them")
     run = command("run", _run, "replay a route card")
     command("formats", _formats, "list what is read and written, by ending")
-    for sub in (inspect, profiles, build, revolve, views):
+    sweep.add_argument("files", nargs=1, metavar="PROFILE", type=Path)
+    sweep.add_argument("--along", type=Path, required=True, metavar="PATH", help="a file with one chain of curves")
+    for sub in (inspect, profiles, build, revolve, loft, views):
         sub.add_argument("files", nargs="+", metavar="FILE", type=Path)
+    for sub in (inspect, profiles, build, revolve, loft, sweep, views):
         sub.add_argument(
             "--units",
             type=_unit,
@@ -128,7 +134,7 @@ def _parser() -> argparse.ArgumentParser:
             if option.described.flag:
                 _offer(sub, option)
     views.add_argument("--build", type=Path, metavar="OUT.step", help="build the part from its views and write it")
-    for sub in (profiles, build, revolve, views):
+    for sub in (profiles, build, revolve, loft, sweep, views):
         sub.add_argument(
             "--tolerance", type=_tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto"
         )
@@ -147,13 +153,18 @@ def _parser() -> argparse.ArgumentParser:
         "--axis", type=_axis, required=True, metavar="x|y|X0,Y0,X1,Y1", help="the x or y axis, or a line in mm"
     )
     revolve.add_argument("--angle", type=_angle, default=360.0, metavar="DEG")
-    for sub in (build, revolve):
+    loft.add_argument("--at", type=_numbers, required=True, metavar="MM,MM", help="the height of each section")
+    loft.add_argument("--scale", type=_numbers, default=None, metavar="S,S", help="the scale of each section")
+    loft.add_argument("--twist", type=_numbers, default=None, metavar="DEG,DEG", help="the turn of each section")
+    loft.add_argument("--about", choices=("centroid", "start", "origin"), default="centroid")
+    loft.add_argument("--smooth", action="store_true", help="smooth through all sections, not straight between them")
+    for sub in (build, revolve, loft, sweep):
         sub.add_argument("--out", type=Path, metavar="PATH|DIR")
         sub.add_argument("--to", choices=("step", "stl", "3mf", "glb"), default=None)
     run.add_argument("card", type=Path, metavar="CARD.json")
     run.add_argument("--source", action="append", default=[], metavar="NAME=FILE")
     run.add_argument("--out", type=Path, required=True, metavar="DIR")
-    for sub in (inspect, profiles, build, revolve, views, run):
+    for sub in (inspect, profiles, build, revolve, loft, sweep, views, run):
         sub.add_argument("--json", action="store_true", help="one JSON document per file, one a line")
     return parser
 
@@ -199,6 +210,13 @@ def _angle(text: str) -> float:
     if not 0.0 < abs(value) <= 360.0:
         raise argparse.ArgumentTypeError("the angle must be more than 0° and no more than 360°")
     return value
+
+
+def _numbers(text: str) -> tuple[float, ...]:
+    try:
+        return tuple(parse_number(part) for part in text.split(","))
+    except BadValue as bad:
+        raise argparse.ArgumentTypeError(bad.sentence) from None
 
 
 def _taper(text: str) -> float:
@@ -440,6 +458,69 @@ def _revolve(path: Path, options: argparse.Namespace, answer: _Answer) -> None:
     _write_new(workpiece, features, path, options, answer)
 
 
+def _loft(options: argparse.Namespace) -> Any:
+    yield _guarded(str(options.files[0]), functools.partial(_loft_files, options))
+
+
+def _loft_files(options: argparse.Namespace, answer: _Answer) -> None:
+    from tectogon.building.lofting import Section, loft
+    from tectogon.building.tapering import at_height
+    from tectogon.views import frame_of
+
+    heights, count = options.at, len(options.at)
+    scales, twists = options.scale or (1.0,) * count, options.twist or (0.0,) * count
+    if count < 2:
+        raise WrongCall("--at wants the height of two sections or more, as 0,50.")
+    if len(options.files) > count:
+        raise WrongCall(f"{len(options.files)} files are given and {count} heights; --at wants one for each.")
+    for flag, values in (("--scale", scales), ("--twist", twists)):
+        if len(values) != count:
+            raise WrongCall(f"{flag} has {len(values)} values and --at {count}; give one for each height.")
+    if min(scales) <= 0.0:
+        raise WrongCall("--scale: a scale must be more than nothing.")
+    read = [_only_profile(path, options, answer) for path in options.files]
+    read += [read[0]] * (count - len(read))
+    sections = []
+    for (workpiece, region), height, scale, twist in zip(read, heights, scales, twists, strict=True):
+        regions = workpiece.drawing.regions
+        first = int(region.outer.rows.min())
+        about = {"centroid": region.centroid, "origin": (0.0, 0.0)}.get(
+            options.about, tuple(regions.pieces.ends[first, 0].tolist())
+        )
+        change = about_point(about, scale, math.radians(twist))
+        sections.append(Section(regions, region, at_height(frame_of("top"), height), change))
+    feature = loft(sections, smooth=options.smooth, square=False, step=10)
+    _write_new(read[0][0], [feature], options.files[0], options, answer, many=False)
+
+
+def _only_profile(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[Workpiece, Region]:
+    """The one closed profile of a file. Raises NothingToBuild where there are several."""
+    keys = dict(answer.keys)
+    workpiece, profiles = _with_profiles(path, options, answer)
+    answer.keys = keys or answer.keys
+    if len(profiles) > 1:
+        raise NothingToBuild(
+            f"{path.name} has {len(profiles)} closed profiles where one is wanted; leave out the others."
+        )
+    return workpiece, profiles[0]
+
+
+def _sweep(options: argparse.Namespace) -> Any:
+    yield _guarded(str(options.files[0]), functools.partial(_sweep_files, options))
+
+
+def _sweep_files(options: argparse.Namespace, answer: _Answer) -> None:
+    from tectogon.building.along import centred, swept_along
+    from tectogon.profiles.paths import path_of
+
+    workpiece, region = _only_profile(options.files[0], options, answer)
+    drawing, _ = _mended(_drawing_of(options.along, options, answer), options, answer)
+    path = path_of(drawing.linework.table.take(drawing.bounding), drawing.tolerance)
+    feature = swept_along(centred(workpiece.drawing.regions, region), path, step=10)
+    answer.keys["path_mm"] = path.length
+    _write_new(workpiece, [feature], options.files[0], options, answer, many=False)
+
+
 def _with_profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> tuple[Workpiece, tuple[Region, ...]]:
     """The mended drawing and its profiles. Raises NothingToBuild where none is closed."""
     drawing, told = _mended(_drawing_of(path, options, answer), options, answer)
@@ -450,7 +531,13 @@ def _with_profiles(path: Path, options: argparse.Namespace, answer: _Answer) -> 
 
 
 def _write_new(
-    workpiece: Workpiece, features: list[Feature], path: Path, options: argparse.Namespace, answer: _Answer
+    workpiece: Workpiece,
+    features: list[Feature],
+    path: Path,
+    options: argparse.Namespace,
+    answer: _Answer,
+    *,
+    many: bool | None = None,
 ) -> None:
     """The bodies that features make, told and written."""
     from tectogon.solids.features import with_features
@@ -461,7 +548,12 @@ def _write_new(
     if kind not in ("step", "stp", "stl", "3mf", "glb"):
         raise WrongCall(f"“.{kind}” is not written; use step, stl, 3mf or glb.")
     kind = "step" if kind == "stp" else kind
-    answer.keys |= _write(workpiece, kind, path.stem, _target(options.out, path, kind, many=len(options.files) > 1))
+    answer.keys |= _write(
+        workpiece,
+        kind,
+        path.stem,
+        _target(options.out, path, kind, many=len(options.files) > 1 if many is None else many),
+    )
 
 
 def _percents(workpiece: Workpiece) -> list[float] | None:

@@ -30,6 +30,11 @@ def turned(angle: float) -> FloatArray:
     return np.array([[c, -s, 0.0], [s, c, 0.0]])
 
 
+def about_point(point: tuple[float, float], scale: float, angle: float) -> FloatArray:
+    """A scaling and a turn (radians, counter-clockwise) about a point, as a matrix (2, 3)."""
+    return after(moved(*point), after(turned(angle), after(scaled(scale), moved(-point[0], -point[1]))))
+
+
 def after(outer: FloatArray, inner: FloatArray) -> FloatArray:
     """The map that does `inner` first, then `outer`."""
     linear = outer[:, :2] @ inner[:, :2]

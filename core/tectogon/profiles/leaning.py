@@ -30,6 +30,8 @@ from tectogon.tolerances import HAIR, LEAST_AREA, LEAST_SIZE, TINY
 Point = tuple[float, float]
 _RUNS_ON = 1e-3
 """Pieces whose directions differ by less (radians) run into each other."""
+_LET_PASS = 1e-5
+"""Ends that are no further apart (mm) are left to the solid's own tolerance."""
 _HALVINGS = 60
 _OFFSET_SHARE = 1e-7
 """Offsets of free curves are within this share of the profile's size."""
@@ -177,7 +179,8 @@ class _Corner:
     @staticmethod
     def of(a: _Piece, b: _Piece, at: Point, since: float, params: tuple[float, float] = (1.0, 0.0)) -> _Corner:
         ways = [_way_at(piece, at, t) for piece, t in zip((a, b), params, strict=True)]
-        return _Corner(a, b, at, since, abs(_turn(*ways)) < _RUNS_ON, params)
+        bent = not (isinstance(a.curve, Line) and isinstance(b.curve, Line))
+        return _Corner(a, b, at, since, bent and abs(_turn(*ways)) < _RUNS_ON, params)
 
     def place(self, distance: float) -> tuple[FloatArray, tuple[float, float]]:
         """The corner (2,) at a distance, nan where the two do not meet, and its parameters on free curves."""
@@ -187,13 +190,21 @@ class _Corner:
             x, y = ways[0] + ways[1]
             return np.array(self.at) + (distance - self.since) * np.array([-y, x]) / math.hypot(x, y), self.params
         if isinstance(a.curve, Line) and isinstance(b.curve, Line):
-            return _lines_meet(a, b, distance), self.params
+            return self._of_lines(distance), self.params
         if isinstance(a.curve, (Line, Arc)) and isinstance(b.curve, (Line, Arc)):
             line, arc = (a, b) if isinstance(a.curve, Line) else (b, a)
             if isinstance(line.curve, Line):
                 return _line_meets_arc(line, arc, distance, np.array(self.at)), self.params
             return _arcs_meet(a, b, distance, np.array(self.at)), self.params
         return self._by_newton(distance) or (nowhere, self.params)
+
+    def _of_lines(self, distance: float) -> FloatArray:
+        """Along the half angle between two lines, however nearly they are one."""
+        (ax, ay), (bx, by) = self.a.way(1.0), self.b.way(0.0)
+        share = 1.0 + ax * bx + ay * by
+        if share <= HAIR:
+            return np.full(2, np.nan)
+        return np.array(self.at) + (distance - self.since) * np.array([-ay - by, ax + bx]) / share
 
     def _by_newton(self, distance: float) -> tuple[FloatArray, tuple[float, float]] | None:
         """Where the offsets of two pieces meet, one or both of them free; lines are drawn out as far as need be."""
@@ -254,16 +265,6 @@ def _offset_point(piece: _Piece, t: float, distance: float) -> FloatArray:
 def _turn(a: FloatArray, b: FloatArray) -> float:
     """By which angle (radians) a direction turns left into another."""
     return math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b))
-
-
-def _lines_meet(a: _Piece, b: _Piece, distance: float) -> FloatArray:
-    p, q = a.moved(1.0, distance), b.moved(0.0, distance)
-    u, v = a.way(1.0), b.way(0.0)
-    cross = float(u[0] * v[1] - u[1] * v[0])
-    if abs(cross) <= HAIR:
-        return np.full(2, np.nan)
-    off = q - p
-    return np.asarray(p + u * float(off[0] * v[1] - off[1] * v[0]) / cross)
 
 
 def _line_meets_arc(line: _Piece, arc: _Piece, distance: float, before: FloatArray) -> FloatArray:
@@ -435,20 +436,18 @@ class _Ring:
         return part if distance == 0.0 else offset_spline(part, distance, tol=self.size * _OFFSET_SHARE)
 
     def _own(self, n: int, t: float, distance: float, corner: FloatArray) -> Point:
-        """An end of a line: its own where it runs into its neighbour, else the corner."""
+        """An end of a line: the corner; where it runs into a bent neighbour its own, so that it stays parallel, or, if
+        they are too far apart for that, the neighbour's."""
         found = self.found[(n + int(t)) % len(self.pieces)]
-        if found.runs_on and found.since == 0.0 and not isinstance(found.a.curve, (Line, Arc)):
-            return float(corner[0]), float(corner[1])
-        place = self.pieces[n].moved(t, distance) if found.runs_on and found.since == 0.0 and self._real(n) else corner
+        place = corner
+        if found.runs_on and found.since == 0.0:
+            other, end = (found.a, 1.0) if t == 0.0 else (found.b, 0.0)
+            theirs = other.moved(end, distance)
+            at, way = np.array(found.at), self.pieces[n].way(0.0)
+            place = at + distance * np.array([-way[1], way[0]])
+            if float(np.hypot(*(theirs - place))) > _LET_PASS:
+                place = theirs
         return float(place[0]), float(place[1])
-
-    def _real(self, n: int) -> bool:
-        """Whether a line was there from the beginning."""
-        ends = self.pieces[n].ends
-        return bool(
-            np.hypot(*(ends[0] - np.array(self.found[n].at))) <= HAIR * self.size
-            and np.hypot(*(ends[1] - np.array(self.found[(n + 1) % len(self.pieces)].at))) <= HAIR * self.size
-        )
 
     def between(self, start: float, end: float, *, gone: bool) -> tuple[Lean, ...]:
         """What becomes of each piece between two distances; `gone`: those that have shrunk to a point end in it."""

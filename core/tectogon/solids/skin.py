@@ -64,13 +64,15 @@ class Turn:
 
 @dataclass(frozen=True)
 class Span:
-    """What lies between two sections: patches ring by ring, the turn that leads from one to the other where it is not
-    straight; the planes of what it passes through, and how far across those lie (0 to 1, with both ends)."""
+    """What lies between two sections: patches ring by ring, and the turn that leads from one to the other where it is
+    not straight. Of a smooth one also the planes of what it passes through, how far across those lie (0 to 1, with both
+    ends), and how fast (mm) it leaves and meets its ends where it does so square to them."""
 
     rings: tuple[tuple[Patch, ...], ...]
     turn: Turn | None = None
     between: tuple[Frame, ...] = ()
     heights: FloatArray | None = None
+    square: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -134,7 +136,11 @@ def _cap(span: Span, frame: Frame, base: FloatArray, *, top: bool) -> float:
 def _flux(span: Span, below: Frame, above: Frame, base: FloatArray) -> float:
     """What the faces of a span add to three times the volume."""
     patches = [patch for ring in span.rings for patch in ring]
-    flat = [p for p in patches if not p.between and all(isinstance(e, (Line, tuple)) for e in (p.bottom, p.top))]
+    flat = [
+        p
+        for p in patches
+        if not span.square and not p.between and all(isinstance(e, (Line, tuple)) for e in (p.bottom, p.top))
+    ]
     total = 0.0
     if flat:
         low = below.place(np.array([ends_of(p.bottom) for p in flat])) - base
@@ -161,7 +167,12 @@ def _flux_of_bilinear(low: FloatArray, high: FloatArray) -> float:
 
 def surface_of(patch: Patch, span: Span, below: Frame, above: Frame) -> SurfacePatch:
     """The surface of a straight or smooth patch, as a B-spline surface."""
-    return surface_through(splines_of(patch), (below, *span.between, above), span.heights)
+    return surface_through(splines_of(patch), (below, *span.between, above), span.heights, span.square)
+
+
+def is_smooth(patch: Patch, span: Span) -> bool:
+    """Whether a patch is no ruled face."""
+    return bool(patch.between) or span.square != 0.0
 
 
 def is_round(patch: Patch, after: Conic | None, below: Frame, above: Frame) -> bool:

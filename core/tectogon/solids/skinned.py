@@ -41,12 +41,26 @@ from tectogon.solids import kernel
 from tectogon.solids.body import FaceName, NamedShape
 from tectogon.solids.kernel import Shape
 from tectogon.solids.prism import geometry
-from tectogon.solids.skin import Conic, Patch, Skin, Span, Turn, curves_of, ends_of, is_point, is_round, surface_of
+from tectogon.solids.skin import (
+    Conic,
+    Patch,
+    Skin,
+    Span,
+    Turn,
+    curves_of,
+    ends_of,
+    is_point,
+    is_round,
+    is_smooth,
+    surface_of,
+)
 from tectogon.solids.surfaces import SurfacePatch
 from tectogon.tolerances import HAIR, KERNEL_TOL
 from tectogon.views import Frame
 
 _TOL = 1e-7
+_FLAT = 2e-8
+"""Sides that stand out from a plane by no more (mm) are flat; the kernel lets five times that pass."""
 _NOWHERE = TopLoc_Location()
 
 
@@ -152,6 +166,8 @@ class _Builder:
             top = None if is_point(patch.top) else above.edges[k][high[n]]
             tip = below.vertices[k][low[n]] if bottom is None else above.vertices[k][high[n]]
             following = (n + 1) % len(ring)
+            ends = (below, low[following]), (above, high[following])
+            self._let_pass(patch, ring[following], rises[following], ends, k)
             sides = _Sides(bottom, rises[following], top, rises[n], tip)
             face = self._face(patch, ring[following].rise, span, (below.frame, above.frame), sides)
             self.named.append((face, FaceName("side", self.operation, patch.name, self.profile)))
@@ -166,7 +182,7 @@ class _Builder:
         b = np.array(above.frame.at(*ends_of(patch.top)[0].tolist()))
         if span.turn is not None:
             return self._edge(_circle_through(a, span.turn), first, last, 0.0, span.turn.angle)
-        if patch.between:
+        if is_smooth(patch, span):
             return self._edge(_first_row(surface_of(patch, span, below.frame, above.frame)), first, last, 0.0, 1.0)
         if patch.rise is not None:
             return self._edge(_conic(a, patch.rise, b), first, last, 0.0, 1.0)
@@ -175,6 +191,19 @@ class _Builder:
             raise KernelRefused("Two sections meet in a point, so that nothing is left between them there.", self.place)
         return self._edge(Geom_Line(gp_Pnt(*a.tolist()), gp_Dir(*(b - a).tolist())), first, last, 0.0, length)
 
+    def _let_pass(
+        self, patch: Patch, after: Patch, rise: _Edge, ends: tuple[tuple[_Section, int], tuple[_Section, int]], k: int
+    ) -> None:
+        """Widens the tolerance of a rise, and of its ends, to the gap between the two patches that it parts."""
+        widest = 0.0
+        for end, other, (section, n) in ((patch.bottom, after.bottom, ends[0]), (patch.top, after.top, ends[1])):
+            gap = float(np.hypot(*(ends_of(end)[1] - ends_of(other)[0])))
+            widest = max(widest, gap)
+            if gap > _TOL:
+                self.make.UpdateVertex(section.vertices[k][n], 2.0 * gap)
+        if widest > _TOL:
+            self.make.UpdateEdge(rise.edge, 1.5 * widest)
+
     def _face(self, patch: Patch, after: Conic | None, span: Span, frames: tuple[Frame, Frame], sides: _Sides) -> Shape:
         below, above = frames
         plane = _plane_of(patch, span, below, above)
@@ -182,7 +211,7 @@ class _Builder:
             return self._flat(plane, sides)
         if span.turn is not None:
             return self._turned(patch, below, span.turn, sides)
-        if is_round(patch, after, below, above):
+        if not is_smooth(patch, span) and is_round(patch, after, below, above):
             return self._round(patch, below, above, sides)
         return self._free(patch, span, below, above, sides)
 
@@ -352,7 +381,7 @@ def _starts(ring: tuple[Patch, ...], *, top: bool, count: int) -> list[int]:
 
 def _plane_of(patch: Patch, span: Span, below: Frame, above: Frame) -> gp_Pln | None:
     """The plane of a flat patch, its normal outwards; None for one that is not flat."""
-    if patch.between or not all(is_point(e) or isinstance(e, Line) for e in (patch.bottom, patch.top)):
+    if is_smooth(patch, span) or not all(is_point(e) or isinstance(e, Line) for e in (patch.bottom, patch.top)):
         return None
     low, high = below.place(ends_of(patch.bottom)), above.place(ends_of(patch.top))
     points = np.concatenate([low, high])
@@ -364,7 +393,7 @@ def _plane_of(patch: Patch, span: Span, below: Frame, above: Frame) -> gp_Pln | 
     if length <= HAIR * size * size:
         return None
     normal /= length
-    if float(np.abs((points - points.mean(axis=0)) @ normal).max()) > HAIR * size:
+    if float(np.abs((points - points.mean(axis=0)) @ normal).max()) > min(HAIR * size, _FLAT):
         return None
     if span.turn is not None and abs(normal @ np.array(span.turn.way)) < 1.0 - HAIR:
         return None

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from scipy.interpolate import BSpline, make_interp_spline
@@ -56,10 +57,11 @@ class SurfacePatch:
 
 
 def surface_through(
-    curves: Sequence[Spline], frames: Sequence[Frame], heights: FloatArray | None = None
+    curves: Sequence[Spline], frames: Sequence[Frame], heights: FloatArray | None = None, square: float = 0.0
 ) -> SurfacePatch:
     """The surface through curves that lie in planes of their own: ruled between two, cubic across more. `heights`: the
-    parameters (k,) of the curves across, 0 to 1, where they are given."""
+    parameters (k,) of the curves across, 0 to 1, where they are given. `square`: how fast (mm) it leaves the first
+    plane and meets the last, square to them; 0 for no matter how."""
     degree, knots, flat = in_one_basis(curves)
     poles = []
     for some, frame in zip(flat, frames, strict=True):
@@ -67,11 +69,21 @@ def surface_through(
         poles.append(np.column_stack([frame.place(some[:, :2] / w) * w, w]))
     stack = np.array(poles)
     count = len(curves)
+    if square:
+        v = heights if heights is not None else heights_of(stack)
+        ways = [np.pad(stack[k, :, 3:] * square * np.array(frames[k].normal), ((0, 0), (0, 1))) for k in (0, -1)]
+        bounds: Any = ([(1, ways[0])], [(1, ways[1])])
+        made = make_interp_spline(v, stack, k=3, bc_type=bounds)
+        return _across(made, stack, 3, degree, knots)
     if count == 2:
         return SurfacePatch((degree, 1), (knots, np.array([0.0, 0.0, 1.0, 1.0])), np.moveaxis(stack, 0, 1))
     v = heights if heights is not None else heights_of(stack)
     across = min(3, count - 1)
-    made = make_interp_spline(v, stack, k=across)
+    return _across(make_interp_spline(v, stack, k=across), stack, across, degree, knots)
+
+
+def _across(made: BSpline, stack: FloatArray, across: int, degree: int, knots: FloatArray) -> SurfacePatch:
+    """The surface of curves over one basis whose poles were interpolated across."""
     knots_across = np.asarray(made.t, float)
     knots_across[: across + 1], knots_across[-across - 1 :] = 0.0, 1.0
     inner = np.asarray(made.c, float)
