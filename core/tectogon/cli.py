@@ -131,7 +131,9 @@ def _parser() -> argparse.ArgumentParser:
             help="length of one unit of the file: um, mm, cm, m, in, ft, mil, px, pt or a number of mm",
         )
         for option in OPTIONS.values():
-            if option.described.flag:
+            if sub is loft and option.name == "smooth":
+                sub.set_defaults(smooth=option.usual)
+            elif option.described.flag:
                 _offer(sub, option)
     views.add_argument("--build", type=Path, metavar="OUT.step", help="build the part from its views and write it")
     for sub in (profiles, build, revolve, loft, sweep, views):
@@ -157,7 +159,9 @@ def _parser() -> argparse.ArgumentParser:
     loft.add_argument("--scale", type=_numbers, default=None, metavar="S,S", help="the scale of each section")
     loft.add_argument("--twist", type=_numbers, default=None, metavar="DEG,DEG", help="the turn of each section")
     loft.add_argument("--about", choices=("centroid", "start", "origin"), default="centroid")
-    loft.add_argument("--smooth", action="store_true", help="smooth through all sections, not straight between them")
+    loft.add_argument(
+        "--smooth", dest="smoothly", action="store_true", help="smooth through all sections, not straight between them"
+    )
     for sub in (build, revolve, loft, sweep):
         sub.add_argument("--out", type=Path, metavar="PATH|DIR")
         sub.add_argument("--to", choices=("step", "stl", "3mf", "glb"), default=None)
@@ -489,7 +493,7 @@ def _loft_files(options: argparse.Namespace, answer: _Answer) -> None:
         )
         change = about_point(about, scale, math.radians(twist))
         sections.append(Section(regions, region, at_height(frame_of("top"), height), change))
-    feature = loft(sections, smooth=options.smooth, square=False, step=10)
+    feature = loft(sections, smooth=options.smoothly, square=False, step=10)
     _write_new(read[0][0], [feature], options.files[0], options, answer, many=False)
 
 

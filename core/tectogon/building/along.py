@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 
 from tectogon.curves import Arc, Curve, CurveTable, Line
-from tectogon.curves.affine import FloatArray, after, moved, turned
+from tectogon.curves.affine import FloatArray, after, apply, mirrors, moved, turned
 from tectogon.curves.moments import area_moments
 from tectogon.errors import BadValue, KernelRefused, Place
 from tectogon.profiles import Region, Regions
@@ -57,19 +57,23 @@ class Carried:
 
 
 def carried(
-    regions: Regions, region: Region, held: tuple[float, float], angle: float = 0.0, place: Place | None = None
+    regions: Regions,
+    region: Region,
+    held: tuple[float, float] = (0.0, 0.0),
+    angle: float = 0.0,
+    change: FloatArray | None = None,
 ) -> Carried:
-    """A region held by a point of it (mm on its sheet) and turned about that (radians)."""
-    change = after(turned(angle), moved(-held[0], -held[1]))
+    """A region held by a point of it (mm on its sheet) and turned about that (radians), or changed by a matrix (2, 3)
+    that keeps its sizes."""
+    if change is None:
+        change = after(turned(angle), moved(-held[0], -held[1]))
     rings, names = rings_of(regions, region)
-    x, y = (change[:, :2] @ np.array(region.inside) + change[:, 2]).tolist()
-    return Carried(
-        [CurveTable.of(ring).transformed(change).curves() for ring in rings],
-        names,
-        region.id,
-        place or place_of(regions, region),
-        (x, y),
-    )
+    x, y = apply(change, np.array(region.inside)).tolist()
+    rings = [CurveTable.of(ring).transformed(change).curves() for ring in rings]
+    if mirrors(change):
+        rings = [[c.reversed() for c in ring[::-1]] for ring in rings]
+        names = [ring[::-1] for ring in names]
+    return Carried(rings, names, region.id, place_of(regions, region), (x, y))
 
 
 def centred(regions: Regions, region: Region) -> Carried:

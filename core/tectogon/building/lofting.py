@@ -24,6 +24,7 @@ from tectogon.solids.skinned import skinned
 from tectogon.solids.surfaces import heights_of
 from tectogon.tolerances import HAIR
 from tectogon.views import Frame
+from tectogon.workpiece.sentence import count_of
 
 _MIRROR = np.array([[-1.0, 0.0, 0.0], [0.0, 1.0, 0.0]])
 _LEVEL = 1e-9
@@ -146,8 +147,9 @@ def _same_holes(rings: Sequence[Sequence[Sequence[Curve]]], sections: Sequence[S
     for n, some in enumerate(rings):
         if len(some) != len(rings[0]):
             raise BadValue(
-                f"Section {n + 1} has {len(some) - 1} holes and section 1 has {len(rings[0]) - 1}: a hole runs through"
-                " where every section has it. Leave it out, or cut it afterwards.",
+                f"Section {n + 1} has {count_of(len(some) - 1, 'hole')} and section 1 has"
+                f" {count_of(len(rings[0]) - 1, 'hole')}: one runs through where every section has it. Leave it out, or"
+                " cut it afterwards.",
                 Place(sections[n].regions.curves_of(sections[n].region.outer), sections[n].region.centroid),
             )
     orders = [list(range(len(rings[0])))]

@@ -15,6 +15,7 @@ from tectogon.errors import CardUnreadable
 from tectogon.operations import (
     arrange,
     bridge,
+    carry,
     combine_profiles,
     cut,
     draw,
@@ -27,6 +28,7 @@ from tectogon.operations import (
     lay,
     leave_out,
     line_up,
+    loft,
     material,
     mend,
     mirror,
@@ -55,7 +57,7 @@ _ALL = (
     (mend, bridge, split, smooth, regularise, guide, draw),
     (join_ends, thicken, offset, combine_profiles, separate, repeat),
     (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
-    (extrude, cut, revolve, extrude_levels, from_views, outline, material),
+    (extrude, cut, revolve, loft, carry, extrude_levels, from_views, outline, material),
 )
 
 OPERATIONS: dict[str, Operation] = {module.OPERATION.name: module.OPERATION for stage in _ALL for module in stage}

@@ -19,10 +19,12 @@ from dataclasses import dataclass
 from typing import TypeAlias
 
 import numpy as np
+import shapely
 
 from tectogon.curves import Curve, CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.moments import area_moments
+from tectogon.curves.nearest import nearest_on
 from tectogon.tolerances import HAIR, LEAST_AREA
 
 Point: TypeAlias = tuple[float, float]
@@ -110,11 +112,12 @@ def matched(
     outlines: Sequence[Sequence[Curve]], names: Sequence[Sequence[str]], starts: Sequence[float | None] = ()
 ) -> Matched:
     """Closed outlines (counter-clockwise, curves in order) in matching pieces. `starts`: for some of them the share of
-    their length that is to match the start of the first."""
+    their length that is to match that of the one before, or its start."""
     given = [_Outline.of(curves, some) for curves, some in zip(outlines, names, strict=True)]
     maps = [_Map(np.array([0.0, 1.0]), np.array([0.0, 1.0]))]
     for n in range(1, len(given)):
-        start = starts[n] if n < len(starts) else None
+        pressed = starts[n - 1 : n + 1]
+        start = (pressed[0] or 0.0, pressed[1]) if len(pressed) == 2 and pressed[1] is not None else None
         maps = _with_next(maps, _anchors(given[n - 1], given[n], start))
     cuts = _cuts(given, maps)
     return _told([_cut(outline, one, cuts) for outline, one in zip(given, maps, strict=True)])
@@ -127,12 +130,50 @@ def _told(ends: Sequence[Sequence[tuple[End, str]]]) -> Matched:
     return Matched(tuple(tuple(some[n][0] for n in keep) for some in ends), tuple(names))
 
 
-def _anchors(a: _Outline, b: _Outline, start: float | None) -> list[tuple[float, float]]:
+def chord_of(outline: Sequence[Curve]) -> tuple[Point, Point]:
+    """The two points of an outline that lie farthest apart, the blunter one first: the leading and the trailing end of
+    a foil."""
+    table = CurveTable.of(outline)
+    points, _ = table.flatten(max(table.size, HAIR) * 1e-5)
+    hull = np.asarray(shapely.MultiPoint(points).convex_hull.exterior.coords)[:-1]
+    apart = np.linalg.norm(hull[:, None] - hull[None], axis=2)
+    pair = [hull[k] for k in np.unravel_index(int(apart.argmax()), apart.shape)]
+    near = 0.05 * float(apart.max())
+    wide = []
+    for end, other in (pair, pair[::-1]):
+        way = (other - end) / np.linalg.norm(other - end)
+        off = points - end
+        some = np.abs(off @ way - near) < 0.5 * near
+        across = off[some] @ np.array([-way[1], way[0]])
+        wide.append(float(np.ptp(across)) if len(across) else 0.0)
+    if abs(wide[0] - wide[1]) <= 1e-6 * near:
+        pair.sort(key=lambda p: (round(float(p[0]), 9), float(p[1])))
+    elif wide[0] < wide[1]:
+        pair.reverse()
+    (a, b), (c, d) = (p.tolist() for p in pair)
+    return (a, b), (c, d)
+
+
+def share_at(outline: Sequence[Curve], point: FloatArray) -> float:
+    """The share of an outline's length at which it passes nearest to a point (2,); at a piece end where that is nearly
+    as near."""
+    table = CurveTable.of(outline)
+    t, off = nearest_on(table, np.arange(len(table)), np.broadcast_to(point, (len(table), 2)))
+    row = int(off.argmin())
+    marks = np.append(_Outline.of(outline, [""] * len(outline)).marks, 1.0)
+    ends = np.linalg.norm(table.ends[:, 0] - point, axis=1)
+    if ends.min() <= off.min() + 1e-2 * table.size:
+        return float(marks[int(ends.argmin())])
+    share = CurveTable.of(outline).parts(np.array([row]), np.zeros(1), t[[row]]).lengths[0] / table.lengths[row]
+    return float(marks[row] + share * (marks[row + 1] - marks[row]))
+
+
+def _anchors(a: _Outline, b: _Outline, start: tuple[float, float] | None) -> list[tuple[float, float]]:
     """Pairs of shares of two outlines that match, in order, at least one."""
     ca, cb = a.corners(), b.corners()
     pa, pb = a.points(ca), b.points(cb)
     if start is not None:
-        return _from_start(ca, cb, start)
+        return _from_start(ca, cb, *start)
     if len(ca) == len(cb) and len(ca):
         best = min(range(len(cb)), key=lambda k: float(((pa - np.roll(pb, -k, axis=0)) ** 2).sum()))
         pairs = list(zip(ca.tolist(), np.roll(cb, -best).tolist(), strict=True))
@@ -145,12 +186,15 @@ def _anchors(a: _Outline, b: _Outline, start: float | None) -> list[tuple[float,
     return sorted(pairs)
 
 
-def _from_start(ca: FloatArray, cb: FloatArray, start: float) -> list[tuple[float, float]]:
-    """The start of the first with the one that was pressed; corners in order from there, if there are as many."""
-    first, second = sorted(set((ca % 1.0).tolist()) - {0.0}), sorted(set(((cb - start) % 1.0).tolist()) - {0.0})
-    pairs = [(0.0, start)]
+def _from_start(ca: FloatArray, cb: FloatArray, a: float, b: float) -> list[tuple[float, float]]:
+    """One place of the first with one of the second, both pressed; corners in order from there, if there are as
+    many."""
+    first, second = (
+        sorted({v for v in ((c - s) % 1.0).tolist() if _ONE < v < 1.0 - _ONE}) for c, s in ((ca, a), (cb, b))
+    )
+    pairs = [(a % 1.0, b % 1.0)]
     if len(first) == len(second):
-        pairs += [(x, (y + start) % 1.0) for x, y in zip(first, second, strict=True)]
+        pairs += [((x + a) % 1.0, (y + b) % 1.0) for x, y in zip(first, second, strict=True)]
     return pairs
 
 

@@ -299,7 +299,10 @@ class Workpiece:
 
     def frame_of(self, region: Region) -> Frame:
         """Where a region lies in space: in its plane or its view's, else flat on the ground as seen from the top."""
-        curves = self.drawing.regions_of(region).curves_of(region.outer)
+        return self.frame_of_curves(self.drawing.regions_of(region).curves_of(region.outer))
+
+    def frame_of_curves(self, curves: Sequence[str]) -> Frame:
+        """Where curves lie in space, as `frame_of`."""
         holds = _holding(self.planes, curves) or _holding(self.views, curves)
         return holds.frame if holds else frame_of("top")
 

@@ -38,6 +38,15 @@ ProposedLength = Annotated[str | float, AfterValidator(_proposed_or_length)]
 """A length as typed, or "proposed" for the one that is worked out."""
 
 
+def _own_or_length(text: str | float) -> str | float:
+    return text if text == OWN else _readable(text)
+
+
+OWN = "own"
+OwnLength = Annotated[str | float, AfterValidator(_own_or_length)]
+"""A length as typed, or "own" for the one that the thing has by itself."""
+
+
 def _countable(text: str | float) -> str | float:
     try:
         parse_number(text)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 from tectogon.units import parse_length, show_length, show_number
-from tectogon.workpiece.parameters import PROPOSED, EndPick, PointPick, ProfileChoice
+from tectogon.workpiece.parameters import OWN, PROPOSED, EndPick, PointPick, ProfileChoice
 
 
 @dataclass(frozen=True)
@@ -35,6 +35,8 @@ def words(text: str) -> Token:
 
 def length_token(field: str, value: str | float) -> Token:
     """A length as typed, or in mm where a number was given."""
+    if value == OWN:
+        return Token("its own", field, {"type": "length", "value": value})
     if value == PROPOSED:
         return Token("the distance proposed", field, {"type": "length", "value": value})
     shown = value if isinstance(value, str) and not _is_plain(value) else show_length(parse_length(value))
@@ -152,7 +154,7 @@ def plain(sentence: Sentence) -> str:
     return "".join(token.text for token in sentence)
 
 
-def curves_token(curves: tuple[str, ...]) -> Token:
-    """Curves as picked."""
-    text = count_of(len(curves), "curve") if curves else "curves: pick them on the sheet"
+def curves_token(curves: tuple[str, ...], none: str = "curves: pick them on the sheet") -> Token:
+    """Curves as picked; `none` is shown where none are."""
+    text = count_of(len(curves), "curve") if curves else none
     return Token(text, "curves", {"type": "curves", "value": list(curves)})
