@@ -15,7 +15,7 @@ from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import FacePick, Length, Name
 from tectogon.workpiece.point_picks import Anchor
-from tectogon.workpiece.sentence import Sentence, Token, choice_token, face_words, length_token, name_token, words
+from tectogon.workpiece.sentence import Sentence, choice_token, face_token, length_token, name_token, words
 from tectogon.workpiece.transforms import PlacingParams, about_tokens, chosen, place_of, what_token
 
 Onto = Literal["face", "top", "front", "right", "left", "bottom", "rear"]
@@ -84,13 +84,7 @@ def _frame_on(centre: FloatArray, normal: FloatArray, at: FloatArray) -> Frame:
 def sentence(params: LayParams, workpiece: Workpiece | None) -> Sentence:
     out = [words("Lay "), what_token(params, workpiece), words(" on "), choice_token("onto", params.onto, PLANES)]
     if params.onto == "face":
-        shown = f"({face_words(params.face.name)})" if params.face else "press one on the part"
-        out += [
-            words(" "),
-            Token(
-                shown, "face", {"type": "face", "value": params.face.model_dump(mode="json") if params.face else None}
-            ),
-        ]
+        out += [words(": "), face_token("face", params.face)]
     out += [
         words(", "),
         *about_tokens(params),

@@ -135,7 +135,7 @@ def chord_of(outline: Sequence[Curve]) -> tuple[Point, Point]:
     a foil."""
     table = CurveTable.of(outline)
     points, _ = table.flatten(max(table.size, HAIR) * 1e-5)
-    hull = np.asarray(shapely.MultiPoint(points).convex_hull.exterior.coords)[:-1]
+    hull = shapely.get_coordinates(shapely.convex_hull(shapely.MultiPoint(points)))[:-1]
     apart = np.linalg.norm(hull[:, None] - hull[None], axis=2)
     pair = [hull[k] for k in np.unravel_index(int(apart.argmax()), apart.shape)]
     near = 0.05 * float(apart.max())

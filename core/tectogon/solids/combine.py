@@ -31,10 +31,11 @@ def combine(kind: str, bodies: list[NamedShape], tools: list[NamedShape]) -> Nam
     if not builder.IsDone():
         raise KernelRefused("The solid kernel could not combine these bodies.")
     pairs = [pair for named in [*bodies, *tools] for pair in named.pairs()]
-    return unified(NamedShape.of(builder.Shape(), _carried(pairs, builder)))
+    return unified(NamedShape.of(builder.Shape(), carried(pairs, builder)))
 
 
-def _carried(pairs: list[tuple[Shape, FaceName]], history: Any) -> list[tuple[Shape, FaceName]]:
+def carried(pairs: list[tuple[Shape, FaceName]], history: Any) -> list[tuple[Shape, FaceName]]:
+    """What became of named faces, by the kernel's own history."""
     out: list[tuple[Shape, FaceName]] = []
     for face, name in pairs:
         changed = kernel.each(history.Modified(face))
@@ -46,4 +47,4 @@ def unified(named: NamedShape) -> NamedShape:
     """Neighbouring faces on one surface, and edges on one curve, made one."""
     unify = ShapeUpgrade_UnifySameDomain(named.shape, True, True, False)
     unify.Build()
-    return NamedShape.of(unify.Shape(), _carried(named.pairs(), unify.History()))
+    return NamedShape.of(unify.Shape(), carried(named.pairs(), unify.History()))

@@ -12,8 +12,8 @@ from OCP.BRep import BRep_Builder
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.collections import List_TopoDS_Shape
 from OCP.Message import Message, Message_PrinterOStream
-from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopExp import TopExp
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 
 from tectogon.errors import KernelRefused, Place
@@ -63,6 +63,27 @@ def faces_of(shape: Shape) -> list[Shape]:
 def edges_of(shape: Shape) -> list[Shape]:
     """All edges of a shape, each once."""
     return parts_of(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
+
+
+def vertices_of(shape: Shape) -> list[Shape]:
+    """All vertices of a shape, each once."""
+    found = map_of(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)
+    return [found.FindKey(i) for i in range(1, found.Extent() + 1)]
+
+
+def oriented_edges(face: Shape) -> list[Shape]:
+    """The edges of a face as they run round it, each with its way."""
+    out = []
+    found = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+    while found.More():
+        out.append(TopoDS.Edge(found.Current()))
+        found.Next()
+    return out
+
+
+def is_reversed(shape: Shape) -> bool:
+    """Whether a shape runs against its own direction."""
+    return bool(shape.Orientation() == TopAbs_Orientation.TopAbs_REVERSED)
 
 
 def faces_along_edges(shape: Shape) -> list[list[int]]:

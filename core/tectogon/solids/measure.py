@@ -25,7 +25,7 @@ from OCP.TopoDS import TopoDS
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.spline import gauss_on_spans
 from tectogon.errors import KernelRefused
-from tectogon.solids.kernel import Shape, compound_of, faces_of, refusals
+from tectogon.solids.kernel import Shape, compound_of, faces_of, is_reversed, oriented_edges, refusals
 
 _ACCURACY = 1e-9
 
@@ -79,17 +79,14 @@ def _flat_area(face: Shape, plane: gp_Pln) -> float:
     normal = _outward(face, plane)
     base = np.array(_xyz(plane.Location()))
     at, along = [], []
-    edges = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
     point, slope = gp_Pnt(), gp_Vec()
-    while edges.More():
-        edge = TopoDS.Edge(edges.Current())
-        way = -1.0 if edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
+    for edge in oriented_edges(face):
+        way = -1.0 if is_reversed(edge) else 1.0
         curve = BRepAdaptor_Curve(edge)
         for t, w in zip(*_nodes_of(curve), strict=True):
             curve.D1(t, point, slope)
             at.append((point.X(), point.Y(), point.Z()))
             along.append((way * w * slope.X(), way * w * slope.Y(), way * w * slope.Z()))
-        edges.Next()
     return float(np.cross(np.array(at) - base, np.array(along)).sum(axis=0) @ normal) / 2.0
 
 

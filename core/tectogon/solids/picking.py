@@ -9,7 +9,7 @@ tell, nothing is guessed.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -74,17 +74,31 @@ def find_face(
     )
 
 
+def find_edge(bodies: Sequence[Body], faces: Sequence[str], point: Point) -> tuple[Body, int]:
+    """The body and the number of the edge between the named faces that passes nearest to where it was pressed. Raises
+    PickGone."""
+    found = list(_edges_between(bodies, faces))
+    if not found:
+        raise PickGone("The edge that was picked is no longer there. Press another.", Place(point=point))
+    return _nearest(found, [measure.distance_to(body.edges[n], point) for body, n in found], point)
+
+
+def _edges_between(bodies: Sequence[Body], faces: Sequence[str]) -> Iterator[tuple[Body, int]]:
+    """Edges at which faces of all these names meet."""
+    for body in bodies:
+        for n, numbers in enumerate(kernel.faces_along_edges(body.shape)):
+            if all(any(body.names[k].is_called(name) for k in numbers) for name in faces):
+                yield body, n
+
+
 def find_edge_end(bodies: Sequence[Body], faces: Sequence[str], point: Point) -> FloatArray:
     """The end (3,), mm, of the edge between the named faces that lies nearest to where it was pressed. Raises
     PickGone."""
     found: list[tuple[float, FloatArray]] = []
-    for body in bodies:
-        for edge, numbers in zip(body.edges, kernel.faces_along_edges(body.shape), strict=True):
-            if all(any(body.names[n].is_called(name) for n in numbers) for name in faces):
-                ends = measure.edge_ends(edge)
-                found.append(
-                    (measure.distance_to(edge, point), ends[np.linalg.norm(ends - np.array(point), axis=1).argmin()])
-                )
+    for body, n in _edges_between(bodies, faces):
+        ends = measure.edge_ends(body.edges[n])
+        near = ends[np.linalg.norm(ends - np.array(point), axis=1).argmin()]
+        found.append((measure.distance_to(body.edges[n], point), near))
     if not found:
         raise PickGone("The edge that was picked is no longer there. Press another.", Place(point=point))
     return _nearest([end for _, end in found], [away for away, _ in found], point)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 from tectogon.units import parse_length, show_length, show_number
-from tectogon.workpiece.parameters import OWN, PROPOSED, EndPick, PointPick, ProfileChoice
+from tectogon.workpiece.parameters import OWN, PROPOSED, EndPick, FacePick, PointPick, ProfileChoice
 
 
 @dataclass(frozen=True)
@@ -96,6 +96,15 @@ def ends_token(field: str, picks: Sequence[EndPick]) -> Token:
     return Token(shown, field, {"type": "ends", "value": [p.model_dump(mode="json") for p in picks], "wanted": 2})
 
 
+def pieces_token(field: str, picks: Sequence[EndPick]) -> Token:
+    """Edges and faces picked on the part."""
+    edges, faces = sum(p.edge is not None for p in picks), sum(p.face is not None for p in picks)
+    told = [count_of(edges, "edge")] if edges else []
+    told += ["all of a face" if faces == 1 else f"all of {faces} faces"] if faces else []
+    shown = " and ".join(told) or "press them on the part"
+    return Token(shown, field, {"type": "pieces", "value": [p.model_dump(mode="json") for p in picks]})
+
+
 def _is_plain(text: str) -> bool:
     try:
         float(text.replace(",", "."))
@@ -142,11 +151,23 @@ def body_tokens(before: str, wanted: str | None, workpiece: _Bodied | None) -> l
     bodies = workpiece.bodies if workpiece else ()
     if wanted is None and len(bodies) < 2:
         return []
-    options = {"": "every body it reaches", **{b.key: b.name for b in bodies}}
+    return [words(before), body_token("body", wanted, workpiece, "every body it reaches")]
+
+
+def body_token(field: str, wanted: str | None, workpiece: _Bodied | None, none: str) -> Token:
+    """A body by its name; `none` is shown where none is chosen."""
+    bodies = workpiece.bodies if workpiece else ()
+    options = {"": none, **{b.key: b.name for b in bodies}}
     if wanted and wanted not in options:
         of_step = [b.name for b in bodies if b.key.partition(":")[0] == wanted]
         options[wanted] = of_step[0] if len(of_step) == 1 else "a body that is gone"
-    return [words(before), choice_token("body", wanted or "", options)]
+    return choice_token(field, wanted or "", options)
+
+
+def face_token(field: str, face: FacePick | None) -> Token:
+    """A face as picked."""
+    shown = f"the {face_words(face.name)}" if face else "press one on the part"
+    return Token(shown, field, {"type": "face", "value": face.model_dump(mode="json") if face else None})
 
 
 def plain(sentence: Sentence) -> str:

@@ -1,0 +1,173 @@
+"""Place bodies: move, turn, mirror, or copy them in a row, a grid or a circle."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import replace
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+
+from tectogon.curves.affine import FloatArray
+from tectogon.errors import BadValue, PickGone
+from tectogon.tolerances import ANGLE_TOL
+from tectogon.units import parse_length, parse_number
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import BODIES, Context, Operation
+from tectogon.workpiece.parameters import Angle, BodyPick, Length, Number, Params
+from tectogon.workpiece.sentence import Sentence, body_token, choice_token, length_token, number_token, words
+
+if TYPE_CHECKING:
+    from tectogon.solids.body import Body
+
+HOWS = {
+    "move": "Move",
+    "turn": "Turn",
+    "mirror": "Mirror",
+    "row": "Copy in a row",
+    "grid": "Copy in a grid",
+    "circle": "Copy in a circle",
+}
+AXES = {"x": "x", "y": "y", "z": "z"}
+ABOUT = {"middle": "its own middle", "origin": "the origin"}
+KEPT = {"moved": "and not kept where it was", "both": "and kept where it was too"}
+MOST_BODIES = 500
+
+
+class PlaceBodiesParams(Params):
+    """`axis`: what is turned about, the direction that is mirrored, or the axis of a circle."""
+
+    how: Literal["move", "turn", "mirror", "row", "grid", "circle"] = "move"
+    body: BodyPick = None
+    x: Length = 10.0
+    y: Length = 0.0
+    z: Length = 0.0
+    axis: Literal["x", "y", "z"] = "z"
+    about: Literal["middle", "origin"] = "middle"
+    angle: Angle = 90.0
+    count: Number = 3
+    rows: Number = 2
+    rise: Length = 10.0
+    kept: Literal["moved", "both"] = "moved"
+
+
+def apply(workpiece: Workpiece, params: PlaceBodiesParams, context: Context) -> Workpiece:
+    """Bodies moved, turned or mirrored, or copies of them (mm, degrees).
+
+    Raises PickGone without a body, BadValue for numbers that make no sense or more than 500 bodies.
+    """
+    from tectogon.solids import measure
+    from tectogon.solids.body_keys import body_called
+    from tectogon.solids.placing import placed
+
+    if not workpiece.bodies:
+        raise PickGone("There is no body yet; build one first.")
+    chosen = workpiece.bodies if params.body is None else (body_called(workpiece.bodies, params.body),)
+    box = np.array(measure.joint_bounds([b.shape for b in chosen]))
+    middle = (box[:3] + box[3:]) / 2.0 if params.about == "middle" else np.zeros(3)
+    maps = _maps(params, middle)
+    keeps = params.how in ("row", "grid", "circle") or params.kept == "both"
+    count = len(workpiece.bodies) + len(chosen) * (len(maps) - (0 if keeps else 1))
+    if count > MOST_BODIES:
+        raise BadValue(f"That would be {count:,} bodies; up to {MOST_BODIES} are made.")
+    out: list[Body] = []
+    for body in workpiece.bodies:
+        if not any(body is one for one in chosen):
+            out.append(body)
+        elif keeps:
+            copies = [placed(body, m) for m in maps]
+            out += [body] + [
+                replace(c, key=f"{body.key}/{context.number}:{n}", name=f"{body.name}, copy {n}")
+                for n, c in enumerate(copies, 1)
+            ]
+        else:
+            out.append(placed(body, maps[0]))
+    return replace(workpiece, bodies=tuple(out))
+
+
+def _maps(params: PlaceBodiesParams, middle: FloatArray) -> list[FloatArray]:
+    """Maps (3, 4) of space."""
+    by = np.array([parse_length(v) for v in (params.x, params.y, params.z)])
+    if np.abs(by).max() > 1e6:
+        raise BadValue("That is over a kilometre away; check its unit.")
+    axis = np.eye(3)["xyz".index(params.axis)]
+    if params.how == "move":
+        return [_shift(by)]
+    if params.how == "mirror":
+        return [_about(middle, np.eye(3) - 2.0 * np.outer(axis, axis))]
+    if params.how == "turn":
+        return [_about(middle, _turn(axis, math.radians(parse_number(params.angle))))]
+    count = _whole(params.count, "copies")
+    if params.how == "circle":
+        full = math.radians(parse_number(params.angle))
+        if abs(full) <= ANGLE_TOL:
+            raise BadValue("The angle of the circle must be more than nothing; type 360° for all round.")
+        step = full / count if abs(abs(full) - 2 * math.pi) < ANGLE_TOL else full / max(count - 1, 1)
+        return [_about(middle, _turn(axis, n * step)) for n in range(1, count)]
+    if params.how == "row":
+        return [_shift(n * by) for n in range(1, count)]
+    rows = _whole(params.rows, "rows")
+    up = np.array([0.0, parse_length(params.rise), 0.0])
+    return [_shift(c * by + r * up) for r, c in itertools.product(range(rows), range(count)) if r or c]
+
+
+def _whole(value: str | float, what: str) -> int:
+    number = parse_number(value)
+    if number != int(number) or not 1 <= number <= MOST_BODIES:
+        raise BadValue(f"The number of {what} must be a whole one between 1 and {MOST_BODIES}.")
+    return int(number)
+
+
+def _shift(by: FloatArray) -> FloatArray:
+    return np.column_stack([np.eye(3), by])
+
+
+def _about(point: FloatArray, linear: FloatArray) -> FloatArray:
+    return np.column_stack([linear, point - linear @ point])
+
+
+def _turn(axis: FloatArray, angle: float) -> FloatArray:
+    """Rotation about an axis through the origin (Rodrigues)."""
+    x, y, z = axis.tolist()
+    cross = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+    return np.asarray(np.eye(3) + math.sin(angle) * cross + (1.0 - math.cos(angle)) * cross @ cross)
+
+
+def sentence(params: PlaceBodiesParams, workpiece: Workpiece | None) -> Sentence:
+    out = [choice_token("how", params.how, HOWS), words(" ")]
+    out += [body_token("body", params.body, workpiece, "every body")]
+    axis = choice_token("axis", params.axis, AXES)
+    off = [words(" by x "), length_token("x", params.x), words(", y "), length_token("y", params.y)]
+    off += [words(", z "), length_token("z", params.z)]
+    count = [words(", "), number_token("count", params.count), words(" in all,")]
+    about = choice_token("about", params.about, ABOUT)
+    kept = [words(", "), choice_token("kept", params.kept, KEPT)]
+    if params.how == "move":
+        return [*out, *off, *kept]
+    if params.how == "turn":
+        turned = [words(" by "), number_token("angle", params.angle, "°"), words(" about the axis "), axis]
+        return [*out, *turned, words(" through "), about, *kept]
+    if params.how == "mirror":
+        return [*out, words(" along "), axis, words(" about "), about, *kept]
+    if params.how == "circle":
+        turned = [words(" over "), number_token("angle", params.angle, "°"), words(" about the axis "), axis]
+        return [*out, *count, *turned, words(" through "), about]
+    out += [*count, words(" each off"), *off]
+    if params.how == "grid":
+        out += [words(", in "), number_token("rows", params.rows), words(" rows "), length_token("rise", params.rise)]
+        out += [words(" apart along y")]
+    return out
+
+
+OPERATION = Operation(
+    "place_bodies",
+    "build",
+    "Place bodies",
+    "Move, turn, mirror; copies in a row, a grid, a circle",
+    PlaceBodiesParams,
+    apply,
+    sentence,
+    reads=BODIES,
+    writes=BODIES,
+)
