@@ -72,6 +72,21 @@ def plain(**values: Any) -> Sample:
     return Sample(lambda run, x: {k: x if v == "x" else v for k, v in values.items()})
 
 
+MORE = {"how": "row", "count": 2, "x": 1}
+
+
+def one(run: Run) -> dict[str, Any]:
+    """The round hole's disc as a profile of its own."""
+    region = min((r for r in run.workpiece.drawing.regions.regions if r.area > 60), key=lambda r: r.area)
+    return {"picks": [{"id": region.id, "at": region.inside, "area": region.area}]}
+
+
+def lid(run: Run) -> dict[str, Any]:
+    """The top of the largest body."""
+    body = max(run.workpiece.bodies, key=lambda b: b.volume)
+    return {"name": next(n.key for n in body.names if n.role == "end"), "body": body.key}
+
+
 PART: tuple[Step, ...] = (("extrude", {"profiles": ALL, "length": 10}),)
 VIEWS: tuple[Step, ...] = (
     ("leave_out", {"layers": ["BORDER"], "proposals": ["guides"]}),
@@ -114,6 +129,14 @@ SAMPLES: dict[str, Sample] = {
     "extrude_levels": plain(outside="x"),
     "from_views": Sample(lambda run, x: {}, VIEWS, views=True),
     "outline": Sample(lambda run, x: {"view": "front" if x < 5 else "top"}, VIEWS, views=True),
+    "loft": Sample(lambda run, x: {"profiles": one(run), "apart": x, "turned": x}),
+    "carry": Sample(lambda run, x: {"profiles": one(run), "curves": near(run, (420, 0.1)), "turned": 10 * x}),
+    "engrave": Sample(lambda run, x: {"source": "work.dxf", "face": lid(run), "width": 40, "depth": x / 10}, PART),
+    "round_edges": Sample(lambda run, x: {"which": "upright", "size": x / 10}, PART),
+    "combine_bodies": Sample(lambda run, x: {"how": "common" if x < 5 else "cut"}, (*PART, ("place_bodies", MORE))),
+    "part_bodies": Sample(lambda run, x: {"by": "z", "at": x}, PART),
+    "place_bodies": Sample(lambda run, x: {"how": "move", "x": x}, PART),
+    "name_body": Sample(lambda run, x: {"name": f"Plate {x}"}, PART),
     "material": Sample(lambda run, x: {"material": "steel" if x < 5 else "brass"}, PART),
 }
 

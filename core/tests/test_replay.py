@@ -40,7 +40,10 @@ def told(run: Run) -> dict[str, Any]:
         "left out": workpiece.drawing.left_out,
         "regions": [(r.id, round(r.area, 6)) for r in workpiece.drawing.regions.regions],
         "planes": [(p.name, sorted(p.curves), p.frame) for p in (*workpiece.views, *workpiece.planes)],
-        "bodies": [(b.key, b.name, round(b.volume, 6), b.names) for b in workpiece.bodies],
+        "bodies": [
+            (b.key, b.name, round(b.volume, 6), b.names, [round(v, 6) for v in bounds(b.shape)])
+            for b in workpiece.bodies
+        ],
         "material": workpiece.material,
     }
 

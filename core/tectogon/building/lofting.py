@@ -201,7 +201,7 @@ def _smooth(frames: Sequence[Frame], matches: Sequence[Matched], *, square: bool
         ]
     )
     heights = heights_of(starts)
-    length = float(np.linalg.norm(np.diff(starts, axis=0), axis=-1).mean(axis=1).sum())
+    length = float(np.linalg.norm(np.diff(starts.mean(axis=1), axis=0), axis=-1).sum())
     return Skin(
         (frames[0], frames[-1]), (Span(tuple(rings), None, tuple(frames[1:-1]), heights, length if square else 0.0),)
     )

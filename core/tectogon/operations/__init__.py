@@ -20,6 +20,7 @@ from tectogon.operations import (
     combine_profiles,
     cut,
     draw,
+    engrave,
     extrude,
     extrude_levels,
     fold,
@@ -62,22 +63,8 @@ _ALL = (
     (mend, bridge, split, smooth, regularise, guide, draw),
     (join_ends, thicken, offset, combine_profiles, separate, repeat),
     (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
-    (
-        extrude,
-        cut,
-        revolve,
-        loft,
-        carry,
-        extrude_levels,
-        round_edges,
-        from_views,
-        combine_bodies,
-        part_bodies,
-        place_bodies,
-        name_body,
-        outline,
-        material,
-    ),
+    (extrude, cut, revolve, loft, carry, extrude_levels, engrave, from_views),
+    (round_edges, combine_bodies, part_bodies, place_bodies, name_body, outline, material),
 )
 
 OPERATIONS: dict[str, Operation] = {module.OPERATION.name: module.OPERATION for stage in _ALL for module in stage}

@@ -47,9 +47,13 @@ def apply(workpiece: Workpiece, params: CombineBodiesParams, context: Context) -
         if others[0].key == body.key:
             raise PickGone(f"{body.name} can't be combined with itself; choose another body.")
     features = [_feature(other) for other in others]
-    made = with_features((body,), features, params.how, None, context.number)
+    apart = NothingToBuild(f"{body.name} meets none of the others, so that nothing would change. Move it first.")
+    try:
+        made = with_features((body,), features, params.how, None, context.number)
+    except NothingToBuild:
+        raise apart from None
     if params.how == "join" and len(made) > len(others):
-        raise NothingToBuild(f"{body.name} meets none of the others, so that nothing would be joined.")
+        raise apart
     gone = {b.key for b in others} if params.other == "goes" else set()
     out: list[Body] = []
     for one in bodies:

@@ -7,10 +7,9 @@ from typing import Literal
 
 import numpy as np
 
-from tectogon.curves.affine import FloatArray
 from tectogon.errors import PickGone, Unfinished
 from tectogon.units import parse_length
-from tectogon.views import Frame, Plane, frame_of
+from tectogon.views import Plane, frame_of
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import FacePick, Length, Name
@@ -52,11 +51,12 @@ def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiec
     height = parse_length(params.height)
     if params.onto == "face":
         from tectogon.building.extents import face_of
+        from tectogon.building.on_face import frame_at
 
         if params.face is None:
             raise Unfinished("No face is picked: press a flat face of the part.")
         centre, normal = face_of(workpiece, params.face)
-        frame = _frame_on(centre + height * normal, normal, at)
+        frame = frame_at(centre + height * normal, normal, at)
     else:
         flat = frame_of(params.onto, (float(at[0]), float(at[1])))
         x, y, z = (np.array(flat.origin) + height * np.array(flat.normal)).tolist()
@@ -68,17 +68,6 @@ def apply(workpiece: Workpiece, params: LayParams, context: Context) -> Workpiec
     name = params.called or f"{where}, operation {context.number}"
     plane = Plane(name, curves, frame, (box[0], box[1], box[2], box[3]), context.number)
     return replace(workpiece, views=views, planes=(*planes, plane))
-
-
-def _frame_on(centre: FloatArray, normal: FloatArray, at: FloatArray) -> Frame:
-    """A frame on a face: x runs as level as it can, the sheet point `at` lies on `centre`."""
-    up = np.array([0.0, 0.0, 1.0]) if abs(normal[2]) < 0.999 else np.array([0.0, 1.0, 0.0])
-    x = np.cross(up, normal)
-    x /= np.linalg.norm(x)
-    y = np.cross(normal, x)
-    a, b, c = (centre - at[0] * x - at[1] * y).tolist()
-    xd, yd = tuple(np.round(x, 15).tolist()), tuple(np.round(y, 15).tolist())
-    return Frame((a, b, c), (xd[0], xd[1], xd[2]), (yd[0], yd[1], yd[2]))
 
 
 def sentence(params: LayParams, workpiece: Workpiece | None) -> Sentence:

@@ -32,6 +32,8 @@ _RUNS_ON = 1e-3
 """Pieces whose directions differ by less (radians) run into each other."""
 _LET_PASS = 1e-5
 """Ends that are no further apart (mm) are left to the solid's own tolerance."""
+_JUST_BEFORE = 1e-7
+"""How far before an event, as a share of its stage, outlines are looked at: at it pieces have no length."""
 _HALVINGS = 60
 _OFFSET_SHARE = 1e-7
 """Offsets of free curves are within this share of the profile's size."""
@@ -107,7 +109,7 @@ def leaning(rings: Sequence[Sequence[Curve]], names: Sequence[Sequence[str]], di
     held: list[tuple[_Ring, ...]] = []
     while len(out) < _MOST_EVENTS:
         end = min((ring.holds_to(at, distance) for ring in current), key=abs)
-        _check_apart(current, at, end)
+        _check_apart(current, at, end if end == distance else at + (1.0 - _JUST_BEFORE) * (end - at))
         after = current if end == distance else [ring.without_vanished(end) for ring in current]
         pairs = zip(current, after, strict=True)
         out.append(Stage(at, end, tuple(ring.between(at, end, gone=then is not ring) for ring, then in pairs)))

@@ -174,11 +174,7 @@ def _anchors(a: _Outline, b: _Outline, start: tuple[float, float] | None) -> lis
     pa, pb = a.points(ca), b.points(cb)
     if start is not None:
         return _from_start(ca, cb, *start)
-    if len(ca) == len(cb) and len(ca):
-        best = min(range(len(cb)), key=lambda k: float(((pa - np.roll(pb, -k, axis=0)) ** 2).sum()))
-        pairs = list(zip(ca.tolist(), np.roll(cb, -best).tolist(), strict=True))
-    else:
-        pairs = _mutual(ca, cb, pa, pb)
+    pairs = _all_in_order(ca, cb, pa, pb) or _mutual(ca, cb, pa, pb)
     if not pairs:
         return [(0.0, _nearest_turn(a, b))]
     if len({x for x, _ in pairs}) == 1 or len({y for _, y in pairs}) == 1:
@@ -196,6 +192,16 @@ def _from_start(ca: FloatArray, cb: FloatArray, a: float, b: float) -> list[tupl
     if len(first) == len(second):
         pairs += [((x + a) % 1.0, (y + b) % 1.0) for x, y in zip(first, second, strict=True)]
     return pairs
+
+
+def _all_in_order(ca: FloatArray, cb: FloatArray, pa: FloatArray, pb: FloatArray) -> list[tuple[float, float]]:
+    """All corners in their order, where there are as many and each lies about where its partner does."""
+    if len(ca) != len(cb) or not len(ca):
+        return []
+    best = min(range(len(cb)), key=lambda k: float(((pa - np.roll(pb, -k, axis=0)) ** 2).sum()))
+    if float(np.linalg.norm(pa - np.roll(pb, -best, axis=0), axis=1).max()) > 2.0 * _SAME_PLACE:
+        return []
+    return list(zip(ca.tolist(), np.roll(cb, -best).tolist(), strict=True))
 
 
 def _mutual(ca: FloatArray, cb: FloatArray, pa: FloatArray, pb: FloatArray) -> list[tuple[float, float]]:

@@ -164,6 +164,11 @@ def body_token(field: str, wanted: str | None, workpiece: _Bodied | None, none: 
     return choice_token(field, wanted or "", options)
 
 
+def file_token(field: str, name: str) -> Token:
+    """A file of the part."""
+    return Token(name or "a file: choose one", field, {"type": "file", "value": name})
+
+
 def face_token(field: str, face: FacePick | None) -> Token:
     """A face as picked."""
     shown = f"the {face_words(face.name)}" if face else "press one on the part"
