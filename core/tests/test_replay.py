@@ -18,6 +18,7 @@ from tectogon.route.cache import DiskStore, MemoryStore
 from tectogon.route.card import Card, card_from
 from tectogon.route.keys import key_of
 from tectogon.route.upgrade import VERSION, upgraded
+from tectogon.solids.measure import bounds
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import LINEWORK, Context, Operation
 from tectogon.workpiece.parameters import Length, Params
