@@ -6,6 +6,7 @@ or both.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
 
 
@@ -114,13 +115,14 @@ class Change:
 @dataclass(frozen=True)
 class Note:
     """Something worth saying that is not an error: a stable code, a sentence, a place. `good`: it makes a result surer,
-    and asks for nothing."""
+    and asks for nothing. `drawn`: what a screen may draw with it, so that it can be taken in the hand."""
 
     code: str
     text: str
     where: Place = field(default_factory=Place)
     change: Change | None = None
     good: bool = False
+    drawn: Mapping[str, object] | None = None
 
     def as_json(self) -> dict[str, object]:
         told: dict[str, object] = {
@@ -129,4 +131,6 @@ class Note:
             "where": self.where.as_json(),
             "good": self.good,
         }
+        if self.drawn:
+            told["drawn"] = dict(self.drawn)
         return told | {"change": asdict(self.change)} if self.change else told

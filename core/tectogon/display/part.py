@@ -11,9 +11,10 @@ from tectogon.display.packing import pack
 from tectogon.errors import PickGone
 from tectogon.linework import identity
 from tectogon.solids import kernel, measure
-from tectogon.solids.body import FaceName
+from tectogon.solids.body import FaceName, NamedShape
+from tectogon.solids.combine import combine
 from tectogon.solids.mesh import edge_lines, mesh_of
-from tectogon.tolerances import MESH_ANGLE_TOL
+from tectogon.tolerances import LEAST_SIZE, MESH_ANGLE_TOL
 from tectogon.workpiece.model import Workpiece
 
 _MOST_FACTS = 3000
@@ -39,8 +40,8 @@ def figures_of(workpiece: Workpiece) -> dict[str, Any]:
 
 
 def touching(workpiece: Workpiece) -> list[dict[str, Any]]:
-    """Which bodies touch or overlap: their numbers, from 0, and a point (mm) where they do. Looked at where they are
-    few and plain."""
+    """Which bodies touch or overlap: their numbers, from 0, a point (mm) where they do, and the volume (mm³) that both
+    have. Looked at where they are few and plain."""
     bodies = workpiece.bodies
     if not 1 < len(bodies) <= _MOST_BODIES or any(len(b.names) > _MOST_FACES for b in bodies):
         return []
@@ -51,7 +52,9 @@ def touching(workpiece: Workpiece) -> list[dict[str, Any]]:
             continue
         apart, first, _ = measure.distance(bodies[a].shape, bodies[b].shape)
         if apart <= TOUCHING:
-            out.append({"bodies": [a, b], "at": first})
+            whole = [NamedShape(bodies[n].shape, bodies[n].names) for n in (a, b)]
+            common = combine("common", whole[:1], whole[1:]).volume
+            out.append({"bodies": [a, b], "at": first, "common_mm3": common if common > LEAST_SIZE else 0.0})
     return out
 
 

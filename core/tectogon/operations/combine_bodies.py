@@ -94,4 +94,5 @@ OPERATION = Operation(
     sentence,
     reads=BODIES,
     writes=BODIES,
+    serves="joins_bodies",
 )

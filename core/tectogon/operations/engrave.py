@@ -15,7 +15,7 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from tectogon.curves.affine import after, moved, scaled, turned
-from tectogon.errors import BadValue, Note, NothingToBuild, PickGone, Place, Unfinished
+from tectogon.errors import BadValue, Change, Note, NothingToBuild, PickGone, Place, Unfinished
 from tectogon.operations import read, smooth
 from tectogon.tolerances import KERNEL_TOL, LEAST_SIZE
 from tectogon.units import parse_length, parse_number, show_length
@@ -27,6 +27,7 @@ from tectogon.workpiece.parameters import Angle, FacePick, Length, OwnLength
 from tectogon.workpiece.sentence import (
     Sentence,
     choice_token,
+    count_of,
     face_token,
     file_token,
     length_token,
@@ -39,6 +40,9 @@ if TYPE_CHECKING:
 
 HOWS = {"engrave": "Engrave", "raise": "Raise"}
 MIRRORED = {"no": "not mirrored", "yes": "mirrored"}
+_MOST_DRAWN = 6000
+"""Points of its outline that a screen gets."""
+_FITS = 0.8
 _DENSE = 400
 """Art of fewer pieces is taken as it is."""
 
@@ -88,7 +92,7 @@ def apply(workpiece: Workpiece, params: EngraveParams, context: Context) -> Work
     if not regions:
         ends = len(art.drawing.regions.open_ends)
         raise NothingToBuild(f"{params.source} closes no shape that could be cut: {ends} ends are open. Mend it first.")
-    notes = [*art.notes, *_off_the_face(params, art, outline_of(face, frame), frame)]
+    notes = [*art.notes, *_off_the_face(params, art, outline_of(face, frame), frame, context.number), _told(art, frame)]
     span = (0.0, -depth) if params.how == "engrave" else (0.0, depth)
     features = extrusions(art, regions, [span] * len(regions), context.number, sides_of(params, workpiece))
     result: Literal["cut", "join"] = "cut" if params.how == "engrave" else "join"
@@ -134,7 +138,28 @@ def _laid(art: Workpiece, frame: Frame) -> Workpiece:
     return replace(art, planes=(Plane("art", curves, frame, (x0, y0, x1, y1), 0),))
 
 
-def _off_the_face(params: EngraveParams, art: Workpiece, face: BaseGeometry, frame: Frame) -> list[Note]:
+def _told(art: Workpiece, frame: Frame) -> Note:
+    """How large the art is, and its outline in the plane of the face, so that it can be dragged there."""
+    regions = art.drawing.regions
+    x0, y0, x1, y1 = art.drawing.linework.take(art.drawing.bounding).extents.tolist()
+    chord = max(x1 - x0, y1 - y0) * 2e-3
+    lines, points = [], 0
+    for region in sorted(regions.profiles, key=lambda r: -r.area):
+        for ring in (region.outer, *region.holes):
+            flat = regions.ring_points(ring, chord).round(4).tolist()
+            points += len(flat)
+            if points <= _MOST_DRAWN:
+                lines.append(flat)
+    return Note(
+        "art_laid",
+        f"{count_of(len(regions.profiles), 'shape')}, {show_length(x1 - x0)} × {show_length(y1 - y0)}.",
+        Place(point=frame.at((x0 + x1) / 2.0, (y0 + y1) / 2.0)),
+        good=True,
+        drawn={"origin": frame.origin, "x": frame.x_dir, "y": frame.y_dir, "lines": lines},
+    )
+
+
+def _off_the_face(params: EngraveParams, art: Workpiece, face: BaseGeometry, frame: Frame, step: int) -> list[Note]:
     """What is to be said of art that reaches over the edge of its face. Raises NothingToBuild where it lies off it
     altogether."""
     regions = art.drawing.regions
@@ -157,8 +182,20 @@ def _off_the_face(params: EngraveParams, art: Workpiece, face: BaseGeometry, fra
             f"The art reaches {show_length(float(off[worst]))} over the edge of its face, near x {x:.2f}, y {y:.2f},"
             f" z {z:.2f} mm; make it narrower, or move it.",
             place,
+            _narrower(face, art, step),
         )
     ]
+
+
+def _narrower(face: BaseGeometry, art: Workpiece, step: int) -> Change | None:
+    """The offer to make art fit its face; none for art that is smaller and only lies off."""
+    x0, y0, x1, y1 = face.bounds
+    a0, b0, a1, b1 = art.drawing.linework.take(art.drawing.bounding).extents.tolist()
+    share = min((x1 - x0) / (a1 - a0), (y1 - y0) / (b1 - b0))
+    if share >= 1.0:
+        return None
+    width = float(f"{_FITS * share * (a1 - a0):.2g}")
+    return Change(step, f"Make it {show_length(width)} wide, in the middle", {"width": width, "x": 0, "y": 0})
 
 
 def sentence(params: EngraveParams, workpiece: Workpiece | None) -> Sentence:

@@ -48,4 +48,5 @@ OPERATION = Operation(
     sentence,
     reads=BODIES,
     writes=BODIES,
+    serves="names_body",
 )

@@ -32,7 +32,9 @@ export interface Editor {
     | "ends"
     | "face"
     | "findings"
-    | "text";
+    | "text"
+    | "pieces"
+    | "file";
   value: unknown;
   wanted?: number;
   /** Of a text: what stands in its place while there is none. */
@@ -69,6 +71,13 @@ export interface Gauge {
   /** The sheet that the place is on. */
   sheet: string;
 }
+/** Art on a face: the plane that it lies in (mm in space), and its outline there. */
+export interface Laid {
+  origin: number[];
+  x: number[];
+  y: number[];
+  lines: [number, number][][];
+}
 export interface Figures {
   bodies: number;
   bounds: number[];
@@ -98,6 +107,8 @@ export interface Note {
   good: boolean;
   /** What it offers to do about it: other values for a step. */
   change?: { step: number; words: string; values: Record<string, unknown> };
+  /** Art that lies on a face and can be taken in the hand. */
+  drawn?: Laid;
 }
 export interface Report {
   keys: Keys;

@@ -2,30 +2,24 @@
 
 import { type RefObject, useEffect, useRef, useState } from "react";
 
-import { api } from "../api/client";
+import { api, type Kind } from "../api/client";
 import { finished } from "../api/wait";
 import { overallSizes } from "../scene/overallSizes";
 import { type PartData, type Piece } from "../scene/partData";
 import { type Direction, PartScene } from "../scene/partScene";
-import {
-  coordinateText,
-  lengthText,
-  lengthUnit,
-  massText,
-  sizesText,
-  surfaceText,
-  volumeText,
-} from "../scene/shownUnits";
+import { lengthText, massText, sizesText, surfaceText, volumeText } from "../scene/shownUnits";
 import { type Shown, useTable } from "../state/table";
 import { sentenceOf, wantsPiece } from "../state/draft";
+import { ArtHandles } from "./ArtHandles";
+import { BodiesList } from "./BodiesList";
 import { FitButton } from "../ui/FitButton";
 import { givePiece } from "../state/work";
 
-export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
+export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>; kinds: Kind[] }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [, tick] = useState(0);
   const [linework, setLinework] = useState(true);
-  const { shown, hover, pickedPieces, previewing, draft } = useTable();
+  const { shown, hover, pickedPieces, hidden, previewing, draft } = useTable();
   useEffect(() => {
     const made = new PartScene(canvas.current!, {
       moved: point,
@@ -44,6 +38,9 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
     if (shown) scene.current?.show(shown.part, shown.sheet);
   }, [shown, scene]);
   useEffect(() => {
+    scene.current?.hide(hidden);
+  }, [hidden, shown, scene]);
+  useEffect(() => {
     const also = shown
       ? [...hover.curves.slice(0, 1), ...(hover.region >= 0 ? shown.sheet.curvesOfRegion(hover.region) : [])].flatMap(
           (row) => shown.part.facesOn(shown.sheet.facts.ids[row]!),
@@ -55,6 +52,9 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
   const apart = useDistance(shown, pickedPieces);
   const figures = shown?.report.figures;
   const empty = shown && !figures?.bodies;
+  const laid = draft
+    ? shown?.report.steps.find((s) => s.number === draft.step.number)?.notes.find((n) => n.drawn)?.drawn
+    : undefined;
   const built = shown?.report.steps.find((s) => s.number === draft?.step.number)?.status === "ok";
   return (
     <section
@@ -70,7 +70,8 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
           <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span>
         ) : null}
       </span>
-      {shown && shown.part.facts.bodies.length > 1 ? <BodiesTold part={shown.part} /> : null}
+      {shown && shown.part.facts.bodies.length > 1 ? <BodiesList part={shown.part} kinds={kinds} /> : null}
+      {laid && scene.current ? <ArtHandles scene={scene.current} laid={laid} /> : null}
       {shown && scene.current && figures?.bodies ? <Sizes scene={scene.current} data={shown.part} /> : null}
       <UnfoldedBox
         at={scene.current?.direction ?? null}
@@ -132,32 +133,6 @@ export function PartPane({ scene }: { scene: RefObject<PartScene | null> }) {
         </span>
       </p>
     </section>
-  );
-}
-
-const MOST_TOLD = 5;
-
-/** Several bodies: which they are, and which of them touch without being one. */
-function BodiesTold({ part }: { part: PartData }) {
-  const { bodies, touching = [] } = part.facts;
-  return (
-    <p
-      className="pointer-events-none absolute top-8 left-3.5 max-w-[60%] rounded bg-paper/85 px-1 text-[12.5px] text-faint"
-      aria-label="Bodies"
-    >
-      {bodies.length} bodies:{" "}
-      {bodies
-        .slice(0, MOST_TOLD)
-        .map((b) => `${b.name}, ${volumeText(b.volume_mm3, 2)}`)
-        .join("; ")}
-      {bodies.length > MOST_TOLD ? " …" : "."}
-      {touching.map(({ bodies: [a, b], at }) => (
-        <span key={`${a} ${b}`} className="block text-ochre">
-          {bodies[a]!.name} and {bodies[b]!.name} touch near {at.map((v) => coordinateText(v)).join(" / ")}{" "}
-          {lengthUnit()}; they stay two until one is joined to the other.
-        </span>
-      ))}
-    </p>
   );
 }
 

@@ -3,6 +3,7 @@
 import { useState } from "react";
 
 import type { Token } from "../api/client";
+import { useTable } from "../state/table";
 import { ChoiceField } from "../ui/ChoiceField";
 import { LengthField } from "../ui/LengthField";
 import { NamesField } from "../ui/NamesField";
@@ -141,6 +142,18 @@ function Value({
       />
     );
   }
+  if (editor.type === "file")
+    return (
+      <FileChoice
+        text={token.text}
+        value={editor.value as string}
+        label={label}
+        boxed={boxed}
+        onValue={(v) => {
+          void onValue(field, v);
+        }}
+      />
+    );
   if (editor.type === "source") return <span className="font-semibold">{token.text}</span>;
   if (boxed)
     return (
@@ -149,6 +162,12 @@ function Value({
       </span>
     );
   return <Word text={token.text} label={label} press={() => onPick?.(field)} />;
+}
+
+/** One of the files of the part. */
+function FileChoice(props: { text: string; value: string; label: string; boxed: boolean; onValue(v: string): void }) {
+  const names = Object.keys(useTable((s) => s.part?.card.sources) ?? {});
+  return <ChoiceField {...props} options={names.map((name) => ({ value: name, label: name }))} />;
 }
 
 /** The unit that a plain number stands in, behind its box. */

@@ -5,7 +5,7 @@ import { type RefObject, useEffect, useRef, useState } from "react";
 import { coordinateText, lengthUnit, show } from "../scene/shownUnits";
 import { type SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
-import { draftRegions, wantedPoints } from "../state/draft";
+import { draftRegions, wantedOnSheet } from "../state/draft";
 import { describePointed, hasProfiles, pickBlock, pickInBox, pickInLasso, pointAt, pressAt } from "./sheetPicking";
 import { SheetTabs } from "./SheetTabs";
 import { FitButton } from "../ui/FitButton";
@@ -75,7 +75,7 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
 
   const origin = sheet?.facts.origin ?? [0, 0];
   const paper = scene.current ? scene.current.scale / (96 / 25.4) : 1;
-  const wanted = wantedPoints(draft);
+  const wanted = wantedOnSheet(draft);
   return (
     <section
       className={`@container relative min-h-0 min-w-0 overflow-hidden ${wanted || sheetAsks ? "cursor-crosshair" : ""}`}

@@ -179,11 +179,11 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
             <ProfilesPane />
           ) : stage === "hand_over" ? (
             <div className="grid min-h-0 min-w-0 grid-rows-[minmax(180px,2fr)_3fr]">
-              <PartPane scene={partScene} />
+              <PartPane scene={partScene} kinds={kinds ?? []} />
               <HandOverPane />
             </div>
           ) : (
-            <PartPane scene={partScene} />
+            <PartPane scene={partScene} kinds={kinds ?? []} />
           )}
         </div>
         <RouteCard

@@ -8,7 +8,7 @@ import { areaText, coordinateText, lengthText } from "../scene/shownUnits";
 import type { SheetPointer } from "../scene/sheetScene";
 import { type Snap, snapAt } from "../scene/snapping";
 import { type Draft, useTable } from "../state/table";
-import { draftRegions, type Wanted, wantedPoints } from "../state/draft";
+import { draftRegions, type Wanted, wantedOnSheet } from "../state/draft";
 import { changeMany, changeStep, givePoint, takeRegions, toggleRegion } from "../state/work";
 import { colourAt } from "./pictureColour";
 
@@ -72,7 +72,7 @@ export function pressAt(at: SheetPointer, add: boolean): void {
     void takeColour(shown.sheet, at, sheetAsks.step);
     return;
   }
-  const wanted = wantedPoints(draft);
+  const wanted = wantedOnSheet(draft);
   if (wanted) {
     givePoint(snappedPoint(shown.sheet, at, wanted, add));
     return;

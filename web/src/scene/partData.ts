@@ -35,7 +35,7 @@ export interface PartFacts {
   figures: Figures;
   bodies: { key: string; name: string; volume_mm3: number; faces: [number, number]; edges: [number, number] }[];
   /** Which bodies touch, by number, and a point where they do; looked at where they are few. */
-  touching?: { bodies: [number, number]; at: number[] }[];
+  touching?: { bodies: [number, number]; at: number[]; common_mm3?: number }[];
   faces: FaceFacts[];
   edges: EdgeFacts[];
 }

@@ -14,6 +14,8 @@ export interface FaceHit {
   point: Vector3;
 }
 
+const NONE = new Set<string>();
+
 export class PartIndex {
   private readonly mesh: Mesh | null;
   private readonly caster = new Raycaster();
@@ -41,16 +43,19 @@ export class PartIndex {
     this.edgeTree = n ? treeOfSegments(this.segments, n) : null;
   }
 
-  /** The face that a ray meets first. */
-  faceAt(ray: Ray): FaceHit | null {
+  /** The face that a ray meets first, of bodies that are not hidden. */
+  faceAt(ray: Ray, hidden: Set<string> = NONE): FaceHit | null {
     if (!this.mesh) return null;
     this.caster.ray.copy(ray);
-    const hit = this.caster.intersectObject(this.mesh, false)[0];
+    this.caster.firstHitOnly = hidden.size === 0;
+    const hit = this.caster
+      .intersectObject(this.mesh, false)
+      .find((h) => !hidden.has(this.data.facts.faces[this.data.face[h.faceIndex!]!]!.body));
     return hit ? { face: this.data.face[hit.faceIndex!]!, point: hit.point } : null;
   }
 
   /** The edge that passes nearest to a ray, within `reach`, and is no further along it than `depth`; -1 for none. */
-  edgeAt(ray: Ray, reach: number, depth: number): number {
+  edgeAt(ray: Ray, reach: number, depth: number, hidden: Set<string> = NONE): number {
     let best = -1,
       nearest = reach;
     const a = new Vector3(),
@@ -66,7 +71,7 @@ export class PartIndex {
         a.fromArray(this.segments, 6 * segment);
         b.fromArray(this.segments, 6 * segment + 3);
         const [away, along] = distanceOf(ray, a, b);
-        if (away < nearest && along <= depth) {
+        if (away < nearest && along <= depth && !hidden.has(this.data.facts.edges[this.edgeOf[segment]!]!.body)) {
           nearest = away;
           best = this.edgeOf[segment]!;
         }

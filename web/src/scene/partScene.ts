@@ -4,6 +4,7 @@ import {
   AmbientLight,
   BufferAttribute,
   BufferGeometry,
+  Color,
   DirectionalLight,
   DoubleSide,
   LineSegments,
@@ -22,6 +23,7 @@ import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
 
+import { bodyTint } from "./bodyTints";
 import { readInk } from "./ink";
 import type { PartData, Piece } from "./partData";
 import { type FaceHit, PartIndex } from "./partPicking";
@@ -122,6 +124,7 @@ export class PartScene {
   private views: string | null = null;
   /** How far the views are folded up out of the sheet: 0 flat, 1 standing. */
   private folded = 1;
+  private hidden = new Set<string>();
   showLinework = true;
   direction: Direction | null = "upper right";
 
@@ -160,7 +163,7 @@ export class PartScene {
 
   private ink(): void {
     const ink = readInk();
-    this.clay.material.color.copy(ink.clay);
+    if (!this.clay.material.vertexColors) this.clay.material.color.copy(ink.clay);
     this.edges.material.color.copy(ink.ink);
     this.glow.material.color.copy(ink.verdigris);
     this.chosen.material.color.copy(ink.brick);
@@ -245,11 +248,8 @@ export class PartScene {
     geometry.setAttribute("normal", new BufferAttribute(data.normals, 3));
     this.clay.geometry.dispose();
     this.clay.geometry = geometry;
-    this.clay.visible = data.triangles.length > 0;
-    this.segments(
-      this.edges,
-      data.facts.edges.map((_, i) => i),
-    );
+    this.paint();
+    this.showBodies();
     this.mark(null, []);
     this.drawLinework();
     const views = sheet?.facts.views.map((v) => `${v.name} ${v.operation}`).join() ?? "";
@@ -261,6 +261,56 @@ export class PartScene {
     this.views = views;
     this.fitted = now;
     this.ask();
+  }
+
+  /** Hide some bodies, by key. */
+  hide(bodies: Set<string>): void {
+    if (bodies === this.hidden) return;
+    this.hidden = bodies;
+    if (this.data) this.showBodies();
+    this.ask();
+  }
+
+  /** Triangles and edges of the bodies that are shown. */
+  private showBodies(): void {
+    const data = this.data!,
+      shows = (body: string) => !this.hidden.has(body),
+      faces = data.facts.faces.map((f) => shows(f.body));
+    const geometry = this.clay.geometry;
+    if (faces.every(Boolean)) geometry.setIndex(null);
+    else {
+      const index: number[] = [];
+      data.face.forEach((face, t) => {
+        if (faces[face]) index.push(3 * t, 3 * t + 1, 3 * t + 2);
+      });
+      geometry.setIndex(index);
+    }
+    this.clay.visible = data.triangles.length > 0 && faces.some(Boolean);
+    this.segments(
+      this.edges,
+      data.facts.edges.flatMap((e, i) => (shows(e.body) ? [i] : [])),
+    );
+    this.index = null;
+  }
+
+  /** Several bodies in an earth each; one in clay. */
+  private paint(): void {
+    const data = this.data!,
+      several = data.facts.bodies.length > 1,
+      { material, geometry } = this.clay;
+    if (several) {
+      const colours = new Float32Array(data.triangles.length),
+        of = data.facts.faces.map(() => 0);
+      data.facts.bodies.forEach((b, n) => of.fill(n, b.faces[0], b.faces[1]));
+      const tints = data.facts.bodies.map((_, n) => new Color(bodyTint(n)));
+      data.face.forEach((face, t) => {
+        for (let k = 0; k < 3; k++) tints[of[face]!]!.toArray(colours, 9 * t + 3 * k);
+      });
+      geometry.setAttribute("color", new BufferAttribute(colours, 3));
+    }
+    material.vertexColors = several;
+    material.color.copy(several ? new Color(0xffffff) : readInk().clay);
+    material.needsUpdate = true;
   }
 
   /** The views fold up out of the sheet, once; kept in the frame on the way where that is free to follow. */
@@ -371,9 +421,9 @@ export class PartScene {
     this.caster.setFromCamera(new Vector2((px / this.width) * 2 - 1, 1 - (py / this.height) * 2), this.camera);
     const { ray } = this.caster;
     ray.origin.addScaledVector(this.back, 1e5 / this.scale);
-    const hit = this.index.faceAt(ray);
+    const hit = this.index.faceAt(ray, this.hidden);
     const depth = hit ? hit.point.clone().sub(ray.origin).dot(ray.direction) + EDGE_SLACK / this.scale : Infinity;
-    const edge = this.index.edgeAt(ray, EDGE_REACH / this.scale, depth);
+    const edge = this.index.edgeAt(ray, EDGE_REACH / this.scale, depth, this.hidden);
     return edge >= 0 ? { edge } : hit;
   }
 

@@ -72,6 +72,8 @@ export interface EndPick {
 export interface Wanted {
   field: string;
   ends: boolean;
+  /** Only what is pressed on the part counts; pressed again it is given up. */
+  onPart: boolean;
   drawn: boolean;
   wanted: number;
   given: unknown[];
@@ -81,21 +83,39 @@ export interface Wanted {
 /** The field of the draft that the next point pressed on the sheet goes into. */
 export function wantedPoints(draft: Draft | null): Wanted | null {
   const tokens = (draft?.tokens ?? []).flatMap((t): Wanted[] => {
-    if (!t.field || (t.editor?.type !== "points" && t.editor?.type !== "ends")) return [];
+    const type = t.editor?.type;
+    if (!t.field || !t.editor || (type !== "points" && type !== "ends" && type !== "pieces")) return [];
     const given = (draft?.step.params?.[t.field] ?? []) as unknown[],
-      ends = t.editor.type === "ends";
+      ends = type !== "points";
     return [
       {
         field: t.field,
         ends,
+        onPart: type === "pieces",
         drawn: t.editor.drawn ?? false,
-        wanted: t.editor.wanted ?? 1,
+        wanted: type === "pieces" ? Infinity : (t.editor.wanted ?? 1),
         given,
         picks: ends ? (given as EndPick[]).flatMap((e) => (e.point ? [e.point] : [])) : (given as PointPick[]),
       },
     ];
   });
   return tokens.find((t) => t.given.length < t.wanted) ?? tokens[0] ?? null;
+}
+
+/** The field that a press on the sheet goes into. */
+export function wantedOnSheet(draft: Draft | null): Wanted | null {
+  const wanted = wantedPoints(draft);
+  return wanted?.onPart ? null : wanted;
+}
+
+/** Whether two picks are of one edge or one face of the part. */
+export function samePiece(a: EndPick, b: EndPick): boolean {
+  if (a.edge && b.edge) {
+    const [p, q] = [a.edge.point, b.edge.point],
+      near = Math.hypot(...p.map((v, k) => v - q[k]!)) < 1e-3;
+    return near && [...a.edge.faces].sort().join() === [...b.edge.faces].sort().join();
+  }
+  return Boolean(a.face && b.face && a.face.name === b.face.name && a.face.body === b.face.body);
 }
 
 /** Whether the draft wants a face of the part, or an end that a face or an edge can give. */

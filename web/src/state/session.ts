@@ -27,7 +27,17 @@ import { type Parcel, unpack } from "../api/parcel";
 import { PartData, type PartFacts, type Piece } from "../scene/partData";
 import { type SheetData, type SheetFacts, sheetOf } from "../scene/sheetData";
 import type { Snap } from "../scene/snapping";
-import { choiceOf, draftRegions, sentenceOf, type Wanted, wantedPoints, wantsRegions, withStep } from "./draft";
+import {
+  choiceOf,
+  draftRegions,
+  type EndPick,
+  samePiece,
+  sentenceOf,
+  type Wanted,
+  wantedPoints,
+  wantsRegions,
+  withStep,
+} from "./draft";
 import { freeNumber, freeSheet } from "./numbering";
 import type { Draft, Shown, TableState } from "./table";
 
@@ -273,7 +283,7 @@ export class Session {
    * Begin to write an operation; what is picked goes into it. What was being written, if anything was put into it, is
    * set aside.
    */
-  begin(kind: Kind): void {
+  begin(kind: Kind, values: Record<string, unknown> = {}): void {
     const { picks, shown, upto } = this.get(),
       part = this.part;
     if (!part) return;
@@ -283,9 +293,11 @@ export class Session {
     if ("profiles" in params && regions.length && shown) params["profiles"] = choiceOf(regions, shown.sheet);
     if ("curves" in params && picks.curves.length) params["curves"] = picks.curves;
     else this.aimAtNewest(params);
+    if (kind.serves === "engraves") params["source"] = this.newestFile();
     const face = this.get().pickedPieces.find((p) => p.type === "face");
     if ("face" in params && face) params["face"] = this.facePick(face.index, face.at ?? null);
     if (shown?.report.figures.bodies) Object.assign(params, kind.beside_bodies);
+    Object.assign(params, values);
     this.setAside(kind.name);
     this.remember(kind);
     this.typed.set(kind.name, kind.typed);
@@ -296,6 +308,14 @@ export class Session {
   private aimAtNewest(params: Record<string, unknown>): void {
     const sources = this.get().shown?.sheet.facts.sources ?? [];
     if ("source" in params && "about" in params && sources.length > 1) params["source"] = sources.at(-1)!.name;
+  }
+
+  /** The file that came last and no step has read; else the last of several. */
+  private newestFile(): string {
+    const card = this.part?.card,
+      names = Object.keys(card?.sources ?? {}),
+      read = new Set(card?.steps?.map((s) => s.params?.["source"]));
+    return names.findLast((n) => !read.has(n)) ?? (names.length > 1 ? names.at(-1)! : "");
   }
 
   private facePick(index: number, point: number[] | null): Record<string, unknown> | null {
@@ -714,6 +734,15 @@ export class Session {
   }
 
   private give(field: Wanted, value: unknown): void {
+    const given = field.given as EndPick[],
+      again = field.onPart ? given.findIndex((g) => samePiece(g, value as EndPick)) : -1;
+    if (again >= 0) {
+      void this.change(
+        field.field,
+        given.filter((_, n) => n !== again),
+      );
+      return;
+    }
     void this.change(field.field, field.given.length >= field.wanted ? [value] : [...field.given, value]);
   }
 
@@ -736,24 +765,21 @@ export class Session {
       let name = source.name;
       for (let n = 2; taken.has(name); n++) name = `${source.name} (${n})`;
       const onto = typeof where === "object" ? where : null,
-        place = taken.size && (onto || where === "beside") ? "auto" : "own";
-      if (where === "sheet") this.put({ sheetName: freeSheet(card, name.replace(/\.[^.]+$/, "")), picks: NO_PICKS });
-      const kinds = await this.around.api.kinds(),
-        called = (what: string) => kinds.find((k) => k.serves === what)!.name;
-      const step = this.newStep(freeNumber(card, this.get().upto), called("reads_file"), { source: name, place });
-      let next = withStep(card, step);
+        place = taken.size && where === "beside" ? "auto" : "own";
+      const kinds = await this.around.api.kinds();
       if (onto) {
-        const face = this.facePick(onto.index, onto.at ?? null);
-        const laid = this.newStep(freeNumber(next, step.number), called("lays_on_face"), {
-          source: name,
-          face,
-          about: "centre",
-        });
-        next = withStep(next, laid);
+        const sources = { ...card.sources, [name]: source.sha256 },
+          face = this.facePick(onto.index, onto.at ?? null),
+          engraves = kinds.find((k) => k.serves === "engraves")!;
+        if (await this.save({ ...card, sources }, `Brought in ${name}`)) this.begin(engraves, { source: name, face });
+        return;
       }
+      if (where === "sheet") this.put({ sheetName: freeSheet(card, name.replace(/\.[^.]+$/, "")), picks: NO_PICKS });
+      const reads = kinds.find((k) => k.serves === "reads_file")!.name,
+        step = this.newStep(freeNumber(card, this.get().upto), reads, { source: name, place });
       await this.save(
-        { ...next, sources: { ...card.sources, [name]: source.sha256 } },
-        onto ? `Brought in ${name}, onto a face` : `Brought in ${name}`,
+        { ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } },
+        `Brought in ${name}`,
       );
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });

@@ -61,6 +61,8 @@ export interface TableState {
   picks: Picks;
   hover: { curves: number[]; region: number; piece: Piece | null };
   pickedPieces: Piece[];
+  /** Bodies that are hidden, by key. */
+  hidden: Set<string>;
   /** Step back: show the part as it was after this step. */
   upto: number | null;
   split: number;
@@ -95,6 +97,7 @@ const START = {
   picks: { regions: [], curves: [] },
   hover: { curves: [], region: -1, piece: null },
   pickedPieces: [],
+  hidden: new Set<string>(),
   upto: null,
   split: 0.5,
   finding: null,
