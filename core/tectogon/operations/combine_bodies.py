@@ -94,5 +94,6 @@ OPERATION = Operation(
     sentence,
     reads=BODIES,
     writes=BODIES,
+    wants="bodies",
     serves="joins_bodies",
 )

@@ -223,5 +223,6 @@ OPERATION = Operation(
     sentence,
     reads=BODIES,
     writes=BODIES,
+    wants="body",
     serves="engraves",
 )

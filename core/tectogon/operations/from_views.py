@@ -53,5 +53,6 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK | PLACEMENTS,
     writes=BODIES,
+    wants="views",
     becomes_steps=True,
 )

@@ -48,5 +48,6 @@ OPERATION = Operation(
     sentence,
     reads=BODIES,
     writes=BODIES,
+    offered=False,
     serves="names_body",
 )

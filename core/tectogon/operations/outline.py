@@ -73,4 +73,5 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK | PLACEMENTS,
     writes=BODIES,
+    wants="views",
 )

@@ -112,4 +112,5 @@ OPERATION = Operation(
     sentence,
     reads=LINEWORK | PLACEMENTS | BODIES,
     writes=BODIES,
+    wants="body",
 )

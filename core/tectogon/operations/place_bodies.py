@@ -170,4 +170,5 @@ OPERATION = Operation(
     sentence,
     reads=BODIES,
     writes=BODIES,
+    wants="body",
 )

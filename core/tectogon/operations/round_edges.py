@@ -166,4 +166,5 @@ OPERATION = Operation(
     sentence,
     reads=BODIES,
     writes=BODIES,
+    wants="body",
 )

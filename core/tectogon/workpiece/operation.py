@@ -72,6 +72,8 @@ class Operation:
     """Values that it begins with where there are bodies already, instead of its defaults."""
     begins_sheet: bool = False
     """Whether it may be the first step on a sheet."""
+    wants: Literal["", "body", "bodies", "views"] = ""
+    """What must be there before it is offered: a body, several, or folded views."""
     offered: bool = True
     """Whether it is offered among the actions of its stage; else something else begins it, such as a file brought
     in."""

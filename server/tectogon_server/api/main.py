@@ -533,6 +533,7 @@ def operations(request: HttpRequest) -> list[shapes.KindOut]:
                 becomes_steps=kind.becomes_steps,
                 begins_sheet=kind.begins_sheet,
                 offered=kind.offered,
+                wants=kind.wants,
                 serves=kind.serves,
                 typed=dict(kind.typed),
             )

@@ -174,6 +174,7 @@ class KindOut(Schema):
     becomes_steps: bool
     begins_sheet: bool
     offered: bool
+    wants: str
     serves: str | None
     typed: dict[str, Any]
 

@@ -966,6 +966,8 @@ export interface components {
             begins_sheet: boolean;
             /** Offered */
             offered: boolean;
+            /** Wants */
+            wants: string;
             /** Serves */
             serves: string | null;
             /** Typed */

@@ -311,30 +311,38 @@ function Others({ me }: { me: string }) {
 }
 
 function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
-  const { draft } = useTable();
+  const { draft, shown: now } = useTable();
   if (!here.length) return null;
+  const bodies = now?.report.figures.bodies ?? 0,
+    there: Record<string, boolean> = {
+      body: bodies > 0,
+      bodies: bodies > 1,
+      views: (now?.sheet.facts.views.length ?? 0) > 0,
+    };
   return (
     <div
       className="flex h-9 items-center gap-1.5 overflow-x-auto px-3 whitespace-nowrap"
       role="toolbar"
       aria-label="Actions of this stage"
     >
-      {here.map((kind, n) => (
-        <button
-          key={kind.name}
-          type="button"
-          title={kind.help}
-          disabled={!shown}
-          aria-pressed={draft?.step.kind === kind.name}
-          className={`rounded-full px-3 py-0.5 ${draft?.step.kind === kind.name ? "bg-blush font-semibold text-brick" : "hover:bg-blush"}`}
-          onClick={(e) => {
-            e.currentTarget.blur();
-            begin(kind);
-          }}
-        >
-          {kind.label} <kbd className="ml-1">{n + 1}</kbd>
-        </button>
-      ))}
+      {here.map((kind, n) =>
+        there[kind.wants] === false && draft?.step.kind !== kind.name ? null : (
+          <button
+            key={kind.name}
+            type="button"
+            title={kind.help}
+            disabled={!shown}
+            aria-pressed={draft?.step.kind === kind.name}
+            className={`rounded-full px-3 py-0.5 ${draft?.step.kind === kind.name ? "bg-blush font-semibold text-brick" : "hover:bg-blush"}`}
+            onClick={(e) => {
+              e.currentTarget.blur();
+              begin(kind);
+            }}
+          >
+            {kind.label} {n < 9 ? <kbd className="ml-1">{n + 1}</kbd> : null}
+          </button>
+        ),
+      )}
     </div>
   );
 }

@@ -50,7 +50,7 @@ export class PartIndex {
     this.caster.firstHitOnly = hidden.size === 0;
     const hit = this.caster
       .intersectObject(this.mesh, false)
-      .find((h) => !hidden.has(this.data.facts.faces[this.data.face[h.faceIndex!]!]!.body));
+      .find((h) => !hidden.size || !hidden.has(this.data.facts.faces[this.data.face[h.faceIndex!]!]!.body));
     return hit ? { face: this.data.face[hit.faceIndex!]!, point: hit.point } : null;
   }
 
@@ -71,7 +71,11 @@ export class PartIndex {
         a.fromArray(this.segments, 6 * segment);
         b.fromArray(this.segments, 6 * segment + 3);
         const [away, along] = distanceOf(ray, a, b);
-        if (away < nearest && along <= depth && !hidden.has(this.data.facts.edges[this.edgeOf[segment]!]!.body)) {
+        if (
+          away < nearest &&
+          along <= depth &&
+          !(hidden.size && hidden.has(this.data.facts.edges[this.edgeOf[segment]!]!.body))
+        ) {
           nearest = away;
           best = this.edgeOf[segment]!;
         }

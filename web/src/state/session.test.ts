@@ -21,6 +21,7 @@ const EXTRUDE = {
   becomes_steps: false,
   begins_sheet: false,
   offered: true,
+  wants: "",
   serves: null,
   typed: {},
 };
