@@ -60,7 +60,7 @@ class Hand:
             }""",
             [name, list(data), *at],
         )
-        expect(self.page.get_by_label("Route card")).to_contain_text(name, timeout=30_000)
+        expect(self.page.get_by_text(name).first).to_be_visible(timeout=30_000)
         self.settled()
 
     def stage(self, number: int) -> None:
@@ -359,7 +359,7 @@ SQUARES = 2 * (20 * 25.4 / 72) ** 2
     ],
 )
 def test_art_into_a_face(job: str, name: str, data: bytes, area: float, hand: Hand) -> None:
-    """The art is dropped on the face itself; a cut then means it, and a typed number its depth."""
+    """The art is dropped on the face itself: it is one sentence, and a typed number is its depth."""
     hand.bring("lid.dxf", dxf(plate))
     hand.stage(BUILD)
     hand.key("1", writes="1 profile")
@@ -369,8 +369,7 @@ def test_art_into_a_face(job: str, name: str, data: bytes, area: float, hand: Ha
     box = hand.page.locator("[data-pane=part] canvas").bounding_box()
     assert box
     hand.add(name, data, at=(box["x"] + 0.5 * box["width"], box["y"] + 0.47 * box["height"]))
-    expect(hand.page.get_by_label("Route card")).to_contain_text(f"Lay {name} on a face")
-    hand.key("2", writes="2 profiles")
+    expect(hand.page.get_by_label("Writing line")).to_contain_text(name)
     hand.type("0.5")
     hand.volume(24 - area * 0.5 / 1000, off=1e-5)
     hand.enter("0.5 mm")

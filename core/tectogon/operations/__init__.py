@@ -63,8 +63,8 @@ _ALL = (
     (mend, bridge, split, smooth, regularise, guide, draw),
     (join_ends, thicken, offset, combine_profiles, separate, repeat),
     (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
-    (extrude, cut, revolve, loft, carry, extrude_levels, engrave, from_views),
-    (round_edges, combine_bodies, part_bodies, place_bodies, name_body, outline, material),
+    (extrude, cut, revolve, extrude_levels, from_views, loft, carry, engrave, round_edges),
+    (combine_bodies, part_bodies, place_bodies, name_body, outline, material),
 )
 
 OPERATIONS: dict[str, Operation] = {module.OPERATION.name: module.OPERATION for stage in _ALL for module in stage}

@@ -87,7 +87,7 @@ def sentence(params: CombineBodiesParams, workpiece: Workpiece | None) -> Senten
 OPERATION = Operation(
     "combine_bodies",
     "build",
-    "Combine bodies",
+    "Combine",
     "Join, cut one by another, keep what is common",
     CombineBodiesParams,
     apply,

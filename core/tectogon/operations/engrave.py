@@ -18,12 +18,12 @@ from tectogon.curves.affine import after, moved, scaled, turned
 from tectogon.errors import BadValue, Change, Note, NothingToBuild, PickGone, Place, Unfinished
 from tectogon.operations import read, smooth
 from tectogon.tolerances import KERNEL_TOL, LEAST_SIZE
-from tectogon.units import parse_length, parse_number, show_length
+from tectogon.units import parse_length, parse_number, show_length, show_number
 from tectogon.views import Plane
 from tectogon.workpiece.making import SidesParams, sides_tokens
 from tectogon.workpiece.model import Drawing, Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
-from tectogon.workpiece.parameters import Angle, FacePick, Length, OwnLength
+from tectogon.workpiece.parameters import OWN, Angle, FacePick, Length, OwnLength
 from tectogon.workpiece.sentence import (
     Sentence,
     choice_token,
@@ -55,7 +55,7 @@ class EngraveParams(SidesParams):
     how: Literal["engrave", "raise"] = "engrave"
     face: FacePick | None = None
     depth: Length = 0.5
-    width: OwnLength = "own"
+    width: OwnLength = OWN
     x: Length = 0.0
     y: Length = 0.0
     turned: Angle = 0.0
@@ -110,7 +110,7 @@ def _art(params: EngraveParams, context: Context) -> Workpiece:
     rows = kept.bounding if len(kept.bounding) else np.arange(len(drawing.linework))
     x0, y0, x1, y1 = drawing.linework.table.take(rows).extents.tolist()
     wide = max(x1 - x0, LEAST_SIZE)
-    scale = 1.0 if params.width == "own" else parse_length(params.width) / wide
+    scale = 1.0 if params.width == OWN else parse_length(params.width) / wide
     if not scale * wide > 10 * KERNEL_TOL:
         raise BadValue("The width must be more than nothing; type one such as 50 mm.")
     change = after(scaled(scale), moved(-(x0 + x1) / 2.0, -(y0 + y1) / 2.0))
@@ -173,14 +173,15 @@ def _off_the_face(params: EngraveParams, art: Workpiece, face: BaseGeometry, fra
     box = shapely.box(*art.drawing.linework.extents.tolist())
     if not face.intersects(box):
         raise NothingToBuild(
-            f"{params.source} lies beside its face: {show_length(float(off.min()))} off. Move it nearer to the middle.",
+            f"{params.source} lies beside its face: {show_number(float(off.min()), 2)} mm off. Move it nearer to the"
+            " middle.",
             place,
         )
     return [
         Note(
             "art_over_edge",
-            f"The art reaches {show_length(float(off[worst]))} over the edge of its face, near x {x:.2f}, y {y:.2f},"
-            f" z {z:.2f} mm; make it narrower, or move it.",
+            f"The art reaches {show_number(float(off[worst]), 2)} mm over the edge of its face, near x {x:.2f},"
+            f" y {y:.2f}, z {z:.2f} mm; make it narrower, or move it.",
             place,
             _narrower(face, art, step),
         )

@@ -20,6 +20,7 @@ from tectogon.workpiece.making import Result, result_tokens
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import (
+    OWN,
     SIDES,
     Angle,
     BodyPick,
@@ -62,7 +63,7 @@ class LoftParams(Params):
     profiles: ProfileChoice = ProfileChoice()
     to: Literal["share", "chord", "next"] = "share"
     share: Number = 0.5
-    chord_from: OwnLength = "own"
+    chord_from: OwnLength = OWN
     chord: Length = 140.0
     apart: Length = 100.0
     side: Side = "towards"
@@ -121,7 +122,7 @@ def _again(workpiece: Workpiece, params: LoftParams, region: Region) -> list[Sec
     own = float(np.hypot(*(trail - lead)))
     first, second = 1.0, parse_number(params.share)
     if params.to == "chord":
-        first = 1.0 if params.chord_from == "own" else parse_length(params.chord_from) / own
+        first = 1.0 if params.chord_from == OWN else parse_length(params.chord_from) / own
         second = parse_length(params.chord) / own
     if min(first, second) * own < 10 * KERNEL_TOL:
         raise BadValue(

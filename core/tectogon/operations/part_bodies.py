@@ -92,7 +92,7 @@ def _tools(workpiece: Workpiece, params: PartBodiesParams, number: int) -> list[
 
 
 def sentence(params: PartBodiesParams, workpiece: Workpiece | None) -> Sentence:
-    out = [words("Part bodies "), choice_token("by", params.by, BY), words(" ")]
+    out = [words("Divide "), choice_token("by", params.by, BY), words(" ")]
     if params.by == "profile":
         out += [profiles_token("profiles", params.profiles)]
     elif params.by == "face":
@@ -105,7 +105,7 @@ def sentence(params: PartBodiesParams, workpiece: Workpiece | None) -> Sentence:
 OPERATION = Operation(
     "part_bodies",
     "build",
-    "Part bodies",
+    "Divide",
     "By a plane, or by a profile",
     PartBodiesParams,
     apply,

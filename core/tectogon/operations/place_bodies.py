@@ -163,7 +163,7 @@ def sentence(params: PlaceBodiesParams, workpiece: Workpiece | None) -> Sentence
 OPERATION = Operation(
     "place_bodies",
     "build",
-    "Place bodies",
+    "Place",
     "Move, turn, mirror; copies in a row, a grid, a circle",
     PlaceBodiesParams,
     apply,

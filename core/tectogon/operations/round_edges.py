@@ -159,8 +159,8 @@ def sentence(params: EdgesParams, workpiece: Workpiece | None) -> Sentence:
 OPERATION = Operation(
     "round_edges",
     "build",
-    "Round or chamfer",
-    "Edges that are pressed, of a face, or round the top",
+    "Round",
+    "Round or chamfer edges: pressed ones, of a face, round the top",
     EdgesParams,
     apply,
     sentence,

@@ -91,8 +91,8 @@ def fused(before: Workpiece, after: Workpiece, regions: Sequence[Region], result
     return [
         Note(
             "profiles_fused",
-            f"{count_of(len(regions), 'profile')} touch and became {count_of(made, 'body', 'bodies')}: where they meet"
-            " there is no joint left.",
+            f"{count_of(len(regions), 'profile')} became {count_of(made, 'body', 'bodies')}: where they touch there is"
+            " no joint left.",
             Place(point=(x, y)),
             Change(step, "Keep each as a body of its own", {"result": "each"}),
         )

@@ -39,12 +39,12 @@ ProposedLength = Annotated[str | float, AfterValidator(_proposed_or_length)]
 
 
 def _own_or_length(text: str | float) -> str | float:
-    return text if text == OWN else _readable(text)
+    return OWN if isinstance(text, str) and not text.strip() else _readable(text)
 
 
-OWN = "own"
+OWN = ""
 OwnLength = Annotated[str | float, AfterValidator(_own_or_length)]
-"""A length as typed, or "own" for the one that the thing has by itself."""
+"""A length as typed, or nothing for the one that the thing has by itself."""
 
 
 def _countable(text: str | float) -> str | float:

@@ -26,6 +26,7 @@ class Token:
 
 
 Sentence = Sequence[Token]
+_ITS_OWN = "its own"
 
 
 def words(text: str) -> Token:
@@ -36,7 +37,7 @@ def words(text: str) -> Token:
 def length_token(field: str, value: str | float) -> Token:
     """A length as typed, or in mm where a number was given."""
     if value == OWN:
-        return Token("its own", field, {"type": "length", "value": value})
+        return Token(_ITS_OWN, field, {"type": "length", "value": value, "empty": _ITS_OWN})
     if value == PROPOSED:
         return Token("the distance proposed", field, {"type": "length", "value": value})
     shown = value if isinstance(value, str) and not _is_plain(value) else show_length(parse_length(value))

@@ -254,13 +254,22 @@ export class PartScene {
     this.drawLinework();
     const views = sheet?.facts.views.map((v) => `${v.name} ${v.operation}`).join() ?? "";
     const now = data.facts.bodies.length ? "bodies" : `linework ${sheet?.facts.views.map((v) => v.name).join() ?? ""}`;
-    const framed = !this.fitted || (this.fitted !== now && this.fitted !== "bodies");
+    const framed = !this.fitted || (this.fitted !== now && this.fitted !== "bodies") || this.outgrown(data);
     if (views && views !== this.views && this.views !== null && !matchMedia("(prefers-reduced-motion: reduce)").matches)
       this.fold(framed);
     else if (framed) this.fit();
     this.views = views;
     this.fitted = now;
     this.ask();
+  }
+
+  /** Whether the part reaches out of the pane, and no hand has chosen what to look at. */
+  private outgrown(data: PartData): boolean {
+    if (this.byEye || !data.facts.bodies.length) return false;
+    const [low, high] = data.box;
+    return Array.from({ length: 8 }, (_, n) =>
+      this.corner((n & 1 ? high : low)[0]!, (n & 2 ? high : low)[1]!, (n & 4 ? high : low)[2]!),
+    ).some(([x, y]) => x < 0 || y < 0 || x > this.width || y > this.height);
   }
 
   /** Hide some bodies, by key. */
