@@ -3,6 +3,7 @@ right about them."""
 
 from __future__ import annotations
 
+import itertools
 import math
 import random
 from pathlib import Path
@@ -122,6 +123,7 @@ def clamp_bracket() -> tuple[Any, dict[str, Any]]:
     truth = {
         "unit": "mm",
         "volume_mm3": volume,
+        "finished_mm3": volume + (1 - math.pi / 4) * 64 * width,
         "bounds_mm": [length, width, top_z],
         "gaps_mm": [0.05, 0.12],
         "doubled_lines": 3,
@@ -231,7 +233,55 @@ def three_thicknesses() -> tuple[Any, dict[str, Any]]:
     return document, truth
 
 
+def carrying_handle() -> tuple[Any, dict[str, Any]]:
+    """A path with two round bends, and beside it the section that goes along it."""
+    document, space = new_drawing()
+    width, leg, bend, half, run = 120.0, 45.0, 18.0, 4.5, 6.0
+    attributes = {"layer": "OUTLINE"}
+    space.add_line((0, 0), (0, leg - bend), dxfattribs=attributes)
+    space.add_arc((bend, leg - bend), bend, 90, 180, dxfattribs=attributes)
+    space.add_line((bend, leg), (width - bend, leg), dxfattribs=attributes)
+    space.add_arc((width - bend, leg - bend), bend, 0, 90, dxfattribs=attributes)
+    space.add_line((width, leg - bend), (width, 0), dxfattribs=attributes)
+    slot(space, -45.0, 20.0, run, half)
+    size(space, (0, 0), (width, 0), (60, -14))
+    size(space, (0, 0), (0, leg), (-14, 20), 90)
+    border(space, -80, -60, 180, 90, "CARRYING HANDLE", "FH-1107 A")
+    way = 2 * (leg - bend) + width - 2 * bend + math.pi * bend
+    area = math.pi * half**2 + 2 * half * run
+    return document, {"unit": "mm", "path_mm": way, "section_area_mm2": area, "volume_mm3": area * way}
+
+
+def winch_spindle() -> tuple[Any, dict[str, Any]]:
+    """A turned part in two views: the side with its bore dashed, and the end seen from the right; third angle."""
+    document, space = new_drawing()
+    border(space, -40, -80, 240, 90, "WINCH SPINDLE", "FH-1093 A")
+    steps = [(0.0, 30.0, 10.0), (30.0, 40.0, 22.0), (40.0, 90.0, 15.0), (90.0, 110.0, 8.0)]
+    outline: list[Point] = []
+    for x0, x1, r in steps:
+        outline += [(x0, r), (x1, r)]
+    chain(space, outline + [(x, -y) for x, y in reversed(outline)])
+    for (_, x1, r), (_, _, s) in itertools.pairwise(steps):
+        reach = min(r, s)
+        space.add_line((x1, reach), (x1, -reach), dxfattribs={"layer": "OUTLINE"})
+    depth, bore = 25.0, 4.0
+    for y in (bore, -bore):
+        space.add_line((110.0 - depth, y), (110.0, y), dxfattribs={"layer": "HIDDEN"})
+    space.add_line((110.0 - depth, bore), (110.0 - depth, -bore), dxfattribs={"layer": "HIDDEN"})
+    space.add_line((-8, 0), (118, 0), dxfattribs={"layer": "CENTRE"})
+    cx = 170.0
+    for radius, layer in ((22.0, "OUTLINE"), (15.0, "OUTLINE"), (8.0, "OUTLINE"), (bore, "OUTLINE"), (10.0, "HIDDEN")):
+        space.add_circle((cx, 0.0), radius, dxfattribs={"layer": layer})
+    centre_mark(space, cx, 0.0, 27.0)
+    size(space, (0, -10), (110, -8), (50, -40))
+    size(space, (30, 22), (40, 22), (35, 34))
+    volume = sum(math.pi * r * r * (b - a) for a, b, r in steps) - math.pi * bore**2 * depth
+    return document, {"unit": "mm", "projection": "third", "bounds_mm": [110.0, 44.0, 44.0], "volume_mm3": volume}
+
+
 DRAWINGS = {
+    "carrying-handle.dxf": carrying_handle,
+    "winch-spindle.dxf": winch_spindle,
     "clamp-bracket.dxf": clamp_bracket,
     "guide-rail.dxf": guide_rail,
     "plate-three-thicknesses.dxf": three_thicknesses,

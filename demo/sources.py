@@ -62,6 +62,7 @@ def _half_area(thickness: float) -> float:
 
 def keel_fin(path: Path) -> dict[str, Any]:
     """One run round the section, the first point repeated at the end, and one point twice."""
+    k = 110.0 / 180.0  # lofted to this share: between two sections of one shape the area is that of their mean
     x = (1 - np.cos(np.linspace(0, math.pi, 81))) / 2
     upper = np.column_stack([x[::-1], _half(x[::-1], 0.09)])
     lower = np.column_stack([x[1:], -_half(x[1:], 0.09)])
@@ -74,6 +75,7 @@ def keel_fin(path: Path) -> dict[str, Any]:
         "section_area_mm2": 2 * _half_area(0.09) * 180**2,
         "length_mm": 60.0,
         "volume_mm3": 2 * _half_area(0.09) * 180**2 * 60.0,
+        "finished_mm3": 2 * _half_area(0.09) * 180**2 * 300.0 * (1 + k * math.cos(math.radians(2)) + k * k) / 3,
         "trailing_edge": "sharp",
     }
 
