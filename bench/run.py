@@ -21,6 +21,8 @@ import numpy as np
 BASE = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(BASE / "bench"), str(BASE / "core"), str(BASE / "core" / "tests")]
 
+from making import bench_making  # noqa: E402
+
 QUICK = "--quick" in sys.argv
 ROWS: list[tuple[str, str, str, float, float]] = []
 
@@ -664,6 +666,7 @@ def main() -> None:
         ("spoiled", bench_spoiled),
         ("views", bench_views),
         ("plate", bench_plate),
+        ("making", lambda: bench_making(best, row)),
         ("change", bench_change),
         ("growth", bench_growth),
     ):

@@ -242,7 +242,7 @@ def _conic(
 
 def _integrated(moved: Leaning, stage: Stage) -> float:
     """The area of the outline integrated over the distance of a stage, mm³ where it rises by one for one."""
-    nodes, weights = gauss_nodes(_ORDER)
+    nodes, weights = gauss_nodes(2 if moved.is_plain else _ORDER)
     half, middle = (stage.end - stage.start) / 2.0, (stage.start + stage.end) / 2.0
     return abs(half) * sum(
         w * moved.area(middle + half * x) for x, w in zip(nodes.tolist(), weights.tolist(), strict=True)

@@ -15,6 +15,7 @@ import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -94,6 +95,11 @@ class Leaning:
             out.append(Stage(a, b, tuple(rings)))
         return out
 
+    @property
+    def is_plain(self) -> bool:
+        """Whether all its corners go straight, so that its area is a polynomial of degree 2 in the distance."""
+        return all(corner.is_straight for rings in self._held for ring in rings for corner in ring.found)
+
     def area(self, distance: float) -> float:
         """What the rings enclose at a distance, mm²."""
         curves = [curve for ring in self.rings(distance) for curve in ring]
@@ -135,11 +141,19 @@ class _Piece:
 
     def way(self, t: float) -> FloatArray:
         """Its direction (2,) of length 1."""
+        if isinstance(self.curve, Line):
+            return self._straight
         at = np.array([t])
         d = np.asarray(self.curve.derivatives(at))[0]
         if np.hypot(*d) <= TINY:
             d = np.asarray(self.curve.derivatives(np.abs(at - 1e-6)))[0]
         return np.asarray(d / max(float(np.hypot(*d)), TINY))
+
+    @cached_property
+    def _straight(self) -> FloatArray:
+        c = self.curve
+        assert isinstance(c, Line)
+        return np.array([c.x1 - c.x0, c.y1 - c.y0]) / max(c.length, TINY)
 
     def moved(self, t: float, distance: float) -> FloatArray:
         """Its point at t (2,), moved by a distance."""
@@ -234,6 +248,12 @@ class _Corner:
         if not inside or gap > 1e-9 * max(1.0, abs(distance)):
             return None
         return _offset_point(self.a, s, distance), (min(max(s, 0.0), 1.0), min(max(t, 0.0), 1.0))
+
+    @property
+    def is_straight(self) -> bool:
+        """Whether it goes straight as the pieces move."""
+        lines = isinstance(self.a.curve, Line) and isinstance(self.b.curve, Line)
+        return lines or (self.runs_on and all(isinstance(p.curve, (Line, Arc)) for p in (self.a, self.b)))
 
     def speed(self, at: FloatArray, params: tuple[float, float]) -> Point:
         """How the corner moves, mm per mm of distance: both pieces move square to themselves by one."""

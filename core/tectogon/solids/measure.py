@@ -25,7 +25,7 @@ from OCP.TopoDS import TopoDS
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.spline import gauss_on_spans
 from tectogon.errors import KernelRefused
-from tectogon.solids.kernel import Shape, compound_of, faces_of, is_reversed, oriented_edges, refusals
+from tectogon.solids.kernel import Shape, compound_of, edges_of, faces_of, is_reversed, oriented_edges, refusals
 
 _ACCURACY = 1e-9
 
@@ -65,13 +65,23 @@ def _middle_of_vertices(shape: Shape) -> FloatArray:
 
 
 def area(face: Shape) -> float:
-    """Area of a face in mm²."""
+    """Area of a face in mm². Flat ones between lines, arcs and ellipses the kernel has to the last digit at once."""
     adaptor = BRepAdaptor_Surface(face)
-    if adaptor.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
-        return _flat_area(face, adaptor.Plane())
     properties = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, properties, _ACCURACY, False)
+    if adaptor.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
+        BRepGProp.SurfaceProperties_s(face, properties, _ACCURACY, False)
+    elif any(_is_spline(e) for e in edges_of(face)):
+        return _flat_area(face, adaptor.Plane())
+    else:
+        BRepGProp.SurfaceProperties_s(face, properties, False, False)
     return float(properties.Mass())
+
+
+def _is_spline(edge: Shape) -> bool:
+    return bool(
+        BRepAdaptor_Curve(edge).GetType()
+        in (GeomAbs_CurveType.GeomAbs_BSplineCurve, GeomAbs_CurveType.GeomAbs_BezierCurve)
+    )
 
 
 def _flat_area(face: Shape, plane: gp_Pln) -> float:
