@@ -39,6 +39,25 @@ def main() -> None:
         site.stop()
 
 
+def _dropped_on_the_part(page: object, file: Path) -> None:
+    """A file dropped on the middle of the part."""
+    from playwright.sync_api import Page
+
+    assert isinstance(page, Page)
+    box = page.locator("[data-pane=part] canvas").bounding_box()
+    assert box
+    page.evaluate(
+        """([name, bytes, clientX, clientY]) => {
+            const carried = new DataTransfer();
+            carried.items.add(new File([new Uint8Array(bytes)], name));
+            const drop = new DragEvent("drop", { bubbles: true, dataTransfer: carried, clientX, clientY });
+            document.querySelector("main").dispatchEvent(drop);
+        }""",
+        [file.name, list(file.read_bytes()), box["x"] + 0.4 * box["width"], box["y"] + 0.5 * box["height"]],
+    )
+    page.locator("[data-grip=move]").wait_for(timeout=30_000)
+
+
 def _walk(page: object) -> None:
     from playwright.sync_api import Page
 
@@ -106,6 +125,27 @@ def _walk(page: object) -> None:
     shot("close")
     page.get_by_role("button", name="Hand over").click()
     shot("hand-over")
+    opened("Keel fin")
+    page.get_by_role("button", name="Build").click()
+    page.get_by_label("What to do with 20").click()
+    page.get_by_role("menuitem", name="Write it anew").click()
+    page.wait_for_timeout(2500)
+    shot("loft")
+    page.keyboard.press("Escape")
+    opened("Mast shoe")
+    page.get_by_role("button", name="Build").click()
+    _dropped_on_the_part(page, files / "heron-badge.svg")
+    page.get_by_role("button", name="wide, in the middle").first.click()
+    page.wait_for_timeout(2500)
+    box = page.locator("[data-grip=move]").bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 60, y + 20, steps=8)
+    shot("art-on-a-face")
+    page.mouse.up()
+    page.keyboard.press("Escape")
     opened("Gasket")
     page.get_by_role("button", name="Bring in").click()
     shot("picture")

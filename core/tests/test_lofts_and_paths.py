@@ -235,6 +235,31 @@ def test_held_by_another_point_it_goes_as_pappus_says() -> None:
     assert made.named.volume == pytest.approx(12 * TURN * 17, rel=1e-9)
 
 
+def test_kept_parallel_it_is_area_times_how_far_it_gets() -> None:
+    path = path_of(Figure().line(0, 0, 40, 0).line(40, 0, 60, 15).arc(60, 45, 30, -90, 50).table, 1e-6)
+    made = swept_along(profile(TUBE), path, step=20, parallel=True)
+    end = float(np.asarray(path.curves[-1].points(np.array([1.0])))[0, 0])
+    assert made.named.volume == pytest.approx(TUBE.regions().profiles[0].area * end, rel=1e-6)
+    with pytest.raises(BadValue, match=r"does not get on near x 40\.00"):
+        swept_along(
+            profile(TUBE), path_of(Figure().line(0, 0, 40, 0).line(40, 0, 40, 9).table, 1e-6), step=20, parallel=True
+        )
+
+
+def test_points_that_are_pressed_match(drawing: Callable[..., Path], on_card: Case) -> None:
+    """A square matched to itself from its next corner is a twist by a right angle: the mean of both has half."""
+    path = drawing(Figure().rectangle(0, 0, 20, 20).rectangle(100, 0, 20, 20).draw())
+    squares = on_card(path).workpiece.drawing.regions.profiles
+    ordered = sorted(squares, key=lambda r: r.bounds[0])
+    both = {"picks": [{"id": r.id, "at": r.inside, "area": r.area} for r in ordered]}
+    plain = {"profiles": both, "to": "next", "apart": 30, "placed": "centred"}
+    assert on_card(path, ("loft", plain)).workpiece.bodies[0].volume == pytest.approx(12000)
+    pressed = {**plain, "matched": "pressed", "starts": [{"at": (0, 0)}, {"at": (120, 0)}]}
+    run = on_card(path, ("loft", pressed))
+    assert run.failed is None, run.failed
+    assert run.workpiece.bodies[0].volume == pytest.approx(30 / 6 * (400 + 4 * 200 + 400))
+
+
 @pytest.mark.parametrize(
     ("line", "radius", "words"),
     [

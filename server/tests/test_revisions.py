@@ -156,6 +156,7 @@ def test_the_sentence_of_a_step_needs_no_worker(ines: User) -> None:
         "3/8 in + 2 mm",
         "half to each side",
         "0 mm",
+        "its sides upright",
         "as a new body",
     ]
     assert "not a unit" in told({"length": "3 parsecs"})["problem"]

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -30,6 +30,8 @@ _MOST_TURN = math.pi * 0.75
 """A longer arc is made of several (radians)."""
 _FREE_TOL = 1e-6
 _MOST_STATIONS = 257
+_LEAST_ADVANCE = 0.05
+"""How far a path must get on at least, square to a profile that is kept parallel, per mm of its length."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,20 +83,23 @@ def centred(regions: Regions, region: Region) -> Carried:
     return carried(regions, region, region.centroid)
 
 
-def swept_along(profile: Carried, path: Path, *, step: int, plane: Frame | None = None) -> Feature:
-    """A proven body: the profile square to the path everywhere, its corners mitred.
+def swept_along(
+    profile: Carried, path: Path, *, step: int, plane: Frame | None = None, parallel: bool = False
+) -> Feature:
+    """A proven body: the profile square to the path everywhere, its corners mitred; or `parallel` to how it stands at
+    the start.
 
     Raises BadValue naming the place where the path bends more tightly than the profile allows, or comes too near to
     itself; KernelRefused.
     """
     plane = plane or frame_of("top")
-    _check_room(profile, path)
+    _check_onwards(path) if parallel else _check_room(profile, path)
+    wanted = _by_cavalieri(profile, path) if parallel else _by_pappus(profile, path)
+    free = any(not isinstance(c, Line if parallel else (Line, Arc)) for c in path.curves)
     stations = 9
     while True:
-        skin = _skin(profile, path, plane, stations)
+        skin = (_parallel_skin if parallel else _skin)(profile, path, plane, stations)
         expected = volume_of(skin)
-        wanted = _by_pappus(profile, path)
-        free = any(not isinstance(c, (Line, Arc)) for c in path.curves)
         if not free or abs(expected - wanted) <= _FREE_TOL * abs(wanted) or stations >= _MOST_STATIONS:
             break
         stations = 2 * stations - 1
@@ -124,6 +129,47 @@ def _by_pappus(profile: Carried, path: Path) -> float:
         elif not isinstance(curve, Line):
             way -= x * _turned_by(curve)
     return area * way
+
+
+def _by_cavalieri(profile: Carried, path: Path) -> float:
+    """Area times how far the path gets, square to the profile."""
+    start, end = (np.asarray(c.points(np.array([t])))[0] for c, t in ((path.curves[0], 0.0), (path.curves[-1], 1.0)))
+    return profile.moments[0] * float((end - start) @ way_at(path.curves[0], 0.0))
+
+
+def _check_onwards(path: Path) -> None:
+    """Raises BadValue where a path turns so far that a profile kept parallel would not go on."""
+    first = way_at(path.curves[0], 0.0)
+    for curve in path.curves:
+        for t in np.linspace(0.0, 1.0, 2 if isinstance(curve, Line) else 33).tolist():
+            if float(way_at(curve, t) @ first) <= _LEAST_ADVANCE:
+                x, y = np.asarray(curve.points(np.array([t])))[0].tolist()
+                raise BadValue(
+                    f"Kept parallel, the profile does not get on near x {x:.2f}, y {y:.2f} mm, where the path has"
+                    " turned by a right angle; choose “square to it”.",
+                    Place(point=(x, y)),
+                )
+
+
+def _parallel_skin(profile: Carried, path: Path, plane: Frame, stations: int) -> Skin:
+    """The sections of a profile that is only shifted: at every joint, and along what is bent at so many stations."""
+    first = _frame(plane, path.curves[0], 0.0, 0.0)
+
+    def at(curve: Curve, t: float) -> Frame:
+        x, y, z = plane.place(np.asarray(curve.points(np.array([t])))[0]).tolist()
+        return replace(first, origin=(x, y, z))
+
+    frames, spans = [first], []
+    for curve in path.curves:
+        heights = None if isinstance(curve, Line) else np.linspace(0.0, 1.0, stations)
+        between = () if heights is None else tuple(at(curve, t) for t in heights[1:-1].tolist())
+        rings = tuple(
+            tuple(Patch(c, c, name, None, (c,) * len(between)) for c, name in zip(ring, names, strict=True))
+            for ring, names in zip(profile.rings, profile.names, strict=True)
+        )
+        spans.append(Span(rings, None, between, heights))
+        frames.append(at(curve, 1.0))
+    return Skin(tuple(frames), tuple(spans))
 
 
 def _turned_by(curve: Curve) -> float:

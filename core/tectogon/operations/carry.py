@@ -36,12 +36,14 @@ if TYPE_CHECKING:
     from tectogon.building.along import Carried
 
 HELD = {"centroid": "held at its centroid", "point": "held at", "placed": "from where it lies in space"}
+STANDS = {"square": "square to it", "parallel": "kept parallel to itself"}
 CORNERS = {"mitred": "corners mitred", "rounded": "corners rounded by"}
 _SQUARE = 1e-6
 
 
 class CarryParams(Params):
-    """The open line of the drawing where no curves are picked. `held`: which point of the profile goes along the path;
+    """The open line of the drawing where no curves are picked. `stands`: square to the path everywhere, or as it
+    stands where that begins. `held`: which point of the profile goes along the path;
     placed: the profile stays where its view or plane has it, at the start of the path."""
 
     profiles: ProfileChoice = ProfileChoice()
@@ -49,6 +51,7 @@ class CarryParams(Params):
     held: Literal["centroid", "point", "placed"] = "centroid"
     at: tuple[PointPick, ...] = ()
     turned: Angle = 0.0
+    stands: Literal["square", "parallel"] = "square"
     corners: Literal["mitred", "rounded"] = "mitred"
     radius: Length = 10.0
     result: Result = "new"
@@ -67,7 +70,13 @@ def apply(workpiece: Workpiece, params: CarryParams, context: Context) -> Workpi
     regions = chosen_regions(workpiece, params.profiles)
     path, plane = _path(workpiece, params)
     features = [
-        swept_along(_held(workpiece, params, region, path, plane), path, step=context.number, plane=plane)
+        swept_along(
+            _held(workpiece, params, region, path, plane),
+            path,
+            step=context.number,
+            plane=plane,
+            parallel=params.stands == "parallel",
+        )
         for region in regions
     ]
     return replace(
@@ -142,6 +151,7 @@ def sentence(params: CarryParams, workpiece: Workpiece | None) -> Sentence:
         out += [words(" "), points_token("at", params.at, 1)]
     if params.held != "placed":
         out += [words(", turned "), number_token("turned", params.turned, "°")]
+    out += [words(", "), choice_token("stands", params.stands, STANDS)]
     out += [words(", "), choice_token("corners", params.corners, CORNERS)]
     if params.corners == "rounded":
         out += [words(" "), length_token("radius", params.radius)]

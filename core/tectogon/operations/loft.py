@@ -53,6 +53,7 @@ BETWEEN = {
     "smooth": "smooth through all sections",
     "square": "smooth, its ends square to their planes",
 }
+MATCHED = {"corners": "matched corner to corner", "pressed": "matched from points pressed on each, in order:"}
 PLACED = {"drawn": "where they are drawn", "centred": "their centroids over each other"}
 
 
@@ -73,6 +74,7 @@ class LoftParams(Params):
     about: Number = 25.0
     placed: Literal["drawn", "centred"] = "drawn"
     between: Literal["ruled", "smooth", "square"] = "ruled"
+    matched: Literal["corners", "pressed"] = "corners"
     starts: tuple[PointPick, ...] = ()
     result: Result = "new"
     body: BodyPick = None
@@ -144,7 +146,7 @@ def _through(workpiece: Workpiece, params: LoftParams, regions: list[Region]) ->
 
     frames = [workpiece.frame_of(region) for region in regions]
     one_plane = all(frame == frames[0] for frame in frames)
-    points = points_of(workpiece.drawing.linework, params.starts)
+    points = points_of(workpiece.drawing.linework, params.starts if params.matched == "pressed" else ())
     out = []
     for n, (region, frame) in enumerate(zip(regions, frames, strict=True)):
         drawing = workpiece.drawing.regions_of(region)
@@ -174,8 +176,9 @@ def sentence(params: LoftParams, workpiece: Workpiece | None) -> Sentence:
     ]
     if params.to == "next":
         out += [words(", "), choice_token("placed", params.placed, PLACED)]
-        wanted = max(len(params.profiles.picks), 2)
-        out += [words(", starts matched: "), points_token("starts", params.starts, wanted)] if params.starts else []
+        out += [words(", "), choice_token("matched", params.matched, MATCHED)]
+        if params.matched == "pressed":
+            out += [words(" "), points_token("starts", params.starts, max(len(params.profiles.picks), 2))]
     else:
         out += [words(", set back "), length_token("back", params.back), words(", up "), length_token("up", params.up)]
         out += [words(", turned "), number_token("turned", params.turned, "°")]

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 
-import { freeNumber, freeSheet, lastRead } from "./numbering";
+import { fileReadBy, freeNumber, freeSheet, lastRead } from "./numbering";
 
 const card = (...numbers: number[]) => ({
   steps: numbers.map((number) => ({
@@ -45,4 +45,12 @@ test("a new sheet has a name of its own", () => {
     "Sheet 2",
   ]);
   expect([lastRead({ steps }), lastRead({ steps }, "lid")]).toEqual([10, 20]);
+});
+
+test("a step that only places what a file holds reads none", () => {
+  const step = (params: Record<string, unknown>) => ({ number: 10, kind: "any", sheet: "", params, on: true });
+  expect(fileReadBy(step({ source: "plate.dxf", place: "own" }))).toBe("plate.dxf");
+  expect(fileReadBy(step({ source: "heron.svg", face: null }))).toBeNull();
+  expect(fileReadBy(step({ source: "heron.svg", about: "centre" }))).toBeNull();
+  expect(fileReadBy(step({ length: 4 }))).toBeNull();
 });

@@ -20,10 +20,13 @@ export function freeNumber(card: Pick<Card, "steps">, after: number | null = nul
   return (Math.floor(last / 10) + 1) * 10;
 }
 
-/** The file that a step reads, or null where it reads none. */
+const PLACES = ["face", "about", "across", "onto"];
+
+/** The file that a step reads onto a sheet; null where it reads none: steps that place art name its file too. */
 export function fileReadBy(step: Step): string | null {
-  const source = step.params?.["source"];
-  return typeof source === "string" ? source : null;
+  const params = step.params ?? {},
+    source = params["source"];
+  return typeof source === "string" && !PLACES.some((p) => p in params) ? source : null;
 }
 
 const LONGEST = 76;

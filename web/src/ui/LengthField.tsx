@@ -49,12 +49,15 @@ export function LengthField({
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const box = useRef<HTMLInputElement>(null);
   const given = useRef(onValue);
+  /** What was told last: told again, it would only take away what is shown for it. */
+  const told = useRef<string | null>(null);
   useEffect(() => {
     if (!first) return;
     const ahead = takeTypedAhead();
     box.current?.select();
     if (!ahead) return;
     setText(ahead);
+    told.current = ahead;
     box.current?.setSelectionRange(ahead.length, ahead.length);
     void given.current(ahead);
   }, [first]);
@@ -88,12 +91,14 @@ export function LengthField({
         setText(typed);
         clearTimeout(timer.current);
         timer.current = setTimeout(() => {
+          told.current = typed;
           void onValue(typed);
         }, RESTS_MS);
       }}
       onBlur={() => {
         clearTimeout(timer.current);
-        if (text !== null && text !== shown) void onValue(text);
+        if (text !== null && text !== shown && text !== told.current) void onValue(text);
+        told.current = null;
         setText(null);
       }}
       onKeyDown={(e) => {
