@@ -70,6 +70,8 @@ def _walk(page: object) -> None:
     def opened(name: str) -> None:
         if page.get_by_role("button", name="Back to the shelf").count():
             page.get_by_role("button", name="Back to the shelf").click()
+        find = page.get_by_label("Find parts")
+        find.fill(name)
         page.get_by_text(name).first.click()
         ready()
 
@@ -95,7 +97,7 @@ def _walk(page: object) -> None:
     shot("straight-on")
     page.get_by_role("button", name="Pictorial view, upper right").click()
     page.locator("nav[aria-label=Stages] button").nth(5).click()
-    page.get_by_text("explained").wait_for()
+    page.get_by_text("explained", exact=True).first.wait_for()
     shot("check")
     page.get_by_role("button", name="Bring in").click()
     shot("bring-in")

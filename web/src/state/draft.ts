@@ -34,8 +34,8 @@ export function choiceOf(ids: string[], sheet: SheetData): unknown {
 }
 
 export function draftRegions(draft: Draft): string[] {
-  const choice = draft.step.params?.["profiles"] as { rule: string; picks: { id: string }[] } | undefined;
-  return choice?.picks.map((p) => p.id) ?? [];
+  const choice = draft.step.params?.["profiles"] as { rule: string; picks?: { id: string }[] } | undefined;
+  return choice?.picks?.map((p) => p.id) ?? [];
 }
 
 export function wantsRegions(draft: Draft | null): draft is Draft {
