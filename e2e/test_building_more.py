@@ -168,7 +168,7 @@ def test_art_is_taken_in_the_hand_and_writes_the_values(hand: Hand) -> None:
     hand.page.mouse.move(x, y)
     hand.page.mouse.down()
     hand.page.mouse.move(x + 30, y, steps=5)
-    expect(hand.page.get_by_label("Art on the face")).to_contain_text("32 wide")
+    expect(hand.page.get_by_label("Art on the face")).to_contain_text("32 mm wide")
     hand.page.mouse.up()
     moved = hand.page.get_by_label("x", exact=True)
     expect(moved).not_to_have_value("0 mm")

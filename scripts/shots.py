@@ -40,7 +40,7 @@ def main() -> None:
 
 
 def _dropped_on_the_part(page: object, file: Path) -> None:
-    """A file dropped on the middle of the part."""
+    """A file dropped on the part, a little below its middle."""
     from playwright.sync_api import Page
 
     assert isinstance(page, Page)
@@ -53,7 +53,7 @@ def _dropped_on_the_part(page: object, file: Path) -> None:
             const drop = new DragEvent("drop", { bubbles: true, dataTransfer: carried, clientX, clientY });
             document.querySelector("main").dispatchEvent(drop);
         }""",
-        [file.name, list(file.read_bytes()), box["x"] + 0.4 * box["width"], box["y"] + 0.5 * box["height"]],
+        [file.name, list(file.read_bytes()), box["x"] + 0.56 * box["width"], box["y"] + 0.6 * box["height"]],
     )
     page.locator("[data-grip=move]").wait_for(timeout=30_000)
 
@@ -67,12 +67,13 @@ def _walk(page: object) -> None:
         page.wait_for_timeout(900)
         page.screenshot(path=TO / f"{name}.png")
 
-    def opened(name: str) -> None:
+    def opened(name: str, *, oldest: bool = False) -> None:
         if page.get_by_role("button", name="Back to the shelf").count():
             page.get_by_role("button", name="Back to the shelf").click()
         find = page.get_by_label("Find parts")
         find.fill(name)
-        page.get_by_text(name).first.click()
+        found = page.get_by_text(name)
+        (found.last if oldest else found.first).click()
         ready()
 
     def ready() -> None:
@@ -134,17 +135,18 @@ def _walk(page: object) -> None:
     page.wait_for_timeout(2500)
     shot("loft")
     page.keyboard.press("Escape")
-    opened("Mast shoe")
+    opened("Clamp bracket", oldest=True)
     page.get_by_role("button", name="Build").click()
+    page.wait_for_timeout(600)
     _dropped_on_the_part(page, files / "heron-badge.svg")
-    page.get_by_role("button", name="wide, in the middle").first.click()
+    page.get_by_label("width", exact=True).fill("30 mm")
     page.wait_for_timeout(2500)
     box = page.locator("[data-grip=move]").bounding_box()
     assert box
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
-    page.mouse.move(x - 60, y + 20, steps=8)
+    page.mouse.move(x + 30, y + 10, steps=8)
     shot("art-on-a-face")
     page.mouse.up()
     page.keyboard.press("Escape")

@@ -429,7 +429,8 @@ class _Ring:
     def _gone(self, distance: float) -> BoolArray:
         corners, _ = self.at(distance)
         across = np.hypot(*(np.roll(corners, -1, axis=0) - corners).T)
-        whole = np.array([_is_wide(p, self.lengths(distance)[n]) for n, p in enumerate(self.pieces)])
+        lengths = self.lengths(distance)
+        whole = np.array([_is_wide(p, float(length)) for p, length in zip(self.pieces, lengths, strict=True)])
         return np.asarray((across <= _GONE * self.size) & ~whole)
 
     def _middle(self, corners: FloatArray) -> Point:

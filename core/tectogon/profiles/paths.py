@@ -44,6 +44,11 @@ class Path:
 
 def way_at(curve: Curve, t: float) -> FloatArray:
     """The direction (2,) of length 1 of a curve at a parameter."""
+    if isinstance(curve, Line):
+        return np.array([curve.x1 - curve.x0, curve.y1 - curve.y0]) / max(curve.length, TINY)
+    if isinstance(curve, Arc):
+        angle, side = curve.start_angle + t * curve.sweep, math.copysign(1.0, curve.sweep)
+        return side * np.array([-math.sin(angle), math.cos(angle)])
     for at in (t, abs(t - 1e-6)):
         d = np.asarray(curve.derivatives(np.array([at])))[0]
         if np.hypot(*d) > TINY:

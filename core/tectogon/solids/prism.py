@@ -41,13 +41,13 @@ def prism(
     profile: str | None = None,
 ) -> NamedShape:
     """A region raised from height `start` to height `end` (mm along the frame's normal), its faces named after the
-    operation and the profile (the region itself, unless it is a part of another).
+    operation and the profile (the region itself, unless it is a part of another). What is made first lies at the
+    start: where that is the plane of a face, a cut takes half the time.
 
     Raises KernelRefused naming the curves when the outline pinches itself or the kernel gives no solid.
     """
-    low, high = min(start, end), max(start, end)
-    face, named_edges = face_of(regions, region, frame, low)
-    direction = np.asarray(frame.normal) * (high - low)
+    face, named_edges = face_of(regions, region, frame, start)
+    direction = np.asarray(frame.normal) * (end - start)
     with kernel.refusals(
         "The solid kernel could not raise this profile: its boundary does not run from curve to curve.",
         place_of(regions, region),
@@ -55,11 +55,10 @@ def prism(
         maker = BRepPrimAPI_MakePrism(face, gp_Vec(*direction.tolist()))
     if not maker.IsDone():
         raise KernelRefused("The solid kernel could not raise this profile.", place_of(regions, region))
-    first, last = ("start", "end") if start <= end else ("end", "start")
     profile = profile or region.id
     pairs = [
-        (maker.FirstShape(), FaceName(first, operation, None, profile)),
-        (maker.LastShape(), FaceName(last, operation, None, profile)),
+        (maker.FirstShape(), FaceName("start", operation, None, profile)),
+        (maker.LastShape(), FaceName("end", operation, None, profile)),
     ]
     for edge, curve in named_edges:
         pairs += [(side, FaceName("side", operation, curve, profile)) for side in kernel.each(maker.Generated(edge))]

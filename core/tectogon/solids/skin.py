@@ -91,7 +91,11 @@ def is_point(end: End) -> bool:
 
 def ends_of(end: End) -> FloatArray:
     """Start and end (2, 2) of an end of a patch, mm."""
-    return np.array([end, end]) if isinstance(end, tuple) else np.asarray(end.points(np.array([0.0, 1.0])))
+    if isinstance(end, tuple):
+        return np.array([end, end])
+    if isinstance(end, Line):
+        return np.array([[end.x0, end.y0], [end.x1, end.y1]])
+    return np.asarray(end.points(np.array([0.0, 1.0])))
 
 
 def curves_of(ring: Sequence[Patch], *, top: bool) -> list[Curve]:

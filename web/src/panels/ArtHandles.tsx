@@ -58,6 +58,7 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
   };
   const take = (what: Grip) => (e: PointerEvent) => {
     e.stopPropagation();
+    e.preventDefault();
     e.currentTarget.setPointerCapture(e.pointerId);
     grip.current = { what, from: now, at: onFace(e) };
   };
@@ -116,7 +117,7 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
     [tx, ty] = place([0, h + 0.14 * shape.height + 6 / Math.max(scale, 1e-6) / 10]),
     grips = "fill-[var(--raised)] stroke-[var(--brick)]";
   return (
-    <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-label="Art on the face">
+    <svg className="pointer-events-none absolute inset-0 h-full w-full select-none" aria-label="Art on the face">
       <g onPointerMove={drag} onPointerUp={let_go}>
         <polygon
           points={box.map((p) => p.join()).join(" ")}
@@ -152,8 +153,13 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
         </circle>
       </g>
       {held ? (
-        <text x={tx + 12} y={ty - 6} className="num fill-[var(--ink)] text-[12.5px]">
-          x {show(held.x, 2)}, y {show(held.y, 2)}, {show(held.width, 2)} wide, {show(held.turned, 1)}°
+        <text
+          x="50%"
+          y="28"
+          textAnchor="middle"
+          className="num fill-[var(--ink)] stroke-[var(--paper)] text-[12.5px] [paint-order:stroke] [stroke-width:4px]"
+        >
+          x {show(held.x, 2)}, y {show(held.y, 2)} mm, {show(held.width, 2)} mm wide, turned {show(held.turned, 1)}°
         </text>
       ) : null}
     </svg>

@@ -79,7 +79,7 @@ export function LengthField({
       value={now}
       aria-invalid={refused}
       className={`num rounded-lg border bg-paper px-2 py-1 text-center focus:border-brick ${refused ? "border-madder text-madder" : "border-rule"}`}
-      style={{ width: `${Math.min(Math.max(now.length, 4) + 3, 28)}ch` }}
+      style={{ width: `${Math.min(Math.max((now || empty).length, 4) + 3, 28)}ch` }}
       onFocus={(e) => {
         for (const other of e.target.form?.querySelectorAll<HTMLInputElement>("[data-typed]") ?? [])
           other.dataset["typed"] = "";
