@@ -7,17 +7,10 @@ import { type PointerEvent, useEffect, useRef, useState } from "react";
 
 import type { Laid } from "../api/client";
 import type { PartScene } from "../scene/partScene";
+import { type ArtPlace, dragged, type Grip, onFace, outlineOf, valuesOf } from "../scene/artPlacing";
 import { show } from "../scene/shownUnits";
 import { useTable } from "../state/table";
 import { changeMany } from "../state/work";
-
-interface Place {
-  x: number;
-  y: number;
-  width: number;
-  turned: number;
-}
-type Grip = "move" | "scale" | "turn";
 
 const number = (value: unknown): number => {
   const read = Number.parseFloat(String(value).replace(",", "."));
@@ -27,11 +20,11 @@ const number = (value: unknown): number => {
 export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
   const draft = useTable((s) => s.draft),
     origin = useTable((s) => s.shown?.part.facts.origin) ?? [0, 0, 0],
-    [held, setHeld] = useState<Place | null>(null),
-    grip = useRef<{ what: Grip; from: Place; at: [number, number] } | null>(null);
+    [held, setHeld] = useState<ArtPlace | null>(null),
+    grip = useRef<{ what: Grip; from: ArtPlace; at: [number, number] } | null>(null);
   const params = draft?.step.params ?? {};
   const shape = outlineOf(laid, number(params["x"]), number(params["y"]), number(params["turned"]));
-  const there: Place = {
+  const there: ArtPlace = {
     x: number(params["x"]),
     y: number(params["y"]),
     width: shape.width,
@@ -46,7 +39,7 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
     const p = [0, 1, 2].map((k) => laid.origin[k]! + u * laid.x[k]! + v * laid.y[k]! - origin[k]!);
     return scene.corner(p[0]!, p[1]!, p[2]!);
   };
-  const onFace = (e: PointerEvent): [number, number] => {
+  const pressed = (e: PointerEvent): [number, number] => {
     const svg = e.currentTarget.closest("svg")!.getBoundingClientRect(),
       [ox, oy] = screen(0, 0),
       [ax, ay] = screen(1, 0),
@@ -60,41 +53,22 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
     e.stopPropagation();
     e.preventDefault();
     e.currentTarget.setPointerCapture(e.pointerId);
-    grip.current = { what, from: now, at: onFace(e) };
+    grip.current = { what, from: now, at: pressed(e) };
   };
   const drag = (e: PointerEvent) => {
     const g = grip.current;
     if (!g) return;
-    const at = onFace(e),
-      from = Math.hypot(g.at[0] - g.from.x, g.at[1] - g.from.y),
-      angle = (p: [number, number]) => Math.atan2(p[1] - g.from.y, p[0] - g.from.x);
-    if (g.what === "move") setHeld({ ...g.from, x: g.from.x + at[0] - g.at[0], y: g.from.y + at[1] - g.at[1] });
-    else if (g.what === "scale") {
-      const factor = Math.hypot(at[0] - g.from.x, at[1] - g.from.y) / Math.max(from, 1e-9);
-      setHeld({ ...g.from, width: Math.max(g.from.width * factor, 0.01) });
-    } else {
-      const turn = g.from.turned + ((angle(at) - angle(g.at)) * 180) / Math.PI;
-      setHeld({ ...g.from, turned: e.shiftKey ? Math.round(turn / 15) * 15 : turn });
-    }
+    setHeld(dragged(g.what, g.from, g.at, pressed(e), e.shiftKey));
   };
-  const let_go = () => {
+  const letGo = () => {
     const g = grip.current;
     grip.current = null;
     if (!g || !held) return;
-    const values: Record<string, unknown> =
-      g.what === "move"
-        ? { x: rounded(held.x), y: rounded(held.y) }
-        : g.what === "scale"
-          ? { width: rounded(held.width) }
-          : { turned: rounded(((((held.turned + 180) % 360) + 360) % 360) - 180) };
-    void changeMany(values);
+    void changeMany(valuesOf(g.what, held));
   };
 
-  const c = Math.cos((now.turned * Math.PI) / 180),
-    s = Math.sin((now.turned * Math.PI) / 180),
-    scale = now.width / shape.width;
-  const place = ([u, v]: [number, number]) =>
-    screen(now.x + scale * (c * u - s * v), now.y + scale * (s * u + c * v)) as [number, number];
+  const scale = now.width / shape.width,
+    place = (p: [number, number]) => screen(...onFace(now, shape.width, p));
   const path = shape.lines.map(
     (line) =>
       `M${line
@@ -118,7 +92,7 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
     grips = "fill-[var(--raised)] stroke-[var(--brick)]";
   return (
     <svg className="pointer-events-none absolute inset-0 h-full w-full select-none" aria-label="Art on the face">
-      <g onPointerMove={drag} onPointerUp={let_go}>
+      <g onPointerMove={drag} onPointerUp={letGo}>
         <polygon
           points={box.map((p) => p.join()).join(" ")}
           className="pointer-events-auto cursor-move fill-[var(--brick)]/5 stroke-[var(--brick)]"
@@ -165,17 +139,3 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
     </svg>
   );
 }
-
-/** The outline about its own middle, not turned. */
-function outlineOf(laid: Laid, x: number, y: number, turned: number) {
-  const c = Math.cos((turned * Math.PI) / 180),
-    s = Math.sin((turned * Math.PI) / 180);
-  const lines = laid.lines.map((line) =>
-    line.map(([u, v]): [number, number] => [c * (u - x) + s * (v - y), -s * (u - x) + c * (v - y)]),
-  );
-  const all = lines.flat(),
-    reach = (k: 0 | 1) => 2 * Math.max(...all.map((p) => Math.abs(p[k])), 1e-6);
-  return { lines, width: reach(0), height: reach(1) };
-}
-
-const rounded = (value: number): number => Math.round(value * 100) / 100;
