@@ -152,7 +152,7 @@ def _told(art: Workpiece, frame: Frame) -> Note:
                 lines.append(flat)
     return Note(
         "art_laid",
-        f"{count_of(len(regions.profiles), 'shape')}, {show_length(x1 - x0)} × {show_length(y1 - y0)}.",
+        f"{count_of(len(regions.profiles), 'shape')}, {show_number(x1 - x0, 2)} × {show_number(y1 - y0, 2)} mm.",
         Place(point=frame.at((x0 + x1) / 2.0, (y0 + y1) / 2.0)),
         good=True,
         drawn={"origin": frame.origin, "x": frame.x_dir, "y": frame.y_dir, "lines": lines},

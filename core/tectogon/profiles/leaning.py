@@ -14,7 +14,7 @@ import itertools
 import math
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -324,6 +324,7 @@ class _Ring:
     pieces: tuple[_Piece, ...]
     found: tuple[_Corner, ...]
     size: float
+    _seen: dict[float, tuple[FloatArray, list[tuple[float, float]]]] = field(default_factory=dict)
 
     @staticmethod
     def of(curves: Sequence[Curve], names: Sequence[str], distance: float) -> _Ring:
@@ -352,9 +353,11 @@ class _Ring:
         return self.found[0].at
 
     def at(self, distance: float) -> tuple[FloatArray, list[tuple[float, float]]]:
-        """The corners (n, 2) at a distance, and their parameters."""
-        both = [corner.place(distance) for corner in self.found]
-        return np.array([place for place, _ in both]), [params for _, params in both]
+        """The corners (n, 2) at a distance, and their parameters; asked for several times at the ends of a stage."""
+        if distance not in self._seen:
+            both = [corner.place(distance) for corner in self.found]
+            self._seen[distance] = np.array([place for place, _ in both]), [params for _, params in both]
+        return self._seen[distance]
 
     def lengths(self, distance: float) -> FloatArray:
         """How much is left of each piece (n,), as a share of the ring or a turn: nothing where it is not positive, nan
