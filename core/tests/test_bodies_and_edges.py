@@ -209,7 +209,7 @@ def with_art(tmp_path: Path, figure: Figure, art: str, values: dict[str, Any], f
     return run_card(Card.model_validate({"steps": steps, "sources": dict.fromkeys(files, "x")}), files)
 
 
-def face_towards(run: Run, way: tuple[int, int, int]) -> dict[str, Any]:
+def face_towards(run: Run, way: tuple[float, float, float]) -> dict[str, Any]:
     body = run.workpiece.bodies[0]
     for name, face in zip(body.names, body.faces, strict=True):
         plane = measure.plane_of(face)
@@ -247,6 +247,24 @@ def test_art_reads_right_on_the_underside(tmp_path: Path) -> None:
             if (p := measure.plane_of(f)) is not None and abs(abs(p[1][2]) - 1) < 1e-9 and measure.area(f) < 17
         ]
         assert len(islands) == 1 and islands[0][0] == pytest.approx(x) and floor
+
+
+def test_art_on_a_leaning_side(tmp_path: Path) -> None:
+    def leaning_block(*more: dict[str, Any]) -> Run:
+        with_art(tmp_path, BLOCK, EMBLEM, {}, None)
+        steps = [
+            {"number": 10, "kind": "read", "params": {"source": "block.dxf"}},
+            {"number": 20, "kind": "extrude", "params": {"profiles": ALL, "length": 20, "sides": "in", "lean": 15}},
+            *more,
+        ]
+        files = {name: tmp_path / name for name in ("block.dxf", "heron.svg")}
+        return run_card(Card.model_validate({"steps": steps, "sources": dict.fromkeys(files, "x")}), files)
+
+    bare = leaning_block()
+    lean = math.radians(15)
+    face = face_towards(bare, (0, -math.cos(lean), math.sin(lean)))
+    art = {"number": 30, "kind": "engrave", "params": {"source": "heron.svg", "face": face, "depth": 1, "width": 10}}
+    assert volumes(leaning_block(art)) == pytest.approx([volumes(bare)[0] - 0.25 * 184], rel=1e-9)
 
 
 def test_drafted_art_and_art_off_the_face(tmp_path: Path) -> None:
