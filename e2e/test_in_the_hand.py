@@ -228,3 +228,45 @@ def test_the_part_stays_in_sight_where_it_is_handed_over(page: Page, opened: Ope
     for stage in page.get_by_label("Stages").get_by_role("button").all():
         box, inner = stage.bounding_box(), stage.evaluate("e => e.scrollWidth")
         assert box and inner <= box["width"] + 1, stage.inner_text()
+
+
+def test_after_a_preview_the_linework_is_as_it_was(page: Page, opened: Opened) -> None:
+    """A cut that is written and dropped again leaves the sheet as it was, to the last pixel."""
+    opened("whole.dxf", plate)
+    sheet = page.locator("[data-pane=sheet] canvas")
+    page.mouse.move(640, 760)
+    page.wait_for_timeout(900)
+    before = sheet.screenshot()
+    page.get_by_role("button", name="Extrude").click()
+    press(page, 30, 25)
+    expect(page.get_by_text("preview, not recorded")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("preview, not recorded")).to_have_count(0)
+    page.mouse.move(640, 760)
+    page.keyboard.press("Escape")
+    page.wait_for_timeout(1500)
+    assert sheet.screenshot() == before
+
+
+def test_a_second_file_comes_into_sight_beside_the_first(page: Page, opened: Opened) -> None:
+    """What it holds can be pressed at once, without a hand on the zoom."""
+    opened("first.dxf", plate)
+    document = ezdxf.new("R2010", units=4)
+    document.modelspace().add_circle((0, 0), 30)
+    out = io.StringIO()
+    document.write(out)
+    page.evaluate(
+        """([name, text]) => {
+            const carried = new DataTransfer();
+            carried.items.add(new File([text], name));
+            const drop = new DragEvent("drop", { bubbles: true, dataTransfer: carried });
+            document.querySelector("main").dispatchEvent(drop);
+        }""",
+        ["second.dxf", out.getvalue()],
+    )
+    expect(page.get_by_label("Route card")).to_contain_text("second.dxf", timeout=30_000)
+    expect(page.get_by_role("button", name="Stop")).to_have_count(0, timeout=30_000)
+    page.get_by_label("Stages").get_by_role("button").nth(4).click()
+    page.keyboard.press("Escape")
+    press(page, 120 + 12 + 30, 30)
+    expect(page.get_by_text(f"1 profile picked, {math.pi * 900:.2f} mm²")).to_be_visible()

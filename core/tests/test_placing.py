@@ -288,3 +288,25 @@ def test_art_reads_right_on_every_side_of_a_block(face: int, drawing: Callable[.
     assert run.failed is None, run.failed
     frame = run.workpiece.planes[0].frame
     assert np.cross(frame.x_dir, frame.y_dir) == pytest.approx(facts["normal"], abs=1e-9)
+
+
+@pytest.mark.parametrize("about", ["lower_left", "centre", "upper_right"])
+@pytest.mark.parametrize("role", ["end", "start"])
+def test_the_insertion_point_stays_where_it_was_put(
+    about: str, role: str, drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
+    """On the top and on the underside: the corner of the art lies 5 and 3 mm from the middle, as one looks at it."""
+    path = drawing(Figure().rectangle(0, 0, 40, 30).rectangle(100, 0, 8, 4).draw())
+    bare = on_card(path)
+    outer = next(r for r in bare.workpiece.drawing.regions.regions if r.bounds[2] == 40)
+    art = next(r for r in bare.workpiece.drawing.regions.regions if r.bounds[0] == 100)
+    raised = {"profiles": {"picks": [{"id": outer.id, "at": outer.inside, "area": outer.area}]}, "length": 10}
+    body = on_card(path, ("extrude", raised)).workpiece.bodies[0]
+    face = {"name": next(n.key for n in body.names if n.role == role), "body": body.key}
+    curves = bare.workpiece.drawing.regions.curves_of(art.outer)
+    laid = {"onto": "face", "face": face, "curves": list(curves), "about": about, "x": 5, "y": 3}
+    plane = on_card(path, ("extrude", raised), ("lay", laid)).workpiece.planes[-1]
+    anchor = {"lower_left": (100, 0), "centre": (104, 2), "upper_right": (108, 4)}[about]
+    side = 1 if role == "end" else -1
+    assert plane.frame.at(*anchor) == pytest.approx((20 + side * 5, 18, 10 if role == "end" else 0))
+    assert plane.frame.normal == pytest.approx((0, 0, side))
