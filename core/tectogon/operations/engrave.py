@@ -20,7 +20,7 @@ from tectogon.operations import read, smooth
 from tectogon.tolerances import KERNEL_TOL, LEAST_SIZE
 from tectogon.units import parse_length, parse_number, show_length, show_number
 from tectogon.views import Plane
-from tectogon.workpiece.making import SidesParams, sides_tokens
+from tectogon.workpiece.making import STANDS, SidesParams, lean_of, sides_tokens
 from tectogon.workpiece.model import Drawing, Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
 from tectogon.workpiece.parameters import OWN, Angle, FacePick, Length, OwnLength
@@ -39,6 +39,7 @@ if TYPE_CHECKING:
     from tectogon.views import Frame
 
 HOWS = {"engrave": "Engrave", "raise": "Raise"}
+_STANDS = {key: said for key, said in STANDS.items() if key != "point_over"}
 MIRRORED = {"no": "not mirrored", "yes": "mirrored"}
 _MOST_DRAWN = 6000
 """Points of its outline that a screen gets."""
@@ -69,13 +70,16 @@ def apply(workpiece: Workpiece, params: EngraveParams, context: Context) -> Work
     Raises Unfinished without art or face, PickGone, NothingToBuild where the art closes nothing or lies off the face,
     and what reading and `with_features` raise.
     """
-    from tectogon.building.extrusion import extrusions, sides_of
+    from tectogon.building.extrusion import extrusions
     from tectogon.building.on_face import frame_on, outline_of
+    from tectogon.building.tapering import Sides
     from tectogon.solids.features import with_features
     from tectogon.solids.picking import find_face
 
     if not params.source:
         raise Unfinished("Choose the art: drop a file on a face of the part, or take one that was brought in.")
+    if params.sides == "point_over":
+        raise BadValue("Art runs to a point over the middle of each shape; choose “to a point over its centroid”.")
     if params.face is None:
         raise Unfinished("Press the flat face that the art goes on.")
     if params.source not in context.sources:
@@ -94,7 +98,8 @@ def apply(workpiece: Workpiece, params: EngraveParams, context: Context) -> Work
         raise NothingToBuild(f"{params.source} closes no shape that could be cut: {ends} ends are open. Mend it first.")
     notes = [*art.notes, *_off_the_face(params, art, outline_of(face, frame), frame, context.number), _told(art, frame)]
     span = (0.0, -depth) if params.how == "engrave" else (0.0, depth)
-    features = extrusions(art, regions, [span] * len(regions), context.number, sides_of(params, workpiece))
+    sides = Sides(lean_of(params), to_point=params.sides == "point")
+    features = extrusions(art, regions, [span] * len(regions), context.number, sides)
     result: Literal["cut", "join"] = "cut" if params.how == "engrave" else "join"
     bodies = with_features(workpiece.bodies, features, result, face.body.key, context.number)
     return replace(workpiece, bodies=bodies).with_notes(*notes)
@@ -210,7 +215,7 @@ def sentence(params: EngraveParams, workpiece: Workpiece | None) -> Sentence:
         length_token("y", params.y),
     ]
     out += [words(", turned "), number_token("turned", params.turned, "°"), words(", ")]
-    out += [choice_token("mirrored", params.mirrored, MIRRORED), *sides_tokens(params)]
+    out += [choice_token("mirrored", params.mirrored, MIRRORED), *sides_tokens(params, _STANDS)]
     return [*out, words(", smoothed within "), length_token("within", params.within)]
 
 

@@ -63,9 +63,9 @@ def tip_of(params: SidesParams, linework: Linework) -> tuple[float, float] | Non
     return x, y
 
 
-def sides_tokens(params: SidesParams) -> Sentence:
-    """How sides stand, in words."""
-    out = [words(", "), choice_token("sides", params.sides, STANDS)]
+def sides_tokens(params: SidesParams, stands: dict[str, str] = STANDS) -> Sentence:
+    """How sides stand, in words, and how else they may."""
+    out = [words(", "), choice_token("sides", params.sides, stands)]
     if params.sides in ("in", "out"):
         out += [words(" by "), number_token("lean", params.lean, "°")]
     elif params.sides == "point_over":
