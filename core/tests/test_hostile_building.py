@@ -18,10 +18,15 @@ from tectogon.solids import proof
 
 ALL = {"rule": "material"}
 LENGTHS = st.one_of(
+    st.floats(0.5, 15).map(lambda v: round(v, 2)),
     st.floats(-1e3, 1e3).map(lambda v: round(v, 3)),
     st.sampled_from([0, 1e-7, -5, 1e7, "3/8 in", "1e400", "abc", "", "12 furlongs", "٣ mm"]),
 )
-NUMBERS = st.one_of(st.floats(-400, 400).map(lambda v: round(v, 2)), st.sampled_from([0, 90, 180, "1/0", "x", 1e300]))
+NUMBERS = st.one_of(
+    st.floats(1, 40).map(lambda v: round(v, 1)),
+    st.floats(-400, 400).map(lambda v: round(v, 2)),
+    st.sampled_from([0, 90, 180, "1/0", "x", 1e300]),
+)
 POINTS = st.lists(
     st.tuples(st.floats(-50, 150), st.floats(-50, 150)).map(lambda p: {"at": (round(p[0], 2), round(p[1], 2))}),
     max_size=3,
@@ -166,7 +171,7 @@ def built(sheet: Path) -> Callable[..., Run]:
 def test_any_values_end_in_a_proven_result_or_a_sentence(kind: str, built: Callable[..., Run]) -> None:
     before = {b.key: b.volume for b in built().workpiece.bodies}
 
-    @settings(max_examples=25, deadline=None, phases=[Phase.generate], suppress_health_check=list(HealthCheck))
+    @settings(max_examples=40, deadline=None, phases=[Phase.generate], suppress_health_check=list(HealthCheck))
     @given(st.fixed_dictionaries({}, optional=WAYS[kind]))
     def check(params: dict[str, Any]) -> None:
         try:

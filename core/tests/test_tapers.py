@@ -214,3 +214,18 @@ def test_a_lean_that_makes_no_sense_is_told(lean: object, drawing: Callable[...,
         assert refused.sentence
         return
     assert run.failed is not None and run.failed.message
+
+
+def test_the_outside_is_cut_with_leaning_sides(drawing: Callable[..., Path], on_card: Case) -> None:
+    """What is left of a block is the frustum within."""
+    path = drawing(Figure().rectangle(0, 0, 60, 60).rectangle(20, 20, 20, 20).draw())
+    regions = {r.level: r for r in on_card(path).workpiece.drawing.regions.regions}
+    outer, inner = (
+        {"picks": [{"id": r.id, "at": r.inside, "area": r.area} for r in some]}
+        for some in ((regions[0], regions[1]), (regions[1],))
+    )
+    cut = {"profiles": inner, "takes": "outside", "depth": "depth", "length": 10, "side": "towards", "sides": "in"}
+    run = on_card(path, ("extrude", {"profiles": outer, "length": 10}), ("cut", {**cut, "lean": 12}))
+    assert run.failed is None, run.failed
+    t = math.tan(math.radians(12))
+    assert run.workpiece.bodies[0].volume == pytest.approx(4000 - 80 * t * 50 + 4 * t * t * 1000 / 3, rel=1e-9)

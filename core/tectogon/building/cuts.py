@@ -59,9 +59,15 @@ def cut(
         features.append(extrusions(workpiece, [region], [span], number, sides))
     if takes == "inside":
         return with_features(workpiece.bodies, [f for some in features for f in some], "cut", body, number)
-    if any(f.frame != features[0][0].frame for some in features for f in some):
+    if any(workpiece.frame_of(region) != workpiece.frame_of(regions[0]) for region in regions):
         raise BadValue("To take the outside, all profiles must lie in one view.")
-    return with_features(workpiece.bodies, [_around(workpiece, regions, spans, features, number)], "cut", body, number)
+    return with_features(
+        workpiece.bodies,
+        [_around(workpiece, regions, spans, features, number, upright=reach.sides.upright)],
+        "cut",
+        body,
+        number,
+    )
 
 
 def _inwards(
@@ -83,19 +89,24 @@ def _around(
     spans: list[tuple[float, float]],
     features: list[list[Feature]],
     number: int,
+    *,
+    upright: bool,
 ) -> Feature:
     """Everything beside some prisms of one plane, between the heights of the first: what a cut of their outside takes
     away."""
-    first = features[0][0]
-    assert first.frame is not None
+    first, frame = features[0][0], workpiece.frame_of(regions[0])
     low, high = min(spans[0]), max(spans[0])
-    slab, volume = _slab(workpiece, regions, first.frame, low, high, number)
+    slab, volume = _slab(workpiece, regions, frame, low, high, number)
     named = combine("cut", [slab], [f.named for some in features for f in some])
     outside = tuple(Witness(w.point, False, w.curves) for some in features for f in some for w in f.witnesses)
-    if any(min(span) != low or max(span) != high for span in spans):
-        raise BadValue("To take the outside, all profiles must be cut to one depth.")
-    volume -= sum(f.expected for some in features for f in some)
-    return Feature(named, volume, outside, first.place, first.frame).proven()
+    for region, span, some in zip(regions, spans, features, strict=True):
+        if (min(span), max(span)) == (low, high):
+            volume -= sum(f.expected for f in some)
+        elif upright:
+            volume -= region.area * max(0.0, min(high, max(span)) - max(low, min(span)))
+        else:
+            raise BadValue("To take the outside with sides that lean, all profiles must be cut to one depth.")
+    return Feature(named, volume, outside, first.place, frame).proven()
 
 
 def _spans(workpiece: Workpiece, regions: list[Region], reach: Reach) -> list[tuple[float, float]]:
