@@ -54,10 +54,10 @@ export function Cards({ list, pane, control, card }: Props) {
       count: list.length,
       wide,
       focus: (place) => {
+        const card = () => box.current?.querySelector<HTMLElement>(`[data-place="${place}"] [data-part]`);
         rows.scrollToIndex(Math.floor(place / wide));
-        requestAnimationFrame(() => {
-          box.current?.querySelector<HTMLElement>(`[data-place="${place}"] [data-part]`)?.focus();
-        });
+        card()?.focus(); // at once where it is there: the next key may follow within the frame
+        requestAnimationFrame(() => card()?.focus());
       },
     };
   }, [control, list.length, wide, rows]);
