@@ -55,6 +55,9 @@ MESH_ANGLE_TOL = 0.35
 ON_FACE_TOL = 1e-3
 """A pressed point lies on a face or an edge that is no further away (mm)."""
 
+TOUCHING = 1e-6
+"""Bodies no further apart (mm) touch."""
+
 LEVEL_TOL = 1e-6
 """Two heights that differ by less are one (mm, and as a share of the height)."""
 

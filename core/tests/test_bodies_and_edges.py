@@ -119,6 +119,8 @@ def test_bodies_are_combined(part: Callable[..., Run]) -> None:
     assert volumes(part(TWO, near, ("combine_bodies", {**cut, "other": "stays"}))) == pytest.approx([8000 - lap, 8000])
     assert volumes(part(TWO, near, ("combine_bodies", {"how": "common"}))) == pytest.approx([lap])
     assert "meets none" in refusal(part(TWO, ("combine_bodies", {})))
+    over: Step = ("place_bodies", {"body": second, "x": -100})
+    assert "takes away every body" in refusal(part(TWO, over, ("combine_bodies", cut))), "they do meet: nothing is left"
     assert "only one body" in refusal(part(BLOCK, ("combine_bodies", {})))
 
 

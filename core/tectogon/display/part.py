@@ -14,13 +14,11 @@ from tectogon.solids import kernel, measure
 from tectogon.solids.body import FaceName, NamedShape
 from tectogon.solids.combine import combine
 from tectogon.solids.mesh import edge_lines, mesh_of
-from tectogon.tolerances import LEAST_SIZE, MESH_ANGLE_TOL
+from tectogon.tolerances import LEAST_SIZE, MESH_ANGLE_TOL, TOUCHING
 from tectogon.workpiece.model import Workpiece
 
 _MOST_FACTS = 3000
 _MOST_BODIES, _MOST_FACES = 6, 80
-TOUCHING = 1e-6
-"""Bodies no further apart (mm) touch."""
 
 
 def figures_of(workpiece: Workpiece) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Literal
 
 from tectogon.errors import NothingToBuild, PickGone, Place
+from tectogon.tolerances import TOUCHING
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
 from tectogon.workpiece.parameters import BodyPick, Params
@@ -34,6 +35,7 @@ def apply(workpiece: Workpiece, params: CombineBodiesParams, context: Context) -
 
     Raises PickGone where there are not two bodies, or the chosen one is gone; NothingToBuild where they don't meet.
     """
+    from tectogon.solids import measure
     from tectogon.solids.body_keys import body_called
     from tectogon.solids.features import with_features
 
@@ -46,14 +48,9 @@ def apply(workpiece: Workpiece, params: CombineBodiesParams, context: Context) -
         others = [body_called(bodies, params.with_body)]
         if others[0].key == body.key:
             raise PickGone(f"{body.name} can't be combined with itself; choose another body.")
-    features = [_feature(other) for other in others]
-    apart = NothingToBuild(f"{body.name} meets none of the others, so that nothing would change. Move it first.")
-    try:
-        made = with_features((body,), features, params.how, None, context.number)
-    except NothingToBuild:
-        raise apart from None
-    if params.how == "join" and len(made) > len(others):
-        raise apart
+    if all(measure.distance(body.shape, other.shape)[0] > TOUCHING for other in others):
+        raise NothingToBuild(f"{body.name} meets none of the others, so that nothing would change. Move it first.")
+    made = with_features((body,), [_feature(other) for other in others], params.how, None, context.number)
     gone = {b.key for b in others} if params.other == "goes" else set()
     out: list[Body] = []
     for one in bodies:
