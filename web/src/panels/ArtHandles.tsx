@@ -128,9 +128,8 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
       </g>
       {held ? (
         <text
-          x="50%"
-          y="28"
-          textAnchor="middle"
+          x="14"
+          y="52"
           className="num fill-[var(--ink)] stroke-[var(--paper)] text-[12.5px] [paint-order:stroke] [stroke-width:4px]"
         >
           x {show(held.x, 2)}, y {show(held.y, 2)} mm, {show(held.width, 2)} mm wide, turned {show(held.turned, 1)}°
