@@ -28,6 +28,7 @@ bench: setup
 
 fuzz: setup
 	@$(PY) scripts/fuzz.py
+	HYPOTHESIS_PROFILE=explore scripts/test.sh core/tests
 
 shots: setup
 	@$(PY) scripts/shots.py

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -9,7 +10,13 @@ from typing import Any
 import ezdxf
 import pytest
 from figures import Figure
+from hypothesis import settings
 from tectogon.route import Card, Run, run_card
+
+# Generated cases are the same on every run; `make fuzz` draws new ones.
+settings.register_profile("alike", derandomize=True)
+settings.register_profile("explore")
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "alike"))
 
 
 @pytest.fixture

@@ -9,7 +9,10 @@ from typing import Any
 
 import pytest
 from figures import Figure
+from tectogon.display.part import touching
 from tectogon.route import Card, Run, run_card
+from tectogon.route.card import card_from
+from tectogon.route.upgrade import VERSION
 from tectogon.solids import measure
 from tectogon.solids.mesh import mesh_of
 
@@ -177,15 +180,16 @@ def test_too_many_bodies_are_refused_and_names_stay(part: Callable[..., Run]) ->
     assert [b.name for b in named.workpiece.bodies] == ["Lid", "Lid, copy 1"]
 
 
-def test_profiles_that_touch_are_told_and_kept_apart_when_asked(part: Callable[..., Run], tmp_path: Path) -> None:
+def test_profiles_that_touch_become_one_body_only_when_asked(part: Callable[..., Run], tmp_path: Path) -> None:
     abutting = Figure().rectangle(0, 0, 20, 10).rectangle(20, 0, 20, 10)
     run = part(abutting)
-    note = next(n for n in run.steps[1].notes if n.code == "profiles_fused")
-    assert volumes(run) == pytest.approx([8000]) and note.change is not None
-    step = {"number": 20, "kind": "extrude", "params": {"profiles": ALL, "length": 20, **note.change.values}}
+    assert volumes(run) == pytest.approx([4000, 4000]) and touching(run.workpiece)
     read = {"number": 10, "kind": "read", "params": {"source": "drawing.dxf"}}
-    card = Card.model_validate({"steps": [read, step], "sources": {"drawing.dxf": "x"}})
-    assert volumes(run_card(card, {"drawing.dxf": tmp_path / "drawing.dxf"})) == pytest.approx([4000, 4000])
+    for version, asked in ((VERSION, {"result": "new"}), (3, {})):  # older cards went without a word
+        step = {"number": 20, "kind": "extrude", "params": {"profiles": ALL, "length": 20, **asked}}
+        card = card_from({"version": version, "steps": [read, step], "sources": {"drawing.dxf": "x"}})
+        assert volumes(run_card(card, {"drawing.dxf": tmp_path / "drawing.dxf"})) == pytest.approx([8000])
+    assert volumes(part(abutting, ("combine_bodies", {}))) == pytest.approx([8000])
 
 
 EMBLEM = (

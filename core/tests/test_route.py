@@ -132,9 +132,9 @@ def test_a_changed_value_carries_through(
     ) == pytest.approx(15 / 12)
     assert first.keys.whole != second.keys.whole
     assert first.keys.linework() == second.keys.linework()
-    assert (
-        plain(second.steps[1].sentence)
-        == "Extrude all material by 15 mm, to one side, towards you, starting at 0 mm, its sides upright, as a new body"
+    assert plain(second.steps[1].sentence) == (
+        "Extrude all material by 15 mm, to one side, towards you, starting at 0 mm, its sides upright,"
+        " each as a new body"
     )
     again = on_card(
         path,

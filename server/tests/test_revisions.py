@@ -157,7 +157,7 @@ def test_the_sentence_of_a_step_needs_no_worker(ines: User) -> None:
         "half to each side",
         "0 mm",
         "its sides upright",
-        "as a new body",
+        "each as a new body",
     ]
     assert "not a unit" in told({"length": "3 parsecs"})["problem"]
 

@@ -19,7 +19,7 @@ from tectogon.profiles.rings import rings_of
 from tectogon.solids import proof
 from tectogon.solids.features import Feature
 from tectogon.solids.prism import place_of
-from tectogon.solids.skin import Patch, Skin, Span, ends_of, is_point, volume_of
+from tectogon.solids.skin import Patch, Skin, Span, ends_of, is_point, is_smooth, surface_of, volume_of
 from tectogon.solids.skinned import skinned
 from tectogon.solids.surfaces import heights_of
 from tectogon.tolerances import HAIR
@@ -69,14 +69,14 @@ def loft(sections: Sequence[Section], *, smooth: bool, square: bool, step: int) 
     ]
     matches = [_changed(match, changes) for match in matches]
     skin = _smooth(frames, matches, square=square) if smooth or square else _ruled(frames, matches)
-    if not smooth and not square:
-        _check_sides(skin, place)
+    layers = _layers(skin)
+    _check_sides(layers, place)
     profile = sections[0].region.id
     named = skinned(skin, step, profile, place)
     expected = volume_of(skin)
     if not expected > 0.0:
         raise BadValue("The sections enclose nothing between them; look at their order and the way they face.", place)
-    return Feature(named, expected, tuple(_witnesses(skin, profile)), place).proven()
+    return Feature(named, expected, tuple(_witnesses(layers, profile)), place).proven()
 
 
 def _changed(match: Matched, changes: Sequence[FloatArray]) -> Matched:
@@ -201,60 +201,112 @@ def _smooth(frames: Sequence[Frame], matches: Sequence[Matched], *, square: bool
         ]
     )
     heights = heights_of(starts)
+    speed = _speed(frames, starts, heights) if square else 0.0
+    return Skin((frames[0], frames[-1]), (Span(tuple(rings), None, tuple(frames[1:-1]), heights, speed),))
+
+
+def _speed(frames: Sequence[Frame], starts: FloatArray, heights: FloatArray) -> float:
+    """How fast (mm over the whole) the sides leave the first plane and meet the last square to them: as fast as they
+    run between on average, but never so fast that they would pass the next section and turn back. The points where the
+    pieces of each section begin: (sections, n, 3).
+
+    Source of the bound: a cubic rises all the way where its ends are no steeper than three times its mean slope
+    (Fritsch and Carlson 1980); a little less is used.
+    """
     length = float(np.linalg.norm(np.diff(starts.mean(axis=1), axis=0), axis=-1).sum())
-    return Skin(
-        (frames[0], frames[-1]), (Span(tuple(rings), None, tuple(frames[1:-1]), heights, length if square else 0.0),)
-    )
+    first = (starts[1] - np.array(frames[0].origin)) @ np.array(frames[0].normal)
+    last = (np.array(frames[-1].origin) - starts[-2]) @ np.array(frames[-1].normal)
+    steepest = min(first.min() / heights[1], last.min() / (1.0 - heights[-2]))
+    return min(length, 2.5 * float(steepest))
 
 
 def _curve(end: Curve | tuple[float, float]) -> Curve:
     return Line(*end, *end) if isinstance(end, tuple) else end
 
 
-def _check_sides(skin: Skin, place: Place) -> None:
-    """Raises BadValue where ruled sides between parallel sections cross themselves half way."""
-    for n, span in enumerate(skin.spans):
-        below, above = skin.frames[n], skin.frames[n + 1]
-        for share in (0.25, 0.5, 0.75):
-            flat = _half_way(span, below, above, share)
-            if flat is None:
-                continue
-            shape = shapely.Polygon(flat[0], flat[1:])
-            if not shape.is_valid:
-                raise BadValue(
-                    f"Between sections {n + 1} and {n + 2} the sides would cross themselves; turn one less, or put a"
-                    " section between them.",
-                    place,
-                )
+@dataclass(frozen=True, eq=False)
+class _Layer:
+    """What a skin holds at a share of the way between two sections: the plane there, the rings as polygons in it, and
+    how fast their points rise from it (mm over the whole span)."""
+
+    span: int
+    frame: Frame
+    rings: list[FloatArray]
+    rises: FloatArray
 
 
-def _half_way(span: Span, below: Frame, above: Frame, share: float) -> list[FloatArray] | None:
-    """The rings between two parallel sections as polygons in the lower plane; None where they are not parallel."""
-    if np.array(below.normal) @ np.array(above.normal) < 1.0 - _LEVEL:
-        return None
-    t = np.linspace(0.0, 1.0, 9)[:-1]
+def _layers(skin: Skin) -> list[_Layer]:
+    """A skin at a quarter, a half and three quarters of the way between sections that follow one another."""
     out = []
-    for ring in span.rings:
-        points = []
-        for patch in ring:
-            low, high = (
-                np.broadcast_to(np.array(end), (len(t), 2)) if isinstance(end, tuple) else np.asarray(end.points(t))
-                for end in (patch.bottom, patch.top)
-            )
-            points.append(below.place(low) * (1.0 - share) + above.place(high) * share)
-        space = np.concatenate(points) - np.array(below.origin)
-        out.append(np.column_stack([space @ np.array(below.x_dir), space @ np.array(below.y_dir)]))
+    for n, (span, below, above) in enumerate(zip(skin.spans, skin.frames[:-1], skin.frames[1:], strict=True)):
+        frames = (below, *span.between, above)
+        heights = np.array([0.0, 1.0]) if span.heights is None else span.heights
+        shares = np.array([0.25, 0.5, 0.75])
+        v = (heights[:-1, None] + np.diff(heights)[:, None] * shares).ravel()
+        rings = [_rows(ring, span, below, above, v) for ring in span.rings]
+        for k in range(len(v)):
+            low, high = frames[k // 3], frames[k // 3 + 1]
+            plane = _between(low, high, float(shares[k % 3]), np.concatenate([at[:, k] for at, _ in rings]))
+            axes = np.array([plane.x_dir, plane.y_dir]).T
+            flat = [(at[:, k] - np.array(plane.origin)) @ axes for at, _ in rings]
+            rises = np.concatenate([way[:, k] @ np.array(plane.normal) for _, way in rings])
+            out.append(_Layer(n + k // 3, plane, flat, rises))
     return out
 
 
-def _witnesses(skin: Skin, profile: str) -> list[proof.Witness]:
-    """Points half way between two sections that lie parallel."""
-    out = []
-    for span, below, above in zip(skin.spans, skin.frames[:-1], skin.frames[1:], strict=True):
-        flat = _half_way(span, below, above, 0.5) if not span.between and not span.square else None
-        if flat is None:
+def _rows(
+    ring: Sequence[Patch], span: Span, below: Frame, above: Frame, v: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """Points (n, k, 3) of a ring across a span at parameters (k,), and how fast they run there."""
+    points, ways = [], []
+    for patch in ring:
+        if is_smooth(patch, span):
+            at, way = surface_of(patch, span, below, above).across(_SAMPLES, v)
+            points.append(at)
+            ways.append(way)
             continue
-        inside = shapely.Polygon(flat[0], flat[1:]).buffer(0).representative_point()
-        rise = float((np.array(above.origin) - np.array(below.origin)) @ np.array(below.normal))
-        out.append(proof.Witness(below.at(inside.x, inside.y, 0.5 * rise), True, (profile,)))
+        straight = all(isinstance(end, (Line, tuple)) for end in (patch.bottom, patch.top))
+        t = _SAMPLES[:1] if straight else _SAMPLES
+        low, high = (
+            np.broadcast_to(frame.place(np.atleast_2d(end if isinstance(end, tuple) else end.points(t))), (len(t), 3))
+            for end, frame in ((patch.bottom, below), (patch.top, above))
+        )
+        points.append(low[:, None] + (high - low)[:, None] * v[None, :, None])
+        ways.append(np.broadcast_to((high - low)[:, None], points[-1].shape))
+    return np.concatenate(points), np.concatenate(ways)
+
+
+_SAMPLES = np.linspace(0.0, 1.0, 25)[:-1]
+
+
+def _between(low: Frame, high: Frame, share: float, points: FloatArray) -> Frame:
+    """The plane at a share of the way between two others, through the middle of points (n, 3) there."""
+    normal, x = (
+        (1.0 - share) * np.array(a) + share * np.array(b)
+        for a, b in ((low.normal, high.normal), (low.x_dir, high.x_dir))
+    )
+    x = x if float(np.linalg.norm(np.cross(x, normal))) > _LEVEL else np.cross(np.array(low.y_dir), normal)
+    y = np.cross(normal, x)
+    y /= np.linalg.norm(y)
+    x = np.cross(y, normal) / np.linalg.norm(normal)
+    (a, b, c), (d, e, f), (g, h, i) = points.mean(axis=0).tolist(), x.tolist(), y.tolist()
+    return Frame((a, b, c), (d, e, f), (g, h, i))
+
+
+def _check_sides(layers: Sequence[_Layer], place: Place) -> None:
+    """Raises BadValue where the sides turn back or cross themselves between two sections."""
+    for layer in layers:
+        between = f"Between sections {layer.span + 1} and {layer.span + 2} the sides would "
+        if layer.rises.min() <= 0.0:
+            raise BadValue(between + "turn back into the body; put them further apart, or shift one less.", place)
+        if not shapely.Polygon(layer.rings[0], layer.rings[1:]).is_valid:
+            raise BadValue(between + "cross themselves; turn one less, or put a section between them.", place)
+
+
+def _witnesses(layers: Sequence[_Layer], profile: str) -> list[proof.Witness]:
+    """Points half way between two sections."""
+    out = []
+    for layer in layers[1::3]:
+        inside = shapely.Polygon(layer.rings[0], layer.rings[1:]).representative_point()
+        out.append(proof.Witness(layer.frame.at(inside.x, inside.y), True, (profile,)))
     return out

@@ -10,7 +10,7 @@ from tectogon.errors import BadValue
 from tectogon.profiles import Region
 from tectogon.tolerances import HAIR, KERNEL_TOL
 from tectogon.units import parse_length
-from tectogon.workpiece.making import Result, SidesParams, fused, result_tokens, sides_tokens
+from tectogon.workpiece.making import RESULTS_OF_PROFILES, Result, SidesParams, result_tokens, sides_tokens
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, ProfileChoice, Side
@@ -40,7 +40,7 @@ class ExtrudeParams(SidesParams):
     side: Side = "towards"
     start: Length = 0.0
     ends: tuple[EndPick, ...] = ()
-    result: Result = "new"
+    result: Result = "each"
     body: BodyPick = None
 
 
@@ -82,7 +82,7 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
         workpiece, bodies=with_features(workpiece.bodies, features, params.result, params.body, context.number)
     )
     open_ones = left_out_open(workpiece) if params.profiles.rule == "material" else []
-    return made.with_notes(*open_ones, *fused(workpiece, made, regions, params.result, context.number))
+    return made.with_notes(*open_ones)
 
 
 def _spans(workpiece: Workpiece, params: ExtrudeParams, regions: list[Region]) -> list[tuple[float, float]]:
@@ -114,7 +114,7 @@ def _half(low: float, high: float) -> tuple[float, float]:
 
 
 def sentence(params: ExtrudeParams, workpiece: Workpiece | None) -> Sentence:
-    ending = [*sides_tokens(params), *result_tokens(params.result, params.body, workpiece)]
+    ending = [*sides_tokens(params), *result_tokens(params.result, params.body, workpiece, RESULTS_OF_PROFILES)]
     begin = [words("Extrude "), profiles_token("profiles", params.profiles)]
     extent = choice_token("extent", params.extent, EXTENTS)
     if params.extent in ("as_seen", "half_as_seen", "picked", "next_face"):

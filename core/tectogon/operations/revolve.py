@@ -9,7 +9,7 @@ from typing import Literal
 from tectogon.errors import BadValue
 from tectogon.tolerances import ANGLE_TOL
 from tectogon.units import parse_length, parse_number
-from tectogon.workpiece.making import RESULTS, Result, fused, result_tokens
+from tectogon.workpiece.making import RESULTS_OF_PROFILES, Result, result_tokens
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import Angle, BodyPick, EndPick, Length, Params, PointPick, ProfileChoice
@@ -31,7 +31,7 @@ AXES = {
     "upright": "the upright line through its middle",
 }
 WAYS = {"both": "half to each side", "towards": "towards you", "away": "away from you"}
-_RESULTS = RESULTS | {"around": "cutting away what is around it"}
+_RESULTS = RESULTS_OF_PROFILES | {"around": "cutting away what is around it"}
 PLANES = {"own": "in the profile's plane", "lifted": "at a height over it", "picked": "where another view shows it"}
 
 
@@ -47,7 +47,7 @@ class RevolveParams(Params):
     plane: Literal["own", "lifted", "picked"] = "own"
     lift: Length = 0.0
     ends: tuple[EndPick, ...] = ()
-    result: Result | Literal["around"] = "new"
+    result: Result | Literal["around"] = "each"
     body: BodyPick = None
 
 
@@ -75,8 +75,7 @@ def apply(workpiece: Workpiece, params: RevolveParams, context: Context) -> Work
         made = revolution(workpiece, region, axis, sweep, context.number)
         features += made if params.result != "around" else [around(workpiece, region, axis, made, context.number)]
     result: Result = "cut" if params.result == "around" else params.result
-    after = replace(workpiece, bodies=with_features(workpiece.bodies, features, result, params.body, context.number))
-    return after.with_notes(*fused(workpiece, after, regions, result, context.number))
+    return replace(workpiece, bodies=with_features(workpiece.bodies, features, result, params.body, context.number))
 
 
 def _sweep(params: RevolveParams) -> tuple[float, float]:

@@ -12,7 +12,7 @@ from typing import Any
 
 from tectogon.errors import CardUnreadable
 
-VERSION = 3
+VERSION = 4
 """The version that is written."""
 
 
@@ -131,4 +131,21 @@ def _about_the_origin(card: dict[str, Any]) -> dict[str, Any]:
     return {**card, "steps": [step(s) for s in card.get("steps") or []]}
 
 
-_UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_codes_and_steps, 2: _about_the_origin}
+# 3 to 4: profiles that touch become a body each, where they became one --
+
+
+def _as_one_body(card: dict[str, Any]) -> dict[str, Any]:
+    def step(given: Any) -> Any:
+        if not isinstance(given, dict) or given.get("kind") not in ("extrude", "revolve"):
+            return given
+        params = given.get("params")
+        return {**given, "params": {"result": "new", **params}} if isinstance(params, dict) else given
+
+    return {**card, "steps": [step(s) for s in card.get("steps") or []]}
+
+
+_UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: _to_codes_and_steps,
+    2: _about_the_origin,
+    3: _as_one_body,
+}

@@ -187,7 +187,8 @@ def is_round(patch: Patch, after: Conic | None, below: Frame, above: Frame) -> b
     if patch.between or not arcs or len(arcs) + sum(isinstance(end, tuple) for end in ends) < 2:
         return False
     n, m = np.array(below.normal), np.array(above.normal)
-    if n @ m < 1.0 - ANGLE_TOL or np.array(below.x_dir) @ np.array(above.x_dir) < 1.0 - ANGLE_TOL:
+    x, y = np.array(below.x_dir), np.array(above.x_dir)
+    if n @ m < 0.0 or x @ y < 0.0 or max(np.abs(np.cross(n, m)).max(), np.abs(np.cross(x, y)).max()) > ANGLE_TOL:
         return False
     places = [
         np.array(frame.at(end.cx, end.cy) if isinstance(end, Arc) else frame.at(*end))

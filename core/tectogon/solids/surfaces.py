@@ -42,6 +42,11 @@ class SurfacePatch:
         """Points (nu, nv, 3) over a grid of parameters, mm."""
         return self._grid(u, v)[0]
 
+    def across(self, u: FloatArray, v: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Points (nu, nv, 3) over a grid of parameters, mm, and how fast they run there as v goes from 0 to 1."""
+        at, _, dv = self._grid(u, v)
+        return at, dv
+
     def _grid(self, u: FloatArray, v: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
         """Points and first derivatives (nu, nv, 3) over a grid."""
         across = BSpline(self.knots[1], np.moveaxis(self.poles, 1, 0), self.degrees[1])

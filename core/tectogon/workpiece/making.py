@@ -2,26 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Literal
 
-from tectogon.errors import BadValue, Change, Note, Place, Unfinished
+from tectogon.errors import BadValue, Unfinished
 from tectogon.linework import Linework
-from tectogon.profiles import Region
 from tectogon.units import parse_number
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.parameters import Angle, BodyPick, Params, PointPick
 from tectogon.workpiece.point_picks import points_of
-from tectogon.workpiece.sentence import Sentence, body_tokens, choice_token, count_of, number_token, points_token, words
+from tectogon.workpiece.sentence import Sentence, body_tokens, choice_token, number_token, points_token, words
 
 Result = Literal["new", "each", "join", "cut", "common"]
 RESULTS = {
     "new": "as a new body",
-    "each": "each as a body of its own",
     "join": "joined to what is there",
     "cut": "cut from what is there",
     "common": "keeping what is common",
 }
+RESULTS_OF_PROFILES = {"each": "each as a new body", **RESULTS, "new": "as one new body where they touch"}
 Stand = Literal["upright", "in", "out", "point", "point_over"]
 STANDS = {
     "upright": "its sides upright",
@@ -79,21 +77,3 @@ def result_tokens(
     """What becomes of the bodies, in words, and of which."""
     on = [] if result in ("new", "each") else body_tokens(": ", body, workpiece)
     return [words(", "), choice_token("result", result, results), *on]
-
-
-def fused(before: Workpiece, after: Workpiece, regions: Sequence[Region], result: str, step: int) -> list[Note]:
-    """What is to be said where profiles that touch became one body, though as many new ones might have been meant; the
-    note offers to keep them apart."""
-    made = len(after.bodies) - len(before.bodies)
-    if result != "new" or made >= len(regions) or len(regions) < 2:
-        return []
-    x, y = regions[0].centroid
-    return [
-        Note(
-            "profiles_fused",
-            f"{count_of(len(regions), 'profile')} became {count_of(made, 'body', 'bodies')}: where they touch there is"
-            " no joint left.",
-            Place(point=(x, y)),
-            Change(step, "Keep each as a body of its own", {"result": "each"}),
-        )
-    ]
