@@ -130,10 +130,21 @@ def test_what_no_view_looks_along_is_said(drawing: Write, on_card: OnCard) -> No
     solid.line(53, 0, 53, 30).line(87, 0, 87, 30)
     run = on_card(drawing(sheet(solid)), ("arrange", {}), ("from_views", {}))
     assert run.failed is None, run.failed
-    told = [n.text for n in run.steps[-1].notes if n.code == "part_open"]
-    assert told
-    assert "7 mm by 7 mm along z" in told[0]
-    assert "may be a chamfer or a round" in told[0]
+    told = [n for n in run.steps[-1].notes if n.code == "part_open"]
+    assert "step of 7 mm by 7 mm along z" in told[0].text and "may be a chamfer or a round" in told[0].text
+    whole = 60 * 40 * 30
+    assert volume(run) == pytest.approx(whole - 49 * 30)
+    for taken, shape in ((49 / 2, "chamfer"), (49 * (1 - math.pi / 4), "round"), (49, "step")):
+        assert told[0].change is not None and told[0].change.words == f"Take it as a {shape}"
+        path = drawing(sheet(solid))
+        run = on_card(path, ("arrange", {}), ("from_views", told[0].change.values))
+        assert run.failed is None, run.failed
+        assert volume(run) == pytest.approx(whole - taken * 30)
+        apart = on_card(path, ("arrange", {}), *run.workpiece.as_steps)
+        assert volume(apart) == pytest.approx(whole - taken * 30), "the same as ordinary steps"
+        told = [n for n in run.steps[-1].notes if n.code == "part_open"]
+    gone = on_card(path, ("arrange", {}), ("from_views", {"corners": [{"at": (0, 0), "shape": "round"}]}))
+    assert gone.failed is not None and "no step at x 0.00" in gone.failed.message
 
 
 def test_an_axis_drawn_dashed_and_gaps_in_dashes_change_nothing(drawing: Write, on_card: OnCard) -> None:

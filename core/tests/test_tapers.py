@@ -185,7 +185,7 @@ def test_a_cut_leans_from_the_face_it_goes_in_by(drawing: Callable[..., Path], o
         pick = {"picks": [{"id": hole.id, "at": hole.inside, "area": hole.area}]}
         both = on_card(
             path,
-            ("extrude", {"profiles": {"picks": [*pick["picks"], *_outer(run)]}, "length": 10}),
+            ("extrude", {"profiles": {"picks": [*pick["picks"], *_outer(run)]}, "length": 10, "result": "new"}),
             ("cut", {"profiles": pick, "sides": "in", "lean": 10, **values}),
         )
         assert both.failed is None, both.failed

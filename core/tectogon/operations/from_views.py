@@ -3,18 +3,28 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Literal
 
 from pydantic import Field
 
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import Params
-from tectogon.workpiece.sentence import Sentence, words
+from tectogon.workpiece.sentence import Sentence, count_of, words
+
+
+class CornerPick(Params):
+    """A step at a corner that no view looks along, by a place of the sheet in it, and what it is."""
+
+    at: tuple[float, float]
+    shape: Literal["step", "chamfer", "round"]
 
 
 class FromViewsParams(Params):
     answer: int = Field(1, ge=1, le=9)
     """Which of the parts that explain the drawing alike, the plainest first."""
+    corners: tuple[CornerPick, ...] = Field((), max_length=100)
+    """What steps are that may be chamfers or rounds as well, where they are not taken as steps."""
 
 
 def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Workpiece:
@@ -27,7 +37,8 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
     from tectogon.reconstruction.certainty import notes_of
 
     part_from_views.closed_views(workpiece)
-    bodies, found = part_from_views.build_from_views(workpiece, context.number, params.answer, context.tell)
+    shapes = [(c.at, c.shape) for c in params.corners]
+    bodies, found = part_from_views.build_from_views(workpiece, context.number, params.answer, context.tell, shapes)
     return replace(
         workpiece, bodies=(*workpiece.bodies, *bodies), as_steps=tuple(part_from_views.steps_of(found))
     ).with_notes(*notes_of(found, context.number))
@@ -36,6 +47,10 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
 def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
     named = f" ({', '.join(v.name for v in workpiece.views)})" if workpiece and workpiece.views else ""
     which = f"; of the parts that fit, number {params.answer}" if params.answer > 1 else ""
+    shapes = [c.shape for c in params.corners if c.shape != "step"]
+    if shapes:
+        told = [count_of(shapes.count(s), f"step as a {s}", f"steps as {s}s") for s in sorted(set(shapes))]
+        which += f"; {' and '.join(told)}"
     return [
         words(
             f"Build the part from its views{named}: outlines through each other, less all they show to be empty{which}"

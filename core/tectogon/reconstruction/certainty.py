@@ -8,15 +8,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from tectogon.curves.affine import FloatArray
 from tectogon.errors import Change, Note, Place
 from tectogon.reconstruction.carriers import flat_of
 from tectogon.reconstruction.cells import DASHED, HATCHED, NO_LINE, UNHATCHED, Cells
-from tectogon.reconstruction.clearing import Clearing
-from tectogon.reconstruction.depths import on_part_box
+from tectogon.reconstruction.corners import CornerShape, corners_of, unseen_axes
 from tectogon.reconstruction.part_from_views import Found
 from tectogon.reconstruction.prisms import LEFT_OVER
-from tectogon.tolerances import SEEN_LOOSE, SEEN_TOL
 from tectogon.units import show_length
 from tectogon.views.align import AXES
 
@@ -27,8 +24,6 @@ _MOST_TOLD = 3
 _EMPTY_HATCHED, _FULL_UNHATCHED = "hatching covers what is empty", "material that is cut is not hatched"
 _FAINT = 0.5
 """What counts for less than this share of its length is an edge that is hidden."""
-_SQUARE = 0.02
-"""A region is a rectangle if it fills all but so much of its box; legs of a step are equal within this share."""
 
 
 def notes_of(found: Found, number: int) -> list[Note]:
@@ -38,7 +33,7 @@ def notes_of(found: Found, number: int) -> list[Note]:
         *_as_cut(found),
         *_against(found),
         *_unseen(found),
-        *_open_steps(found),
+        *_open_steps(found, number),
         *_left_over(found),
     ]
 
@@ -176,53 +171,33 @@ def _unseen(found: Found) -> Iterator[Note]:
             "part_unseen",
             "The views draw no hidden edges: what nothing shows was taken as full, and holes as going through.",
         )
-    for axis in _unseen_axes(found) if not found.turned else []:
+    for axis in unseen_axes(found.seen) if not found.turned else []:
         yield Note("part_unseen", f"No view looks along {AXES[axis]}: faces along it were taken as square.")
 
 
-def _unseen_axes(found: Found) -> list[int]:
-    return sorted({0, 1, 2} - {s.axis for s in found.seen})
-
-
-def _open_steps(found: Found) -> Iterator[Note]:
+def _open_steps(found: Found, number: int) -> Iterator[Note]:
     """Steps along an axis that no view looks along, as wide as they are deep: a chamfer or a round looks the same."""
-    size = max(b - a for a, b in found.box.values())
-    for axis in _unseen_axes(found):
-        for clearing in (c for c in found.clearings if isinstance(c, Clearing)):
-            legs = _legs(clearing, found, axis, size)
-            if legs and abs(legs[0] - legs[1]) <= max(_SQUARE * max(legs), SEEN_TOL * size):
-                x, y = clearing.region.centroid
-                yield Note(
-                    "part_open",
-                    f"The step of {show_length(legs[0])} by {show_length(legs[1])} along {AXES[axis]}, near x {x:.2f},"
-                    f" y {y:.2f} mm, may be a chamfer or a round: both look the same in these views.",
-                    Place((), (x, y)),
-                )
+    shapes = {corner.at: shape for corner, shape, _ in found.shaped}
+    for corner in corners_of(found.seen, found.box, found.clearings):
+        x, y = corner.at
+        shape = shapes.get(corner.at, "step")
+        following = _SHAPES[(_SHAPES.index(shape) + 1) % len(_SHAPES)]
+        others = [s for s in _SHAPES if s != shape]
+        chosen = {**shapes, corner.at: following}
+        yield Note(
+            "part_open",
+            f"The {shape} of {show_length(corner.legs[0])} by {show_length(corner.legs[1])} along {AXES[corner.axis]},"
+            f" near x {x:.2f}, y {y:.2f} mm, may be a {others[0]} or a {others[1]}: they look the same in these views.",
+            Place((), (x, y)),
+            Change(
+                number,
+                f"Take it as a {following}",
+                {"corners": [{"at": at, "shape": s} for at, s in chosen.items() if s != "step"]},
+            ),
+        )
 
 
-def _legs(clearing: Clearing, found: Found, axis: int, size: float) -> tuple[float, float] | None:
-    """How wide and how deep a step at a corner of the part is, if a clearing is one along an axis."""
-    s, region = clearing.seen, clearing.region
-    if s.axis == axis or (clearing.low is None) == (clearing.high is None):
-        return None
-    x0, y0, x1, y1 = region.bounds
-    if region.area < (1.0 - _SQUARE) * (x1 - x0) * (y1 - y0):
-        return None
-    spans = on_part_box(s.view, np.array(region.bounds))
-    whole = on_part_box(s.view, _outline_box(clearing))
-    across = next(a for a in spans if a != axis)
-    (a, b), (low, high) = spans[across], whole[across]
-    near = SEEN_LOOSE * size
-    if (abs(a - low) <= near) == (abs(b - high) <= near):
-        return None
-    start, end = clearing.span(found.box)
-    base = s.view.frame.origin[s.axis] * s.view.frame.normal[s.axis]
-    low, high = sorted(v * s.view.frame.normal[s.axis] - base for v in found.box[s.axis])
-    return b - a, min(end, high) - max(start, low)
-
-
-def _outline_box(clearing: Clearing) -> FloatArray:
-    return np.array(clearing.seen.outline.pieces.extents)
+_SHAPES: tuple[CornerShape, ...] = ("step", "chamfer", "round")
 
 
 def _left_over(found: Found) -> Iterator[Note]:

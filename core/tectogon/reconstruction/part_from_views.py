@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
@@ -20,6 +20,7 @@ from tectogon.budget import within
 from tectogon.errors import BadValue, KernelRefused, NothingToBuild, OverLimit, Place
 from tectogon.reconstruction.cells import Cells, cells_of, turned_cells
 from tectogon.reconstruction.clearing import Clearing, TurnedClearing
+from tectogon.reconstruction.corners import Corner, CornerShape, corners_of
 from tectogon.reconstruction.depths import Box, Seen, depth_of, part_box, sides_seen, unclosed
 from tectogon.reconstruction.prisms import clearings_of
 from tectogon.reconstruction.sections import Cut, CutView, Section, sections_of
@@ -73,6 +74,8 @@ class Found:
     turned: bool = False
     cut: Mapping[int, CutView] = field(default_factory=dict)
     """The views that are taken for sections, by their place in `seen`, and where they cut."""
+    shaped: tuple[tuple[Corner, CornerShape, tuple[dict[str, Any], ...]], ...] = ()
+    """Steps that were made a chamfer or a round, and the edges that were, as picks."""
 
     @property
     def answer(self) -> Answer:
@@ -227,18 +230,51 @@ def _whole(cells: Cells, answers: list[Answer]) -> list[Answer]:
 
 
 def build_from_views(
-    workpiece: Workpiece, number: int, answer: int = 1, tell: Tell = untold
+    workpiece: Workpiece,
+    number: int,
+    answer: int = 1,
+    tell: Tell = untold,
+    shapes: Sequence[tuple[tuple[float, float], CornerShape]] = (),
 ) -> tuple[tuple[Body, ...], Found]:
-    """Bodies from the folded views of a workpiece, and what they were found by. Raises what `found_in` does, and
-    KernelRefused on a wrong result."""
+    """Bodies from the folded views of a workpiece, and what they were found by. `shapes`: which steps at corners that
+    no view looks along are chamfers or rounds, by a place of the sheet in each. Raises what `found_in` does, BadValue
+    where a place is at no such step, and KernelRefused on a wrong result."""
     found = found_in(workpiece, answer, tell)
     if found.turned and found.spindle:
         turned = found.spindle.body(np.flatnonzero(found.answer.full).tolist(), number)
         return tuple(made_bodies(turned.solids(), number, before=len(workpiece.bodies))), found
     solid = _common(found.seen, found.box, number)
     tools = [c.tool(found.box, number) for c in found.clearings]
-    cut = _proven_cut(solid, tools, found)
-    return tuple(made_bodies(cut.solids(), number, before=len(workpiece.bodies))), found
+    chosen = _chosen(found, shapes)
+    if not chosen:
+        cut = _proven_cut(solid, tools, found)
+        return tuple(made_bodies(cut.solids(), number, before=len(workpiece.bodies))), found
+    left = [t for t, c in zip(tools, found.clearings, strict=True) if not any(c is k.clearing for k, _ in chosen)]
+    whole = combine("cut", [solid], left) if left else solid
+    bodies = made_bodies(whole.solids(), number, before=len(workpiece.bodies))
+    if len(bodies) != 1:
+        raise KernelRefused("With these corners the part would fall to pieces; take them as steps.", Place())
+    body, shaped = bodies[0], []
+    for corner, shape in chosen:
+        body, picks = corner.finish(body, shape, number)
+        shaped.append((corner, shape, tuple(picks)))
+    return (body,), replace(found, shaped=tuple(shaped))
+
+
+def _chosen(
+    found: Found, shapes: Sequence[tuple[tuple[float, float], CornerShape]]
+) -> list[tuple[Corner, CornerShape]]:
+    """The corners that are no steps, each with its shape."""
+    corners = list(corners_of(found.seen, found.box, found.clearings))
+    out: list[tuple[Corner, CornerShape]] = []
+    for (x, y), shape in shapes:
+        if shape == "step":
+            continue
+        corner = next((c for c in corners if c.holds((x, y))), None)
+        if corner is None:
+            raise BadValue(f"There is no step at x {x:.2f}, y {y:.2f} mm of the drawing that could be a {shape}.")
+        out.append((corner, shape))
+    return out
 
 
 def _proven_cut(solid: NamedShape, tools: list[NamedShape], found: Found) -> NamedShape:
@@ -337,12 +373,15 @@ def steps_of(found: Found) -> list[tuple[str, dict[str, Any]]]:
     out: list[tuple[str, dict[str, Any]]] = [
         ("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(found.seen)
     ]
-    for kind, values in (c.step(found.box) for c in found.clearings):
+    steps = [c for c in found.clearings if not any(c is corner.clearing for corner, _, _ in found.shaped)]
+    for kind, values in (c.step(found.box) for c in steps):
         alike = next((v for k, v in out if k == kind == "cut" and _same_depth(v, values)), None)
         if alike is None:
             out.append((kind, values))
         else:
             alike["profiles"]["picks"] += values["profiles"]["picks"]
+    for corner, shape, picks in found.shaped:
+        out.append(("round_edges", {"how": shape, "size": corner.legs[0], "pieces": list(picks)}))
     return out
 
 

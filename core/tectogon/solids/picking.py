@@ -78,9 +78,10 @@ def find_edge(bodies: Sequence[Body], faces: Sequence[str], point: Point) -> tup
     """The body and the number of the edge between the named faces that passes nearest to where it was pressed. Raises
     PickGone."""
     found = list(_edges_between(bodies, faces))
-    if not found:
+    away = [measure.distance_to(body.edges[n], point) for body, n in found]
+    if not found or (not faces and min(away) > ON_FACE_TOL):  # an edge without names is where it was, or gone
         raise PickGone("The edge that was picked is no longer there. Press another.", Place(point=point))
-    return _nearest(found, [measure.distance_to(body.edges[n], point) for body, n in found], point)
+    return _nearest(found, away, point)
 
 
 def _edges_between(bodies: Sequence[Body], faces: Sequence[str]) -> Iterator[tuple[Body, int]]:
