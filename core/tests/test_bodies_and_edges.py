@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 from figures import Figure
-from tectogon.display.part import touching
+from tectogon.display.part import figures_of, touching
 from tectogon.route import Card, Run, run_card
 from tectogon.route.card import card_from
 from tectogon.route.upgrade import VERSION
@@ -190,6 +190,24 @@ def test_profiles_that_touch_become_one_body_only_when_asked(part: Callable[...,
         card = card_from({"version": version, "steps": [read, step], "sources": {"drawing.dxf": "x"}})
         assert volumes(run_card(card, {"drawing.dxf": tmp_path / "drawing.dxf"})) == pytest.approx([8000])
     assert volumes(part(abutting, ("combine_bodies", {}))) == pytest.approx([8000])
+
+
+def test_each_body_has_its_material_and_pieces_keep_it(part: Callable[..., Run]) -> None:
+    run = part(TWO)
+    first, second = (b.key for b in run.workpiece.bodies)
+    steel, brass = ("material", {"material": "steel"}), ("material", {"material": "brass", "body": second})
+    halved = ("part_bodies", {"by": "z", "at": 10, "body": second})
+    both = part(TWO, steel, brass, halved)
+    told = figures_of(both.workpiece)
+    masses = [b.volume / 1000 * (7.85 if b.key == first else 8.47) for b in both.workpiece.bodies]
+    assert len(masses) == 3 and told["mass_g"] == pytest.approx(sum(masses), rel=1e-12)
+    assert told["material"] == "steel and brass" and told["density"] is None
+    only = figures_of(part(TWO, brass).workpiece)
+    assert only["mass_g"] is None, "what one body weighs is not known"
+    assert only["material"] == "brass"
+    whole = figures_of(part(TWO, brass, steel).workpiece)
+    assert whole["density"] == 7.85, "the whole part was said last"
+    assert "".join(t.text for t in both.steps[3].sentence) == "Make Body 2 of brass, 8.47 g/cm³"
 
 
 EMBLEM = (

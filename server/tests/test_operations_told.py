@@ -36,7 +36,15 @@ def test_every_kind_is_told_with_what_it_wants_and_serves(ines: User) -> None:
     assert list(told) == list(OPERATIONS)
     assert {name for name, k in told.items() if k["wants"] == "body"} >= {"round_edges", "engrave", "place_bodies"}
     assert told["combine_bodies"]["wants"] == "bodies" and told["from_views"]["wants"] == "views"
-    for serves in ("reads_file", "leaves_out", "lays_on_face", "engraves", "joins_bodies", "names_body"):
+    for serves in (
+        "reads_file",
+        "leaves_out",
+        "lays_on_face",
+        "engraves",
+        "joins_bodies",
+        "names_body",
+        "says_material",
+    ):
         assert sum(k["serves"] == serves for k in told.values()) == 1, serves
     first = [k["label"] for k in told.values() if k["stage"] == "build" and k["offered"]][:3]
     assert first == ["Extrude", "Cut", "Revolve"], "digits that hands know stay what they are"

@@ -22,18 +22,20 @@ _MOST_BODIES, _MOST_FACES = 6, 80
 
 
 def figures_of(workpiece: Workpiece) -> dict[str, Any]:
-    """Extents (mm), volume (mm³), surface (mm²), and mass (g) where a material is known."""
+    """Extents (mm), volume (mm³), surface (mm²), and mass (g) where the material of every body is known."""
     shapes = [b.shape for b in workpiece.bodies]
     volume = float(sum(b.volume for b in workpiece.bodies))
-    material = workpiece.material
+    materials = [workpiece.material_of(b) for b in workpiece.bodies] or [workpiece.material]
+    known = [m for m in dict.fromkeys(materials) if m is not None]
+    masses = [b.volume / 1000.0 * m.density for b, m in zip(workpiece.bodies, materials, strict=False) if m]
     return {
         "bodies": len(shapes),
         "bounds": list(measure.joint_bounds(shapes)),
         "volume_mm3": volume,
         "surface_mm2": float(sum(b.surface for b in workpiece.bodies)),
-        "material": material.name if material else None,
-        "density": material.density if material else None,
-        "mass_g": volume / 1000.0 * material.density if material else None,
+        "material": " and ".join(m.name for m in known) or None,
+        "density": known[0].density if len(known) == 1 and None not in materials else None,
+        "mass_g": float(sum(masses)) if known and None not in materials else None,
     }
 
 
@@ -121,11 +123,14 @@ def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
         for edge, numbers in zip(body.edges, along, strict=True):
             facts = measure.edge_facts(edge) if few and not measure.is_degenerate(edge) else {"kind": "edge"}
             edge_facts.append({**facts, "body": body.key, "faces": [first_face + n for n in numbers]})
+        material = workpiece.material_of(body)
         bodies.append(
             {
                 "key": body.key,
                 "name": body.name,
                 "volume_mm3": body.volume,
+                "material": material.name if material else None,
+                "density": material.density if material else None,
                 "faces": [first_face, first_face + len(body.faces)],
                 "edges": [first_edge, first_edge + len(lines)],
             }

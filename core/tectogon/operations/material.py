@@ -1,4 +1,4 @@
-"""Say what the part is made of, so that its mass is known."""
+"""Say what the part, or one of its bodies, is made of, so that its mass is known."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ from typing import Literal
 
 from tectogon.workpiece.model import Material, Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
-from tectogon.workpiece.parameters import Params
-from tectogon.workpiece.sentence import Sentence, choice_token, words
+from tectogon.workpiece.parameters import BodyPick, Params
+from tectogon.workpiece.sentence import Sentence, body_token, choice_token, words
 
 DENSITIES = {
     "aluminium": 2.70,
@@ -54,16 +54,27 @@ MaterialName = Literal[
 
 class MaterialParams(Params):
     material: MaterialName = "aluminium"
+    body: BodyPick = None
 
 
 def apply(workpiece: Workpiece, params: MaterialParams, context: Context) -> Workpiece:
-    """Say what the part is made of; densities in g/cm³."""
-    return replace(workpiece, material=Material(params.material.replace("_", " "), DENSITIES[params.material]))
+    """Say what the part, or one body, is made of; densities in g/cm³. Raises PickGone."""
+    material = Material(params.material.replace("_", " "), DENSITIES[params.material])
+    if params.body is None:
+        return replace(workpiece, material=material, materials={})
+    from tectogon.solids.body_keys import body_called
+
+    body = body_called(workpiece.bodies, params.body)
+    return replace(workpiece, materials={**workpiece.materials, body.key: material})
 
 
 def sentence(params: MaterialParams, workpiece: Workpiece | None) -> Sentence:
+    several = params.body is not None or (workpiece is not None and len(workpiece.bodies) > 1)
+    what = [body_token("body", params.body, workpiece, "the whole part")] if several else [words("it")]
     return [
-        words("Make it of "),
+        words("Make "),
+        *what,
+        words(" of "),
         choice_token(
             "material",
             params.material,
@@ -82,4 +93,5 @@ OPERATION = Operation(
     sentence,
     reads=BODIES,
     writes=BODIES,
+    serves="says_material",
 )

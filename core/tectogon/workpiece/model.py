@@ -240,6 +240,8 @@ class Workpiece:
     """Where linework lies that is no view: on faces, and free in space."""
     bodies: tuple[Body, ...] = ()
     material: Material | None = None
+    materials: Mapping[str, Material] = field(default_factory=dict)
+    """What single bodies are made of, by their keys, where that is not the material of the part."""
     notes: tuple[Note, ...] = ()
     as_steps: tuple[tuple[str, Mapping[str, Any]], ...] = ()
     """The ordinary operations, kind and values, that the last step is recorded as where it stands for several."""
@@ -249,6 +251,15 @@ class Workpiece:
     """All sheets, in the order in which they were begun."""
     put_by: tuple[Sheet, ...] = ()
     """The sheets that are not in hand."""
+
+    def material_of(self, body: Body) -> Material | None:
+        """What a body is made of; pieces of one are made of what it was."""
+        key = body.key
+        while key:
+            if key in self.materials:
+                return self.materials[key]
+            key = key.rpartition("/")[0]
+        return self.material
 
     def on_sheet(self, name: str) -> Workpiece:
         """The same workpiece with this sheet in hand; an empty one where there was none of the name."""

@@ -12,11 +12,12 @@ import { writeAs } from "../state/work";
 const MOST_SHOWN = 60;
 
 export function BodiesList({ part, kinds }: { part: PartData; kinds: Kind[] }) {
-  const { bodies, touching = [], figures } = part.facts,
+  const { bodies, touching = [] } = part.facts,
     { hidden, pickedPieces, set } = useTable(),
     [open, setOpen] = useState(true);
   const joins = kinds.find((k) => k.serves === "joins_bodies"),
-    names = kinds.find((k) => k.serves === "names_body");
+    names = kinds.find((k) => k.serves === "names_body"),
+    materials = kinds.find((k) => k.serves === "says_material");
   const picked = new Set(
     pickedPieces.map((p) => (p.type === "face" ? part.facts.faces : part.facts.edges)[p.index]?.body),
   );
@@ -25,7 +26,7 @@ export function BodiesList({ part, kinds }: { part: PartData; kinds: Kind[] }) {
   };
   return (
     <section
-      className="absolute top-8 left-3.5 flex max-h-[46%] w-[248px] max-w-[62%] flex-col rounded-lg border border-rule bg-raised/95 text-[12.5px]"
+      className="absolute top-8 left-3.5 flex max-h-[46%] w-[290px] max-w-[62%] flex-col rounded-lg border border-rule bg-raised/95 text-[12.5px]"
       aria-label="Bodies"
     >
       <button
@@ -67,8 +68,22 @@ export function BodiesList({ part, kinds }: { part: PartData; kinds: Kind[] }) {
                 </button>
                 <span className="num shrink-0 text-faint">
                   {volumeText(body.volume_mm3, 2)}
-                  {figures.density ? `, ${massText((body.volume_mm3 / 1000) * figures.density, 1)}` : ""}
+                  {body.density ? `, ${massText((body.volume_mm3 / 1000) * body.density, 1)}` : ""}
                 </span>
+                {materials ? (
+                  <button
+                    type="button"
+                    className="max-w-[5.5em] shrink-0 truncate border-b border-rule text-faint hover:border-brick hover:text-ink"
+                    title={
+                      body.material ? `${body.name} is made of ${body.material}` : `Say what ${body.name} is made of`
+                    }
+                    onClick={() => {
+                      writeAs(materials, { body: body.key });
+                    }}
+                  >
+                    {body.material ?? "of …"}
+                  </button>
+                ) : null}
                 <button
                   type="button"
                   aria-pressed={!hidden.has(body.key)}

@@ -33,7 +33,15 @@ export interface EdgeFacts {
 export interface PartFacts {
   origin: number[];
   figures: Figures;
-  bodies: { key: string; name: string; volume_mm3: number; faces: [number, number]; edges: [number, number] }[];
+  bodies: {
+    key: string;
+    name: string;
+    volume_mm3: number;
+    material: string | null;
+    density: number | null;
+    faces: [number, number];
+    edges: [number, number];
+  }[];
   /** Which bodies touch, by number, and a point where they do; looked at where they are few. */
   touching?: { bodies: [number, number]; at: number[]; common_mm3?: number }[];
   faces: FaceFacts[];
