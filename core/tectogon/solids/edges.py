@@ -29,6 +29,7 @@ from tectogon.tolerances import HAIR, VOLUME_TOL
 
 _SMOOTH = math.radians(0.5)
 """Faces that meet at less are one surface: there is no edge to round."""
+_TANGENT = math.radians(0.05)
 _TRIES = 12
 
 
@@ -58,15 +59,27 @@ class EdgeAt:
     outwards: FloatArray
 
     @property
+    def smooth(self) -> bool:
+        """Whether its faces run into each other without a corner."""
+        return abs(self.angle - math.pi) <= _TANGENT
+
+    @property
     def convex(self) -> bool:
         """Whether material is taken off it; else it is added."""
         return self.angle < math.pi
 
 
-def edge_at(body: Body, number: int) -> EdgeAt | None:
-    """An edge looked at in its middle; None where it has no length, or is no edge between two faces."""
+def edges_at(body: Body) -> list[EdgeAt | None]:
+    """Every edge looked at in its middle; None for those without length, or not between two faces."""
+    along = kernel.faces_along_edges(body.shape)
+    return [edge_at(body, n, along[n]) for n in range(len(along))]
+
+
+def edge_at(body: Body, number: int, along: Sequence[int] | None = None) -> EdgeAt | None:
+    """An edge looked at in its middle; None where it has no length, or is no edge between two faces. `along`: the
+    numbers of the faces along it, where they are known."""
     edge = body.edges[number]
-    faces = kernel.faces_along_edges(body.shape)[number]
+    faces = kernel.faces_along_edges(body.shape)[number] if along is None else along
     if measure.is_degenerate(edge) or len(faces) != 2:
         return None
     curve = BRepAdaptor_Curve(edge)

@@ -209,6 +209,41 @@ def _outward(face: Shape, plane: gp_Pln) -> FloatArray:
     return (way if plane.Direct() else -way) * np.array(_xyz(plane.Axis().Direction()))
 
 
+def surface_facts(face: Shape) -> dict[str, Any]:
+    """What surface a face is part of ("flat", "cylinder", "cone", "sphere", "torus" or "curved"), a point and the
+    direction of its axis or normal; of a cylinder its radius (mm), by which angle the face turns about it, and whether
+    material lies outside of it."""
+    adaptor = BRepAdaptor_Surface(face)
+    kind = adaptor.GetType()
+    if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
+        plane = adaptor.Plane()
+        return {"kind": "flat", "point": _xyz(plane.Location()), "direction": _xyz(plane.Axis().Direction())}
+    if kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
+        cylinder = adaptor.Cylinder()
+        out_of_axis = cylinder.Direct() == (face.Orientation() != TopAbs_Orientation.TopAbs_REVERSED)
+        return {
+            "kind": "cylinder",
+            "radius": cylinder.Radius(),
+            "point": _xyz(cylinder.Location()),
+            "direction": _xyz(cylinder.Axis().Direction()),
+            "turned": adaptor.LastUParameter() - adaptor.FirstUParameter(),
+            "inside": not out_of_axis,
+        }
+    named = {
+        GeomAbs_SurfaceType.GeomAbs_Cone: "cone",
+        GeomAbs_SurfaceType.GeomAbs_Sphere: "sphere",
+        GeomAbs_SurfaceType.GeomAbs_Torus: "torus",
+    }
+    return {"kind": named.get(kind, "curved")}
+
+
+def middle_of(face: Shape) -> tuple[float, float, float]:
+    """The middle (mm) of the extents of a face."""
+    box = np.array(bounds(face))
+    x, y, z = ((box[:3] + box[3:]) / 2.0).tolist()
+    return x, y, z
+
+
 def edge_facts(edge: Shape) -> dict[str, Any]:
     """What an edge is: its kind, length, and radius and centre, or ends."""
     adaptor = BRepAdaptor_Curve(edge)

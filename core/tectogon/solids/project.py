@@ -1,21 +1,30 @@
-"""Bodies seen straight on: their edges, visible and hidden, flat in the plane of a view. Exact hidden-line removal by
-the kernel."""
+"""Bodies seen straight on: their edges, visible and hidden, flat in the plane of a view, as polylines or as true curves.
+Exact hidden-line removal by the kernel."""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
+import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepLib import BRepLib
+from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.HLRAlgo import HLRAlgo_Projector
 from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
+from scipy.interpolate import make_interp_spline
 
+from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import KernelRefused
 from tectogon.solids import kernel
 from tectogon.solids.kernel import Shape
 from tectogon.solids.mesh import edge_lines
+from tectogon.tolerances import TINY
 from tectogon.views import Frame
 
 _VISIBLE, _SMOOTH = ("VCompound", "OutLineVCompound"), ("Rg1LineVCompound", "RgNLineVCompound")
@@ -35,8 +44,32 @@ class Projection:
     hidden: list[FloatArray]
 
 
+@dataclass(frozen=True)
+class SeenEdges:
+    """The same as true curves: visible, visible but tangent, hidden."""
+
+    visible: list[Curve]
+    smooth: list[Curve]
+    hidden: list[Curve]
+
+
 def project(shapes: list[Shape], frame: Frame, *, chord_tol: float) -> Projection:
     """All edges of bodies as a viewer of this frame sees them. Raises KernelRefused where the kernel gives none."""
+    found = _seen_by(shapes, frame)
+    return Projection(
+        *([line for name in names for line in _lines(found[name], chord_tol)] for names in (_VISIBLE, _SMOOTH, _HIDDEN))
+    )
+
+
+def edges_seen(shapes: list[Shape], frame: Frame) -> SeenEdges:
+    """All edges of bodies as a viewer of this frame sees them, as curves. Raises KernelRefused where the kernel gives
+    none."""
+    found = _seen_by(shapes, frame)
+    return SeenEdges(*([c for name in names for c in _curves(found[name])] for names in (_VISIBLE, _SMOOTH, _HIDDEN)))
+
+
+def _seen_by(shapes: list[Shape], frame: Frame) -> dict[str, Shape]:
+    """The kernel's compounds of edges, by name. Raises KernelRefused where no edge is seen."""
     algorithm = HLRBRep_Algo()
     for shape in shapes:
         copy = BRepBuilderAPI_Copy(shape).Shape()
@@ -49,16 +82,71 @@ def project(shapes: list[Shape], frame: Frame, *, chord_tol: float) -> Projectio
         algorithm.Update()
         algorithm.Hide()
         found = HLRBRep_HLRToShape(algorithm)
-        visible = [line for name in _VISIBLE for line in _lines(getattr(found, name)(), chord_tol)]
-        smooth = [line for name in _SMOOTH for line in _lines(getattr(found, name)(), chord_tol)]
-        hidden = [line for name in _HIDDEN for line in _lines(getattr(found, name)(), chord_tol)]
-    if not visible:
+        out = {name: getattr(found, name)() for name in (*_VISIBLE, *_SMOOTH, *_HIDDEN)}
+        for compound in out.values():
+            if compound is not None and not compound.IsNull():
+                BRepLib.BuildCurves3d_s(compound)
+    if not any(len(_edges(out[name])) for name in _VISIBLE):
         raise KernelRefused("The part could not be projected: no edge is seen from there.")
-    return Projection(visible, smooth, hidden)
+    return out
+
+
+def _edges(compound: Shape) -> list[Shape]:
+    return [] if compound is None or compound.IsNull() else kernel.edges_of(compound)
 
 
 def _lines(compound: Shape, chord_tol: float) -> list[FloatArray]:
     if compound is None or compound.IsNull():
         return []
-    BRepLib.BuildCurves3d_s(compound)
     return [line[:, :2] for line in edge_lines(compound, chord_tol=chord_tol) if len(line) > 1]
+
+
+def _curves(compound: Shape) -> Iterator[Curve]:
+    for edge in _edges(compound):
+        adaptor = BRepAdaptor_Curve(edge)
+        low, high = adaptor.FirstParameter(), adaptor.LastParameter()
+        if high - low <= TINY:
+            continue
+        yield _curve(adaptor, low, high)
+
+
+def _curve(adaptor: Any, low: float, high: float) -> Curve:
+    """An edge that lies in the plane of a view as a curve of that plane."""
+    kind = adaptor.GetType()
+    if kind == GeomAbs_CurveType.GeomAbs_Line:
+        a, b = adaptor.Value(low), adaptor.Value(high)
+        return Line(a.X(), a.Y(), b.X(), b.Y())
+    if kind in (GeomAbs_CurveType.GeomAbs_Circle, GeomAbs_CurveType.GeomAbs_Ellipse):
+        conic = adaptor.Circle() if kind == GeomAbs_CurveType.GeomAbs_Circle else adaptor.Ellipse()
+        centre, x, y = conic.Location(), conic.XAxis().Direction(), conic.YAxis().Direction()
+        way = 1.0 if x.X() * y.Y() - x.Y() * y.X() > 0.0 else -1.0
+        if kind == GeomAbs_CurveType.GeomAbs_Circle:
+            start = math.atan2(x.Y(), x.X()) + way * low
+            return Arc(centre.X(), centre.Y(), conic.Radius(), start, way * (high - low))
+        major, ratio = conic.MajorRadius(), conic.MinorRadius() / conic.MajorRadius()
+        return EllipticArc(
+            centre.X(), centre.Y(), major * x.X(), major * x.Y(), ratio, way * low, way * (high - low)
+        )
+    if kind == GeomAbs_CurveType.GeomAbs_BSplineCurve:
+        return _spline(adaptor, low, high)
+    t = np.linspace(low, high, _SAMPLES)
+    points = [adaptor.Value(float(v)) for v in t]
+    made = make_interp_spline(np.linspace(0.0, 1.0, len(t)), [(p.X(), p.Y()) for p in points], k=3)
+    return Spline.of(3, np.asarray(made.t, float), np.asarray(made.c, float))
+
+
+_SAMPLES = 33
+
+
+def _spline(adaptor: Any, low: float, high: float) -> Spline:
+    curve = adaptor.BSpline()
+    if curve.IsPeriodic():
+        curve.SetNotPeriodic()
+    curve.Segment(max(low, curve.FirstParameter()), min(high, curve.LastParameter()))
+    poles = [curve.Pole(n + 1) for n in range(curve.NbPoles())]
+    weights = np.array([curve.Weight(n + 1) for n in range(curve.NbPoles())]) if curve.IsRational() else None
+    knots = np.repeat(
+        [curve.Knot(n + 1) for n in range(curve.NbKnots())],
+        [curve.Multiplicity(n + 1) for n in range(curve.NbKnots())],
+    )
+    return Spline.of(curve.Degree(), knots, np.array([(p.X(), p.Y()) for p in poles]), weights)

@@ -1,0 +1,221 @@
+"""What a drawing of a part must fix: the coordinates along each axis that its faces, corners and centres have, and the
+radii of what is round.
+
+A coordinate is counted where nothing else gives it: faces square to an axis, axes of what is round, corners of slanted
+faces. Ends of tangent arcs are not: they follow from the radius and the faces beside.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.shapes import TURN
+from tectogon.solids import kernel, measure
+from tectogon.solids.body import Body
+from tectogon.solids.edges import edges_at
+
+_SQUARE = 1e-6
+"""A direction runs along an axis if it is off by less (sine)."""
+_NEAR = 1e-5
+"""Coordinates that differ by less than this share of the part's size are one."""
+Triple = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Round:
+    """Part of a cylinder, or a circle where a cone begins: the axis it runs along (0 x, 1 y, 2 z), its radius and
+    centre (3,), mm, from where to where along the axis, by which angle it turns (radians), whether material lies
+    outside, and whether it rounds an edge (tangent to what is beside it)."""
+
+    axis: int
+    radius: float
+    centre: tuple[float, float, float]
+    low: float
+    high: float
+    turned: float
+    inside: bool
+    is_fillet: bool = False
+
+    @property
+    def whole(self) -> bool:
+        """Whether it goes all round."""
+        return self.turned > TURN - 1e-3
+
+
+@dataclass(frozen=True)
+class Coordinate:
+    """A value (mm) along an axis that a drawing must fix, what has it ("face", "centre" or "corner"), and points (3,)
+    of the part there."""
+
+    axis: int
+    value: float
+    kind: str
+    points: tuple[tuple[float, float, float], ...]
+
+
+@dataclass(frozen=True)
+class Needs:
+    """Everything that a drawing of a part must fix. `box` (mm): its extents. `free`: points on faces that no figure
+    describes: free curves and surfaces."""
+
+    box: tuple[float, ...]
+    coordinates: tuple[Coordinate, ...]
+    rounds: tuple[Round, ...]
+    free: tuple[tuple[float, float, float], ...]
+
+    def on(self, axis: int) -> list[Coordinate]:
+        """The coordinates along an axis, in order."""
+        return sorted((c for c in self.coordinates if c.axis == axis), key=lambda c: c.value)
+
+
+def needs_of(bodies: Sequence[Body]) -> Needs:
+    """What a drawing of bodies must fix (mm)."""
+    box = measure.joint_bounds([b.shape for b in bodies])
+    size = max(b - a for a, b in zip(box[:3], box[3:], strict=True)) or 1.0
+    collected = _Collected(size * _NEAR)
+    for body in bodies:
+        collected.add(body)
+    return Needs(box, collected.coordinates(), collected.rounds(), tuple(collected.free))
+
+
+@dataclass
+class _Collected:
+    tol: float
+    noted: tuple[list[tuple[float, str, Triple]], ...] = field(default_factory=lambda: ([], [], []))
+    parts: dict[tuple[float, ...], list[tuple[float, float, float, bool, bool]]] = field(
+        default_factory=lambda: defaultdict(list)
+    )
+    free: list[tuple[float, float, float]] = field(default_factory=list)
+
+    def add(self, body: Body) -> None:
+        """What one body has."""
+        faces = [measure.surface_facts(f) for f in body.faces]
+        along = kernel.faces_along_edges(body.shape)
+        edges = [None if measure.is_degenerate(e) else measure.edge_facts(e) for e in body.edges]
+        smooth = [e is not None and e.smooth for e in edges_at(body)]
+        beside: dict[int, list[int]] = defaultdict(list)
+        for n, numbers in enumerate(along):
+            for f in numbers:
+                beside[f].append(n)
+        for n, (face, facts) in enumerate(zip(body.faces, faces, strict=True)):
+            tangent = sum(smooth[e] and len(set(along[e])) == 2 for e in beside[n])
+            self._face(face, facts, tangent)
+        for e, (edge, facts) in enumerate(zip(body.edges, edges, strict=True)):
+            if facts is None or smooth[e]:
+                continue
+            kinds = {faces[f]["kind"] for f in along[e]}
+            if facts["kind"] == "curved" and not kinds & {"cylinder", "cone", "sphere", "torus"}:
+                self.free.append(_triple(measure.edge_ends(edge).mean(axis=0)))
+            if facts["kind"] == "round" and "cylinder" not in kinds:
+                self._circle(facts, edge)
+            if facts["kind"] == "straight":
+                self._corner(edge, [faces[f] for f in along[e]])
+
+    def _face(self, face: Any, facts: dict[str, Any], tangent: int) -> None:
+        if facts["kind"] == "flat":
+            axis = _axis(facts["direction"])
+            if axis is not None:
+                self._note(axis, facts["point"][axis], "face", measure.middle_of(face))
+        elif facts["kind"] == "cylinder":
+            axis = _axis(facts["direction"])
+            box = measure.bounds(face)
+            if axis is None:
+                self.free.append(_triple(np.array(facts["point"])))
+                return
+            inside, turned = facts["inside"], facts["turned"]
+            is_fillet = tangent >= 2 and turned < math.pi * 0.999
+            self._round(axis, facts["radius"], facts["point"], box[axis], box[axis + 3], turned, inside, is_fillet)
+        elif facts["kind"] == "curved":
+            self.free.append(_triple(np.array(measure.middle_of(face))))
+
+    def _circle(self, facts: dict[str, Any], edge: Any) -> None:
+        """A circle that no cylinder has: where a cone or a ball begins."""
+        axis = _axis(facts["direction"])
+        if axis is not None:
+            turned = facts["length"] / facts["radius"]
+            at = facts["point"][axis]
+            self._round(axis, facts["radius"], facts["point"], at, at, turned, False, False)
+            self._note(axis, at, "corner", facts["point"])
+
+    def _corner(self, edge: Any, faces: list[dict[str, Any]]) -> None:
+        """The corner that a slanted face makes with another: an edge along an axis has two coordinates."""
+        if not any(f["kind"] == "flat" and _axis(f["direction"]) is None for f in faces):
+            return
+        ends = measure.edge_ends(edge)
+        for axis in range(3):
+            values = ends[:, axis]
+            if abs(values[0] - values[1]) <= self.tol:
+                self._note(axis, float(values[0]), "corner", ends.mean(axis=0).tolist())
+
+    def _note(self, axis: int, value: float, kind: str, point: Any) -> None:
+        self.noted[axis].append((value, kind, _triple(np.array(point))))
+
+    def _round(
+        self, axis: int, radius: float, centre: Any, low: float, high: float, turned: float, inside: bool, fillet: bool
+    ) -> None:
+        flat = [round(centre[k] / self.tol) * self.tol for k in range(3) if k != axis]
+        key = (float(axis), round(radius / self.tol) * self.tol, *flat)
+        self.parts[key].append((low, high, turned, inside, fillet))
+
+    def rounds(self) -> tuple[Round, ...]:
+        """What is round, the pieces of one cylinder as one."""
+        out = []
+        for (axis, radius, a, b), parts in self.parts.items():
+            k = int(axis)
+            low, high = min(p[0] for p in parts), max(p[1] for p in parts)
+            turned = _turned(parts)
+            centre = [a, b]
+            centre.insert(k, low)
+            out.append(
+                Round(k, radius, _triple(np.array(centre)), low, high, turned, parts[0][3], all(p[4] for p in parts))
+            )
+        return tuple(out)
+
+    def coordinates(self) -> tuple[Coordinate, ...]:
+        """All coordinates that must be fixed, what lies within the tolerance as one."""
+        for r in self.rounds():
+            if r.is_fillet:
+                continue
+            for axis in range(3):
+                if axis != r.axis:
+                    self._note(axis, r.centre[axis], "centre", r.centre)
+        out = []
+        for axis, noted in enumerate(self.noted):
+            group: list[tuple[float, str, Triple]] = []
+            for one in [*sorted(noted), (math.inf, "", (0.0, 0.0, 0.0))]:
+                if group and one[0] - group[-1][0] > self.tol:
+                    kinds = {kind for _, kind, _ in group}
+                    kind = next(k for k in ("face", "centre", "corner") if k in kinds)
+                    value = next(v for v, k, _ in group if k == kind)
+                    out.append(Coordinate(axis, value, kind, tuple(p for *_, p in group)))
+                    group = []
+                group.append(one)
+        return tuple(out)
+
+
+def _turned(parts: list[tuple[float, float, float, bool, bool]]) -> float:
+    """By which angle the pieces of one cylinder turn where they turn furthest: those that lie at one height."""
+    best = 0.0
+    for low, high, *_ in parts:
+        middle = (low + high) / 2.0
+        best = max(best, sum(p[2] for p in parts if p[0] <= middle <= p[1] or (low == high and p[:2] == (low, high))))
+    return min(best, TURN)
+
+
+def _axis(direction: Sequence[float]) -> int | None:
+    """The axis that a direction runs along; None where it runs along none."""
+    way = np.abs(np.array(direction))
+    k = int(way.argmax())
+    return k if float(np.linalg.norm(np.delete(way, k))) <= _SQUARE else None
+
+
+def _triple(point: FloatArray) -> tuple[float, float, float]:
+    x, y, z = (float(v) for v in point)
+    return x, y, z
