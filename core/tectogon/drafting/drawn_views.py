@@ -108,8 +108,8 @@ def each_once(visible: Sequence[Curve], hidden: Sequence[Curve]) -> tuple[list[C
         if isinstance(model, Arc):
             spans, turns = [_round_spans(s) for s in spans], (0.0, TURN, -TURN)
         covered = [(a + k, b + k) for a, b in spans[0] for k in turns]
-        for k, some in enumerate((spans[0], _less(spans[1], covered, 10.0 * near))):
-            out[k].extend(_piece(model, a, b) for a, b in some)
+        for k, left in enumerate((spans[0], _less(spans[1], covered, 10.0 * near))):
+            out[k].extend(_piece(model, a, b) for a, b in left)
     shown = _marks(others[0], tol)
     for k, some in enumerate(others):
         kept: set[tuple[float, ...]] = set()

@@ -21,8 +21,9 @@ from tectogon.solids import kernel, measure
 from tectogon.solids.body import Body
 from tectogon.solids.edges import edges_at
 
-_SQUARE = 1e-6
+_SQUARE = 1e-4
 """A direction runs along an axis if it is off by less (sine)."""
+_BY_HAND = 3
 _NEAR = 1e-5
 """Coordinates that differ by less than this share of the part's size are one."""
 Triple = tuple[float, float, float]
@@ -104,19 +105,42 @@ class _Collected:
         for n, numbers in enumerate(along):
             for f in numbers:
                 beside[f].append(n)
+        art = self._art(body, faces, edges, along)
+        slots = [f["kind"] == "cylinder" and f["turned"] > math.pi * 0.999 for f in faces]
         for n, (face, facts) in enumerate(zip(body.faces, faces, strict=True)):
             tangent = sum(smooth[e] and len(set(along[e])) == 2 for e in beside[n])
-            self._face(face, facts, tangent)
-        for e, (edge, facts) in enumerate(zip(body.edges, edges, strict=True)):
-            if facts is None or smooth[e]:
+            implied = [f for e in beside[n] if smooth[e] for f in along[e] if f != n and slots[f]]
+            if len(implied) < 2 and n not in art:
+                self._face(face, facts, tangent)
+        for e, (edge, known) in enumerate(zip(body.edges, edges, strict=True)):
+            if known is None or smooth[e] or art.intersection(along[e]):
                 continue
             kinds = {faces[f]["kind"] for f in along[e]}
-            if facts["kind"] == "curved" and not kinds & {"cylinder", "cone", "sphere", "torus"}:
+            if known["kind"] == "curved" and not kinds & {"cylinder", "cone", "sphere", "torus"}:
                 self.free.append(_triple(measure.edge_ends(edge).mean(axis=0)))
-            if facts["kind"] == "round" and "cylinder" not in kinds:
-                self._circle(facts, edge)
-            if facts["kind"] == "straight":
+            if known["kind"] == "round" and "cylinder" not in kinds:
+                self._circle(known)
+            if known["kind"] == "straight":
                 self._corner(edge, [faces[f] for f in along[e]])
+
+    def _art(
+        self, body: Body, faces: list[dict[str, Any]], edges: list[dict[str, Any] | None], along: list[list[int]]
+    ) -> set[int]:
+        """The faces that stand on outlines which are drawn by hand: with three free curves or more. Each such outline
+        is one thing that no figure describes."""
+        out: set[int] = set()
+        for n, loops in enumerate(kernel.loops_of(body.shape)):
+            if faces[n]["kind"] != "flat":
+                continue
+            for loop in loops:
+                known = [edges[e] for e in loop]
+                if sum(k is not None and k["kind"] == "curved" for k in known) < _BY_HAND:
+                    continue
+                beside = {f for e in loop for f in along[e]} - {n}
+                if not beside <= out:
+                    self.free.append(measure.middle_of(body.faces[min(beside)]))
+                out |= beside
+        return out
 
     def _face(self, face: Any, facts: dict[str, Any], tangent: int) -> None:
         if facts["kind"] == "flat":
@@ -135,7 +159,7 @@ class _Collected:
         elif facts["kind"] == "curved":
             self.free.append(_triple(np.array(measure.middle_of(face))))
 
-    def _circle(self, facts: dict[str, Any], edge: Any) -> None:
+    def _circle(self, facts: dict[str, Any]) -> None:
         """A circle that no cylinder has: where a cone or a ball begins."""
         axis = _axis(facts["direction"])
         if axis is not None:

@@ -129,10 +129,8 @@ def _content(document: Drawing) -> Content:
 
 def _pattern_of(linetype: Any) -> tuple[float, ...]:
     try:
-        return (
-            tuple(float(v) for v in linetype.simplified_line_pattern())
-            if hasattr(linetype, "simplified_line_pattern")
-            else ()
-        )
+        if not hasattr(linetype, "simplified_line_pattern"):
+            return ()
+        return tuple(-float(v) if n % 2 else float(v) for n, v in enumerate(linetype.simplified_line_pattern()))
     except Exception:
         return ()

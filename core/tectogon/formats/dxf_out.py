@@ -72,7 +72,7 @@ def linework_as_dxf(linework: Linework, *, version: str = "R2010") -> bytes:
                 _polyline(space, points, attributes, version)
             else:
                 for curve in curves:
-                    _write_one(space, curve, attributes, version)
+                    write_curve(space, curve, attributes, version)
     return _written(document)
 
 
@@ -112,14 +112,14 @@ def _polyline(space: Any, points: list[tuple[float, float, float]], attributes: 
     add(points, format="xyb", close=True, dxfattribs=attributes)
 
 
-def _write_one(space: Any, curve: Curve, attributes: dict[str, str], version: str) -> None:
+def write_curve(space: Any, curve: Curve, attributes: dict[str, str], version: str) -> None:
     """A single curve: a circle where it closes, a fine polyline where R12 knows none of its kind."""
     if isinstance(curve, Arc) and curve.full:
         space.add_circle((curve.cx, curve.cy), curve.radius, dxfattribs=attributes)
     elif version == "R12" and isinstance(curve, (EllipticArc, Spline)):
         space.add_polyline2d(CurveTable.of([curve]).flatten(_R12_CHORD)[0].tolist(), dxfattribs=attributes)
     else:
-        _write_curve(space, curve, attributes)
+        _write_plain(space, curve, attributes)
 
 
 def _write_ring(space: Any, regions: Regions, ring: Ring, layer: str, version: str) -> None:
@@ -135,7 +135,7 @@ def _write_ring(space: Any, regions: Regions, ring: Ring, layer: str, version: s
         space.add_polyline2d(flat.tolist(), close=True, dxfattribs=attributes)
     else:
         for curve in curves:
-            _write_curve(space, curve, attributes)
+            _write_plain(space, curve, attributes)
 
 
 def _vertex(curve: Curve, against: bool) -> tuple[float, float, float]:
@@ -146,7 +146,7 @@ def _vertex(curve: Curve, against: bool) -> tuple[float, float, float]:
     return x, y, -bulge if against else bulge
 
 
-def _write_curve(space: Any, curve: Curve, attributes: dict[str, str]) -> None:
+def _write_plain(space: Any, curve: Curve, attributes: dict[str, str]) -> None:
     if isinstance(curve, Line):
         space.add_line((curve.x0, curve.y0), (curve.x1, curve.y1), dxfattribs=attributes)
     elif isinstance(curve, Arc):

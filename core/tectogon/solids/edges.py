@@ -29,7 +29,6 @@ from tectogon.tolerances import HAIR, VOLUME_TOL
 
 _SMOOTH = math.radians(0.5)
 """Faces that meet at less are one surface: there is no edge to round."""
-_TANGENT = math.radians(0.05)
 _TRIES = 12
 
 
@@ -61,7 +60,7 @@ class EdgeAt:
     @property
     def smooth(self) -> bool:
         """Whether its faces run into each other without a corner."""
-        return abs(self.angle - math.pi) <= _TANGENT
+        return abs(self.angle - math.pi) <= _SMOOTH
 
     @property
     def convex(self) -> bool:

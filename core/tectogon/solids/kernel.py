@@ -81,6 +81,20 @@ def oriented_edges(face: Shape) -> list[Shape]:
     return out
 
 
+def loops_of(shape: Shape) -> list[list[list[int]]]:
+    """For each face its boundaries, each as the numbers of its edges in the order of `edges_of`."""
+    numbers = map_of(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
+    out = []
+    for face in faces_of(shape):
+        wires = map_of(face, TopAbs_ShapeEnum.TopAbs_WIRE)
+        loops = []
+        for n in range(1, wires.Extent() + 1):
+            edges = map_of(wires.FindKey(n), TopAbs_ShapeEnum.TopAbs_EDGE)
+            loops.append([numbers.FindIndex(edges.FindKey(k)) - 1 for k in range(1, edges.Extent() + 1)])
+        out.append(loops)
+    return out
+
+
 def is_reversed(shape: Shape) -> bool:
     """Whether a shape runs against its own direction."""
     return bool(shape.Orientation() == TopAbs_Orientation.TopAbs_REVERSED)

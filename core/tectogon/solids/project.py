@@ -1,5 +1,5 @@
-"""Bodies seen straight on: their edges, visible and hidden, flat in the plane of a view, as polylines or as true curves.
-Exact hidden-line removal by the kernel."""
+"""Bodies seen straight on: their edges, visible and hidden, flat in the plane of a view, as polylines or as true
+curves. Exact hidden-line removal by the kernel."""
 
 from __future__ import annotations
 
@@ -107,7 +107,24 @@ def _curves(compound: Shape) -> Iterator[Curve]:
         low, high = adaptor.FirstParameter(), adaptor.LastParameter()
         if high - low <= TINY:
             continue
-        yield _curve(adaptor, low, high)
+        curve = _curve(adaptor, low, high)
+        yield curve if isinstance(curve, (Line, Arc)) else _straightened(curve)
+
+
+def _straightened(curve: Curve) -> Curve:
+    """A circle or a free curve that is seen from its side is a line, from one end of what it covers to the other."""
+    points = np.asarray(curve.points(np.linspace(0.0, 1.0, _SAMPLES)))
+    off = points - points[0]
+    far = int((off * off).sum(axis=1).argmax())
+    size = float(np.hypot(*off[far]))
+    if size <= TINY:
+        return curve
+    way = off[far] / size
+    if float(np.abs(off @ [-way[1], way[0]]).max()) > _STRAIGHT * size:
+        return curve
+    along = off @ way
+    (x0, y0), (x1, y1) = (points[0] + along.min() * way).tolist(), (points[0] + along.max() * way).tolist()
+    return Line(x0, y0, x1, y1)
 
 
 def _curve(adaptor: Any, low: float, high: float) -> Curve:
@@ -124,9 +141,7 @@ def _curve(adaptor: Any, low: float, high: float) -> Curve:
             start = math.atan2(x.Y(), x.X()) + way * low
             return Arc(centre.X(), centre.Y(), conic.Radius(), start, way * (high - low))
         major, ratio = conic.MajorRadius(), conic.MinorRadius() / conic.MajorRadius()
-        return EllipticArc(
-            centre.X(), centre.Y(), major * x.X(), major * x.Y(), ratio, way * low, way * (high - low)
-        )
+        return EllipticArc(centre.X(), centre.Y(), major * x.X(), major * x.Y(), ratio, way * low, way * (high - low))
     if kind == GeomAbs_CurveType.GeomAbs_BSplineCurve:
         return _spline(adaptor, low, high)
     t = np.linspace(low, high, _SAMPLES)
@@ -136,6 +151,7 @@ def _curve(adaptor: Any, low: float, high: float) -> Curve:
 
 
 _SAMPLES = 33
+_STRAIGHT = 1e-7
 
 
 def _spline(adaptor: Any, low: float, high: float) -> Spline:
@@ -146,7 +162,6 @@ def _spline(adaptor: Any, low: float, high: float) -> Spline:
     poles = [curve.Pole(n + 1) for n in range(curve.NbPoles())]
     weights = np.array([curve.Weight(n + 1) for n in range(curve.NbPoles())]) if curve.IsRational() else None
     knots = np.repeat(
-        [curve.Knot(n + 1) for n in range(curve.NbKnots())],
-        [curve.Multiplicity(n + 1) for n in range(curve.NbKnots())],
+        [curve.Knot(n + 1) for n in range(curve.NbKnots())], [curve.Multiplicity(n + 1) for n in range(curve.NbKnots())]
     )
     return Spline.of(curve.Degree(), knots, np.array([(p.X(), p.Y()) for p in poles]), weights)

@@ -1,0 +1,155 @@
+"""Parts from STEP files, cards and drawings, and what is made of them: the command `draw`."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from tectogon.cli.answers import Answer, WrongCall
+from tectogon.cli.cards import card_run
+from tectogon.cli.drawings import drawing_of, mended
+from tectogon.cli.views import folded_views
+from tectogon.errors import NothingToBuild, TectogonError
+from tectogon.workpiece.model import Workpiece
+
+if TYPE_CHECKING:
+    from tectogon.drafting.sheet import DrawnSheet, Wishes
+
+_SHEETS = ("dxf", "pdf", "svg")
+
+
+def part_of(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
+    """The part that a file is or makes: a STEP's solids, what a card builds, what the views of a sheet give, or the
+    profiles of a drawing raised by `--thickness`. Raises NothingToBuild, and what reading and building raise."""
+    from tectogon.solids.step_in import bodies_of_step, looks_like_step
+
+    head = _head(path)
+    if looks_like_step(head):
+        bodies, notes = bodies_of_step(path)
+        answer.warnings += [note.as_json() for note in notes]
+        return Workpiece(bodies=bodies)
+    if path.suffix.lower() == ".json":
+        run = card_run(path, options.source)
+        if run.failed:
+            text = f"Operation {run.failed.number}: {run.failed.message}"
+            answer.warnings.append({"code": run.failed.code, "text": text, "where": None})
+        if not run.workpiece.bodies:
+            raise NothingToBuild(f"{path.name} builds no body{f': {run.failed.message}' if run.failed else ''}")
+        return run.workpiece
+    if options.thickness is None:
+        try:
+            return _from_views(path, options, answer)
+        except NothingToBuild as problem:
+            raise NothingToBuild(
+                f"{problem.sentence} A flat drawing becomes a part with --thickness.", problem.place
+            ) from None
+    return _raised(path, options, answer)
+
+
+def _head(path: Path) -> bytes:
+    try:
+        with path.open("rb") as file:
+            return file.read(4096)
+    except OSError:
+        return b""
+
+
+def _from_views(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
+    from tectogon.reconstruction.part_from_views import build_from_views
+
+    workpiece = folded_views(path, options, answer)
+    bodies, _ = build_from_views(workpiece, 10)
+    return replace(workpiece, bodies=bodies)
+
+
+def _raised(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
+    from tectogon.building.extrusion import extrusions
+    from tectogon.solids.features import with_features
+
+    drawing, _ = mended(drawing_of(path, options, answer), options, answer)
+    profiles = drawing.regions.profiles
+    if not profiles:
+        raise NothingToBuild(f"{path.name}: no closed profile; {len(drawing.regions.open_ends)} ends are open.")
+    workpiece = Workpiece(drawing=drawing)
+    features = extrusions(workpiece, profiles, [(0.0, options.thickness)] * len(profiles), 10)
+    return replace(workpiece, bodies=with_features((), features, "new", None, 10))
+
+
+def draw_part(path: Path, options: argparse.Namespace, answer: Answer) -> None:
+    """The command `draw`."""
+    from tectogon.drafting.paper import Title, parse_scale
+    from tectogon.drafting.sheet import Wishes, sheet_of
+
+    kind = options.out.suffix.lstrip(".").lower() or "dxf"
+    if kind not in _SHEETS:
+        raise WrongCall(f"“.{kind}” is not drawn; use {', '.join(_SHEETS)}.")
+    try:
+        scale = None if options.scale == "auto" else parse_scale(options.scale)
+    except TectogonError as bad:
+        raise WrongCall(f"--scale: {bad.sentence}") from None
+    workpiece = part_of(path, options, answer)
+    title = Title(name=options.title or path.stem, number=options.number, material=_material(workpiece))
+    wishes = Wishes(options.projection, options.sheet, scale, not options.no_dimensions, title=title)
+    sheet = sheet_of(workpiece.bodies, wishes)
+    target = _target(options, path, kind)
+    _put(target, _written(sheet, kind))
+    answer.keys = _sheet_keys(sheet, wishes, kind) | {"out": str(target)}
+
+
+def _material(workpiece: Workpiece) -> str:
+    from tectogon.display.part import figures_of
+
+    return str(figures_of(workpiece)["material"] or "")
+
+
+def _target(options: argparse.Namespace, path: Path, kind: str) -> Path:
+    if options.out.is_dir() or len(options.files) > 1:
+        folder = options.out if not options.out.suffix else options.out.parent
+        return Path(folder) / f"{path.stem}.{kind}"
+    return Path(options.out) if options.out.suffix else options.out.with_suffix(f".{kind}")
+
+
+def _put(target: Path, data: bytes) -> None:
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_bytes(data)
+    except OSError as problem:
+        raise WrongCall(f"{target} can't be written: {problem.strerror}.") from None
+
+
+def _written(sheet: DrawnSheet, kind: str) -> bytes:
+    if kind == "dxf":
+        from tectogon.drafting.as_dxf import dxf_of
+
+        return dxf_of(sheet)
+    if kind == "pdf":
+        from tectogon.drafting.as_pdf import pdf_of
+
+        return pdf_of(sheet)
+    from tectogon.drafting.as_svg import svg_of
+
+    return svg_of(sheet)
+
+
+def _sheet_keys(sheet: DrawnSheet, wishes: Wishes, kind: str) -> dict[str, Any]:
+    """What stands on a sheet; places in the file's own millimetres: a DXF has the part in full size."""
+    from tectogon.drafting.paper import scale_text
+
+    factor = 1.0 / sheet.scale if kind == "dxf" else 1.0
+    boxes = [(one.view.name, *one.at, *one.size) for one in sheet.views]
+    return {
+        "sheet": sheet.sheet,
+        "scale": scale_text(sheet.scale).replace(" ", ""),
+        "projection": wishes.projection,
+        "views": [
+            {"name": name, "bbox_mm": [v * factor for v in (x, y, x + wide, y + high)]}
+            for name, x, y, wide, high in boxes
+        ],
+        "dimensions": [
+            {"text": p.text, "value_mm": p.dimension.value, "kind": p.dimension.kind, "view": p.dimension.view}
+            for p in sheet.placed
+        ],
+        "undimensioned": [{"text": o.text, "at": list(o.at)} for o in sheet.open] if wishes.dimensions else [],
+    }

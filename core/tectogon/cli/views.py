@@ -1,0 +1,101 @@
+"""The command `views`: the views of a sheet, and the part out of them."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from tectogon.errors import Note, NothingToBuild
+from tectogon.workpiece.model import Drawing, Workpiece
+
+if TYPE_CHECKING:
+    from tectogon.findings.not_geometry import Aside
+    from tectogon.reconstruction.part_from_views import Found
+    from tectogon.views.find import FoundViews
+from tectogon.cli.answers import Answer
+from tectogon.cli.drawings import all_certain_mended, read_file, without
+from tectogon.cli.solids import body_keys, target_of, write_part
+
+
+def folded_views(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
+    """The views of a sheet, lined up and folded. Raises NothingToBuild where there is none."""
+    from tectogon.operations.arrange import arranged
+
+    drawing, found, _ = _found(path, options, answer)
+    if not found.views:
+        raise NothingToBuild(f"{path.name}: no view is found; {found.why}.")
+    drawing, folded = arranged(drawing, found, 10, scale=True)
+    return Workpiece(drawing=drawing, views=folded)
+
+
+def _found(path: Path, options: argparse.Namespace, answer: Answer) -> tuple[Drawing, FoundViews, list[Aside]]:
+    """The geometry of a file, the views in it, and what was left out."""
+    from tectogon.operations.arrange import found_in
+
+    _, _, linework, _ = read_file(path, options, answer)
+    proposals = list(Drawing(linework).proposals)
+    drawing = without(linework, proposals)
+    if not options.no_mend:
+        drawing, _, _ = all_certain_mended(drawing, options.tolerance)
+    return drawing, found_in(drawing), proposals
+
+
+def views_of_file(path: Path, options: argparse.Namespace, answer: Answer) -> None:
+    from tectogon.operations.arrange import arranged
+
+    drawing, found, proposals = _found(path, options, answer)
+    answer.keys = {
+        "projection": found.projection,
+        "why": found.why,
+        "views": [{"name": v.name, "bbox_mm": list(v.box), "curves": len(v.rows)} for v in found.views],
+        "left_out": (
+            [{"why": a.why, "curves": len(a.rows)} for a in proposals]
+            + [{"why": why, "curves": len(rows)} for why, rows in found.left_out]
+        ),
+        "advice": list(found.advice),
+        "agreement": [
+            {"pair": list(a.pair), "axis": a.axis, "matched": a.matched, "unmatched": a.unmatched, "worst_mm": a.worst}
+            for a in found.agreements
+        ],
+    }
+    if not found.views:
+        raise NothingToBuild(
+            f"{path.name}: no view is found; {found.why}. If it holds texts alone, ask for the drawing with its lines."
+        )
+    if options.build is None:
+        return
+    from tectogon.reconstruction.depths import sides_seen, unclosed
+    from tectogon.reconstruction.part_from_views import build_from_views
+    from tectogon.reconstruction.straight_on import straight_on
+
+    drawing, folded = arranged(drawing, found, 10, scale=True)
+    workpiece = Workpiece(drawing=drawing, views=folded)
+    for fault in filter(None, map(unclosed, sides_seen(workpiece))):
+        answer.warnings.append(Note("outline_open", *fault).as_json())
+    bodies, part = build_from_views(workpiece, 10)
+    workpiece = replace(workpiece, bodies=bodies)
+    answer.keys |= body_keys(workpiece)
+    answer.keys |= _certainty_keys(part, sum(b.volume for b in bodies))
+    answer.keys |= write_part(
+        workpiece, "step", path.stem, target_of(options.build, path, "step", many=len(options.files) > 1)
+    )
+    answer.keys["explained"] = [{"view": v.name, "percent": v.percent} for v in straight_on(workpiece)]
+
+
+def _certainty_keys(part: Found, volume: float) -> dict[str, Any]:
+    """The parts that explain the drawing alike, with about the volume of each, the one that was built first; whether it
+    is the only one and leaves nothing unexplained; and everything that is to be said of it."""
+    from tectogon.reconstruction.certainty import notes_of
+
+    by_samples = [float(part.cells.volume[a.full].sum()) for a in part.answers]
+    remarks = notes_of(part, 0)
+    return {
+        "answers": [
+            {"volume_mm3": volume + v - by_samples[part.chosen], "off_mm": a.off}
+            for v, a in zip(by_samples, part.answers, strict=True)
+        ],
+        "certain": [note.code for note in remarks] in (["part_only"], ["part_turned"]),
+        "remarks": [note.as_json() for note in remarks],
+    }
