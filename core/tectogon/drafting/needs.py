@@ -156,7 +156,11 @@ class _Collected:
             inside, turned = facts["inside"], facts["turned"]
             is_fillet = tangent >= 2 and turned < math.pi * 0.999
             self._round(axis, facts["radius"], facts["point"], box[axis], box[axis + 3], turned, inside, is_fillet)
-        elif facts["kind"] == "curved":
+        elif facts["kind"] == "cone":
+            axis, box = _axis(facts["direction"]), measure.bounds(face)
+            for end in (0, 3) if axis is not None else ():
+                self._note(axis or 0, box[(axis or 0) + end], "corner", facts["point"])
+        elif facts["kind"] in ("sphere", "torus", "curved"):
             self.free.append(_triple(np.array(measure.middle_of(face))))
 
     def _circle(self, facts: dict[str, Any]) -> None:

@@ -25,6 +25,8 @@ SCALES = (10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01, 0.005, 0.002, 0.
 _LEFT, _ELSEWHERE = 20.0, 10.0
 _FIELD = 50.0
 _MARK = 5.0
+_CLEAR = 5.0
+"""How far everything stays off the frame and the title block (mm)."""
 BLOCK_WIDTH, BLOCK_HEIGHT = 180.0, 40.0
 Projection = Literal["first", "third"]
 
@@ -176,6 +178,7 @@ def page_size(sheet: str) -> tuple[float, float]:
 def fits(sheet: str, width: float, height: float) -> bool:
     """Whether a block of views has room on a sheet: over the title block, or beside it."""
     x0, y0, x1, y1 = drawing_area(sheet)
+    width, height = width + 2.0 * _CLEAR, height + 2.0 * _CLEAR
     over = width <= x1 - x0 and height <= y1 - y0 - BLOCK_HEIGHT
     beside = width <= x1 - x0 - BLOCK_WIDTH and height <= y1 - y0
     return over or beside
@@ -184,7 +187,7 @@ def fits(sheet: str, width: float, height: float) -> bool:
 def corner_for(sheet: str, width: float, height: float) -> tuple[float, float]:
     """Where the lower left corner of a block of views stands, so that it is in the middle of its room."""
     x0, y0, x1, y1 = drawing_area(sheet)
-    if width <= x1 - x0 and height <= y1 - y0 - BLOCK_HEIGHT:
+    if width + 2.0 * _CLEAR <= x1 - x0 and height + 2.0 * _CLEAR <= y1 - y0 - BLOCK_HEIGHT:
         y0 += BLOCK_HEIGHT
     else:
         x1 -= BLOCK_WIDTH

@@ -63,7 +63,10 @@ class ViewOnPaper:
     def __post_init__(self) -> None:
         across, up, rounds = self._sorted()
         self.margins = Margins(
-            left=self._room(up), above=self._room(across), right=3.0 + self._lead(rounds), below=self._below(rounds)
+            left=max(self._room(up), self._outside(across)),
+            above=self._room(across),
+            right=3.0 + self._lead(rounds),
+            below=max(self._outside(up), 3.0 + (_SPREAD * len(rounds) - self.size[1]) / 2.0),
         )
 
     @property
@@ -103,24 +106,16 @@ class ViewOnPaper:
             return 3.0
         rows, running = self._in_rows(some)
         widest = max((width_of(_text(d), self.height) for d in running), default=0.0)
-        outside = max((self._outside(d) for d in some), default=0.0)
-        return max(_FIRST + (widest + 6.0 if running else 0.0) + _STEP * len(rows) + 2.0, outside)
-
-    def _outside(self, d: Length) -> float:
-        """How far the text of a length that has no room reaches past the view's corner; it does so on the other
-        side than where rows stand, so that this matters for neither."""
-        return 0.0
+        return _FIRST + (widest + 6.0 if running else 0.0) + _STEP * len(rows) + 2.0
 
     def _lead(self, rounds: list[Roundness]) -> float:
         return _LEAD + _SHOULDER + max((width_of(_round_text(d), self.height) for d in rounds), default=-_LEAD - 3.0)
 
-    def _below(self, rounds: list[Roundness]) -> float:
-        """Texts of circles may need more height than the view has; and short lengths write below it."""
-        over = (_SPREAD * len(rounds) - self.size[1]) / 2.0
-        short = max(
-            (width_of(_text(d), self.height) + 6.0 for d in self._sorted()[1] if self._is_short(d)), default=3.0
+    def _outside(self, some: list[Length]) -> float:
+        """How far lengths that have no room between their arrows reach past the datum's corner of the view."""
+        return max(
+            (width_of(_text(d), self.height) + 3.0 + 2.0 * _ARROW for d in some if self._is_short(d)), default=3.0
         )
-        return max(3.0, over + 3.0, short)
 
     def _is_short(self, d: Length) -> bool:
         return d.value * self.scale < width_of(_text(d), self.height) + 2.0 * _ARROW + 1.0

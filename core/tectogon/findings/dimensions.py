@@ -8,6 +8,7 @@ dimension line and ends just beyond its tip.
 
 from __future__ import annotations
 
+import math
 import re
 
 import numpy as np
@@ -16,6 +17,7 @@ from scipy.spatial import cKDTree
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE, BoolArray, IntArray
 from tectogon.linework import Linework
+from tectogon.linework.model import Written
 from tectogon.tolerances import LEAST_SIZE, TINY
 
 _NUMBER = re.compile(r"\d")
@@ -52,7 +54,7 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
     places = np.array([t.at for t in texts], float)
     numbers = np.array([bool(_NUMBER.search(t.text)) for t in texts], bool)
     free = _free(ends, 0.05 * height)
-    boxes = np.array([(*t.at, t.at[0] + 0.8 * t.height * len(t.text.strip()), t.at[1] + t.height) for t in texts])
+    boxes = np.array([_box_of(t) for t in texts])
     for n in long.tolist():
         at = [heads.at(n, side) for side in (0, 1)]
         if all(len(h) for h in at) and numbers.any() and _beside(places[numbers], ends[n], way[n], length[n], height):
@@ -67,7 +69,7 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
             found[n] = True
             found[pair] = True
             continue
-        elif free[n].any() and _at_text(boxes, ends[(bent := _bent(ends, free, n, height, length))[-1]], height):
+        elif free[n].any() and _at_text(boxes, ends, (bent := _bent(ends, free, n, height, length))[-1], height):
             found[bent] = True
             continue
         elif any(len(h) for h in at):
@@ -80,6 +82,16 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
         if found[n]:
             found[np.concatenate(at).astype(np.int64)] = True
     return np.sort(lines[found])
+
+
+def _box_of(text: Written) -> tuple[float, float, float, float]:
+    """The box (x0, y0, x1, y1) that a text fills about, turned as it stands."""
+    angle = math.radians(text.angle)
+    along, up = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
+    width = 0.8 * text.height * len(text.text.strip())
+    corners = [np.array(text.at) + a * width * along + b * text.height * up for a in (0, 1) for b in (0, 1)]
+    low, high = np.min(corners, axis=0).tolist(), np.max(corners, axis=0).tolist()
+    return (*low, *high)
 
 
 class _Heads:
@@ -169,11 +181,25 @@ def _free(ends: FloatArray, reach: float) -> BoolArray:
     return np.asarray(out.reshape(-1, 2))
 
 
-def _at_text(boxes: FloatArray, line: FloatArray, height: float) -> bool:
-    """Whether one end of a line, and not the other, stands right beside a text."""
+def _at_text(boxes: FloatArray, ends: FloatArray, n: int, height: float) -> bool:
+    """Whether one end of a line, and not the other, stands right beside a text, and on no other line there: an edge
+    that ends on another beside a text is no leader."""
+    line = ends[n]
     off = np.maximum(np.maximum(boxes[:, None, :2] - line[None], line[None] - boxes[:, None, 2:]), 0.0)
     near = np.any(np.hypot(off[..., 0], off[..., 1]) <= 1.2 * height, axis=0)
-    return bool(near.sum() == 1)
+    return bool(near.sum() == 1) and not _on_another(ends, n, int(near[1]), 0.05 * height)
+
+
+def _on_another(ends: FloatArray, n: int, side: int, reach: float) -> bool:
+    """Whether an end of a line lies within another."""
+    point, starts = ends[n, side], ends[:, 0]
+    step = ends[:, 1] - starts
+    length = np.maximum(np.hypot(*step.T), TINY)
+    along = ((point - starts) * step).sum(axis=1) / length
+    across = np.abs((point - starts)[:, 0] * step[:, 1] - (point - starts)[:, 1] * step[:, 0]) / length
+    within = (along > reach) & (along < length - reach) & (across <= reach)
+    within[n] = False
+    return bool(within.any())
 
 
 def _filled(ends: FloatArray, way: FloatArray, length: FloatArray, n: int, height: float) -> IntArray:

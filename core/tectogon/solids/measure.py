@@ -210,9 +210,9 @@ def _outward(face: Shape, plane: gp_Pln) -> FloatArray:
 
 
 def surface_facts(face: Shape) -> dict[str, Any]:
-    """What surface a face is part of ("flat", "cylinder", "cone", "sphere", "torus" or "curved"), a point and the
-    direction of its axis or normal; of a cylinder its radius (mm), by which angle the face turns about it, and whether
-    material lies outside of it."""
+    """What surface a face is part of ("flat", "cylinder", "cone", "sphere", "torus" or "curved"); of the first three a
+    point and the direction of the axis or normal; of a cylinder also its radius (mm), by which angle (radians) the face
+    turns about it, and whether material lies outside of it."""
     adaptor = BRepAdaptor_Surface(face)
     kind = adaptor.GetType()
     if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
@@ -229,11 +229,10 @@ def surface_facts(face: Shape) -> dict[str, Any]:
             "turned": adaptor.LastUParameter() - adaptor.FirstUParameter(),
             "inside": not out_of_axis,
         }
-    named = {
-        GeomAbs_SurfaceType.GeomAbs_Cone: "cone",
-        GeomAbs_SurfaceType.GeomAbs_Sphere: "sphere",
-        GeomAbs_SurfaceType.GeomAbs_Torus: "torus",
-    }
+    if kind == GeomAbs_SurfaceType.GeomAbs_Cone:
+        cone = adaptor.Cone()
+        return {"kind": "cone", "point": _xyz(cone.Location()), "direction": _xyz(cone.Axis().Direction())}
+    named = {GeomAbs_SurfaceType.GeomAbs_Sphere: "sphere", GeomAbs_SurfaceType.GeomAbs_Torus: "torus"}
     return {"kind": named.get(kind, "curved")}
 
 

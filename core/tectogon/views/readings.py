@@ -91,11 +91,24 @@ class GroupsOnSheet:
         self.linework, self.table, self.hidden = linework, table, hidden
         self.groups, self.boxes = list(groups), list(boxes)
         self.titles = _titles(linework, self.boxes)
-        self.scales = _scales(linework, self.boxes)
+        written, alike = _scales(linework, self.boxes), [1.0] * len(self.groups)
+        self._read_in(written)
+        if written != alike:
+            # a scale that stands near a view may be that of the sheet: it counts where the views fit better by it
+            fit = self._best_score()
+            self._read_in(alike)
+            if fit > self._best_score():
+                self._read_in(written)
+
+    def _read_in(self, scales: list[float]) -> None:
+        self.scales = scales
         self.shown = [
-            [scale * coordinates(table, g, column) for column in (0, 1)]
-            for g, scale in zip(self.groups, self.scales, strict=True)
+            [scale * coordinates(self.table, g, column) for column in (0, 1)]
+            for g, scale in zip(self.groups, scales, strict=True)
         ]
+
+    def _best_score(self) -> float:
+        return max((self._reading(front).score for front in range(len(self.groups))), default=0.0)
 
     def size(self, n: int, column: int) -> float:
         """The size of a group along a direction of the sheet, in the scale of the others, mm."""
