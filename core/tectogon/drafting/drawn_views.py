@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -32,7 +33,7 @@ class DrawnView:
     crosses: tuple[tuple[float, float, float], ...]
     axes: tuple[tuple[float, float, float, float], ...]
 
-    @property
+    @cached_property
     def box(self) -> tuple[float, float, float, float]:
         """The extents of what is visible."""
         x0, y0, x1, y1 = CurveTable.of(self.visible).extents

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -90,9 +90,7 @@ def needs_of(bodies: Sequence[Body]) -> Needs:
 class _Collected:
     tol: float
     noted: tuple[list[tuple[float, str, Triple]], ...] = field(default_factory=lambda: ([], [], []))
-    parts: dict[tuple[float, ...], list[tuple[float, float, float, bool, bool]]] = field(
-        default_factory=lambda: defaultdict(list)
-    )
+    parts: dict[tuple[float, ...], list[Round]] = field(default_factory=lambda: defaultdict(list))
     free: list[tuple[float, float, float]] = field(default_factory=list)
 
     def add(self, body: Body) -> None:
@@ -190,19 +188,25 @@ class _Collected:
     ) -> None:
         flat = [round(centre[k] / self.tol) * self.tol for k in range(3) if k != axis]
         key = (float(axis), round(radius / self.tol) * self.tol, *flat)
-        self.parts[key].append((low, high, turned, inside, fillet))
+        self.parts[key].append(Round(axis, radius, _triple(np.array(centre)), low, high, turned, inside, fillet))
 
     def rounds(self) -> tuple[Round, ...]:
         """What is round, the pieces of one cylinder as one."""
         out = []
-        for (axis, radius, a, b), parts in self.parts.items():
-            k = int(axis)
-            low, high = min(p[0] for p in parts), max(p[1] for p in parts)
-            turned = _turned(parts)
-            centre = [a, b]
-            centre.insert(k, low)
+        for parts in self.parts.values():
+            first = parts[0]
+            low, high = min(p.low for p in parts), max(p.high for p in parts)
+            centre = list(first.centre)
+            centre[first.axis] = low
             out.append(
-                Round(k, radius, _triple(np.array(centre)), low, high, turned, parts[0][3], all(p[4] for p in parts))
+                replace(
+                    first,
+                    centre=_triple(np.array(centre)),
+                    low=low,
+                    high=high,
+                    turned=_turned(parts),
+                    is_fillet=all(p.is_fillet for p in parts),
+                )
             )
         return tuple(out)
 
@@ -228,12 +232,12 @@ class _Collected:
         return tuple(out)
 
 
-def _turned(parts: list[tuple[float, float, float, bool, bool]]) -> float:
+def _turned(parts: list[Round]) -> float:
     """By which angle the pieces of one cylinder turn where they turn furthest: those that lie at one height."""
     best = 0.0
-    for low, high, *_ in parts:
-        middle = (low + high) / 2.0
-        best = max(best, sum(p[2] for p in parts if p[0] <= middle <= p[1] or (low == high and p[:2] == (low, high))))
+    for one in parts:
+        middle = (one.low + one.high) / 2.0
+        best = max(best, sum(p.turned for p in parts if p.low <= middle <= p.high))
     return min(best, TURN)
 
 

@@ -110,8 +110,10 @@ def _views(bodies: Sequence[Body], needs: Needs, projection: Projection) -> list
     shows what another does."""
     out = [drawn_view(bodies, "front", needs.rounds)]
     for usual, other in (("top", "bottom"), ("left", "right") if projection == "first" else ("right", "left")):
-        pair = [drawn_view(bodies, name, needs.rounds) for name in (usual, other)]
-        better = min(pair, key=lambda v: (round(v.hidden_length, 3), pair.index(v)))
+        better = drawn_view(bodies, usual, needs.rounds)
+        if better.hidden_length > 0.0 and sum(len(b.faces) for b in bodies) <= _MOST_FACES:
+            opposite = drawn_view(bodies, other, needs.rounds)
+            better = opposite if opposite.hidden_length < better.hidden_length - 1e-3 else better
         if not any(_alike(better, v) for v in out):
             out.append(better)
     return out

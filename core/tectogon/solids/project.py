@@ -4,7 +4,7 @@ curves. Exact hidden-line removal by the kernel."""
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -107,24 +107,51 @@ def _curves(compound: Shape) -> Iterator[Curve]:
         low, high = adaptor.FirstParameter(), adaptor.LastParameter()
         if high - low <= TINY:
             continue
-        curve = _curve(adaptor, low, high)
-        yield curve if isinstance(curve, (Line, Arc)) else _straightened(curve)
+        yield _edge_on(adaptor, low, high) or _curve(adaptor, low, high)
 
 
-def _straightened(curve: Curve) -> Curve:
-    """A circle or a free curve that is seen from its side is a line, from one end of what it covers to the other."""
-    points = np.asarray(curve.points(np.linspace(0.0, 1.0, _SAMPLES)))
-    off = points - points[0]
-    far = int((off * off).sum(axis=1).argmax())
-    size = float(np.hypot(*off[far]))
-    if size <= TINY:
-        return curve
-    way = off[far] / size
-    if float(np.abs(off @ [-way[1], way[0]]).max()) > _STRAIGHT * size:
-        return curve
-    along = off @ way
-    (x0, y0), (x1, y1) = (points[0] + along.min() * way).tolist(), (points[0] + along.max() * way).tolist()
+def _edge_on(adaptor: Any, low: float, high: float) -> Line | None:
+    """A circle or a free curve that is seen from its side, as the line that it covers; None for others."""
+    if adaptor.GetType() in (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle):
+        return None
+
+    def at(t: FloatArray) -> FloatArray:
+        points = [adaptor.Value(v) for v in t.tolist()]
+        return np.array([(p.X(), p.Y()) for p in points])
+
+    few = at(np.linspace(low, high, 5))
+    off = few - few[0]
+    far = off[int((off * off).sum(axis=1).argmax())]
+    size = float(np.hypot(*far))
+    if size <= TINY or float(np.abs(off @ [-far[1], far[0]]).max()) > _STRAIGHT * size * size:
+        return None
+    t = np.linspace(low, high, _SAMPLES)
+    many = at(t) - few[0]
+    along = many @ (far / size)
+    if float(np.abs(many @ [-far[1], far[0]]).max()) > _STRAIGHT * size * size:
+        return None
+
+    def onwards(v: FloatArray) -> FloatArray:
+        return np.asarray((at(v) - few[0]) @ (far / size))
+
+    ends = [-_furthest(lambda v: -onwards(v), t, -along), _furthest(onwards, t, along)]
+    (x0, y0), (x1, y1) = (few[0] + ends[0] * far / size).tolist(), (few[0] + ends[1] * far / size).tolist()
     return Line(x0, y0, x1, y1)
+
+
+def _furthest(value: Callable[[FloatArray], FloatArray], t: FloatArray, sampled: FloatArray) -> float:
+    """The largest value between samples, closed in on."""
+    n = int(sampled.argmax())
+    if n in (0, len(t) - 1):
+        return float(sampled[n])
+    a, b = float(t[n - 1]), float(t[n + 1])
+    best = float(sampled[n])
+    for _ in range(_CLOSER):
+        inner = np.linspace(a, b, 9)
+        found = value(inner)
+        k = int(found.argmax())
+        best, a, b = float(found[k]), float(inner[max(k - 1, 0)]), float(inner[min(k + 1, 8)])
+    return best
 
 
 def _curve(adaptor: Any, low: float, high: float) -> Curve:
@@ -151,7 +178,7 @@ def _curve(adaptor: Any, low: float, high: float) -> Curve:
 
 
 _SAMPLES = 33
-_STRAIGHT = 1e-7
+_STRAIGHT, _CLOSER = 1e-7, 8
 
 
 def _spline(adaptor: Any, low: float, high: float) -> Spline:
