@@ -31,6 +31,9 @@ SAME_SHARE = 1e-6
 ANGLE_TOL = 1e-9
 """Two angles that differ by less are one (radians)."""
 
+EXPLAINED = 99.9
+"""A view counts as explained where so much of its drawn length (per cent) lies on edges of the part."""
+
 SEEN_CHORD = 1e-4
 """Chord tolerance for holding lines of views against each other and against the part, as a share of the view's size."""
 

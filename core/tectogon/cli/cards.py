@@ -17,14 +17,15 @@ if TYPE_CHECKING:
     from tectogon.route import Run
 
 
-def percents(workpiece: Workpiece) -> list[float] | None:
-    """How much of each view the part explains; None where there are no views or no body."""
+def _looked(workpiece: Workpiece) -> list[tuple[float, int]] | None:
+    """How much of each view the part explains, and in how many places both differ; None where there are no views or no
+    body."""
     sheets = [one for one in workpiece.on_each_sheet if one.views]
     if not sheets or not workpiece.bodies:
         return None
     from tectogon.reconstruction.straight_on import straight_on
 
-    return [view.percent for one in sheets for view in straight_on(one)]
+    return [(view.percent, view.count) for one in sheets for view in straight_on(one)]
 
 
 def replay(options: argparse.Namespace) -> Any:
@@ -79,7 +80,7 @@ def _run_card(options: argparse.Namespace, answer: Answer) -> None:
         ],
         "gauges": {
             g.stage: {"state": g.state, "figure": g.figure, "words": g.words}
-            for g in gauges_of(run.workpiece, run.steps, percents(run.workpiece))
+            for g in gauges_of(run.workpiece, run.steps, _looked(run.workpiece))
         },
         "outputs": outputs,
     }

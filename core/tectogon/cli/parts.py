@@ -1,13 +1,14 @@
-"""Parts from STEP files, cards and drawings, and what is made of them: the command `draw`."""
+"""Parts from STEP files, cards and drawings, and what is made of them: the commands `draw` and `match`."""
 
 from __future__ import annotations
 
 import argparse
+import functools
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from tectogon.cli.answers import Answer, WrongCall
+from tectogon.cli.answers import Answer, WrongCall, guarded
 from tectogon.cli.cards import card_run
 from tectogon.cli.drawings import drawing_of, mended
 from tectogon.cli.views import folded_views
@@ -59,7 +60,7 @@ def _head(path: Path) -> bytes:
 def _from_views(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
     from tectogon.reconstruction.part_from_views import build_from_views
 
-    workpiece = folded_views(path, options, answer)
+    workpiece, _ = folded_views(path, options, answer)
     bodies, _ = build_from_views(workpiece, 10)
     return replace(workpiece, bodies=bodies)
 
@@ -152,4 +153,39 @@ def _sheet_keys(sheet: DrawnSheet, wishes: Wishes, kind: str) -> dict[str, Any]:
             for p in sheet.placed
         ],
         "undimensioned": [{"text": o.text, "at": list(o.at)} for o in sheet.open] if wishes.dimensions else [],
+    }
+
+
+def match_part(options: argparse.Namespace) -> Any:
+    """The command `match`."""
+    yield guarded(str(options.part), functools.partial(_matched, options))
+
+
+def _matched(options: argparse.Namespace, answer: Answer) -> None:
+    from tectogon.reconstruction.match import length_of, match
+    from tectogon.reconstruction.stated_sizes import sizes_on_part
+
+    part = part_of(options.part, options, answer)
+    workpiece, projection = folded_views(options.drawing, options, answer)
+    found = match(workpiece, part.bodies)
+    kinds = {
+        "unexplained": ("unexplained",),
+        "lacking": ("lacking", "lacking_hidden"),
+        "drawn_otherwise": ("dashed_but_seen", "solid_but_hidden"),
+    }
+    answer.keys = {
+        "projection": projection,
+        "explained": [{"view": v.name, "percent": v.percent} for v in found.views],
+        **{
+            key: [
+                {"view": v.name, "length_mm": length_of(line), "at": line[len(line) // 2].tolist(), "kind": kind}
+                for v in found.views
+                for kind, lines in v.differences
+                if kind in names
+                for line in lines
+            ]
+            for key, names in kinds.items()
+        },
+        "sizes": [size.as_json() for size in sizes_on_part(workpiece, found.bodies)],
+        "same": found.same,
     }

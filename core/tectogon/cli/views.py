@@ -19,15 +19,15 @@ from tectogon.cli.drawings import all_certain_mended, read_file, without
 from tectogon.cli.solids import body_keys, target_of, write_part
 
 
-def folded_views(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
-    """The views of a sheet, lined up and folded. Raises NothingToBuild where there is none."""
+def folded_views(path: Path, options: argparse.Namespace, answer: Answer) -> tuple[Workpiece, str]:
+    """The views of a sheet, lined up and folded, and its angle of projection. Raises NothingToBuild without any."""
     from tectogon.operations.arrange import arranged
 
     drawing, found, _ = _found(path, options, answer)
     if not found.views:
         raise NothingToBuild(f"{path.name}: no view is found; {found.why}.")
     drawing, folded = arranged(drawing, found, 10, scale=True)
-    return Workpiece(drawing=drawing, views=folded)
+    return Workpiece(drawing=drawing, views=folded), found.projection
 
 
 def _found(path: Path, options: argparse.Namespace, answer: Answer) -> tuple[Drawing, FoundViews, list[Aside]]:

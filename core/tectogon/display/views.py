@@ -9,6 +9,8 @@ import numpy as np
 from tectogon.errors import TectogonError
 from tectogon.linework import Linework
 from tectogon.linework.evidence import contradictions
+from tectogon.tolerances import SEEN_TOL
+from tectogon.views import View
 from tectogon.views.align import AXES, rows_showing, shown_of
 from tectogon.workpiece.model import Workpiece
 
@@ -72,11 +74,13 @@ def check_told(workpiece: Workpiece) -> dict[str, Any]:
     or lacking (on its sheet, mm)."""
     if not workpiece.bodies:
         return {"views": []}
+    from tectogon.reconstruction.stated_sizes import sizes_on_part
     from tectogon.reconstruction.straight_on import straight_on
 
     told = []
+    left_out = {(w.sheet, v.name): _left_out_at(w, v) for w in workpiece.on_each_sheet for v in w.views}
     for sheet, view in [(w.sheet, view) for w in workpiece.on_each_sheet for view in straight_on(w)]:
-        lines = {"unexplained": view.unexplained, "lacking": view.lacking}
+        lines = dict(view.differences)
         lengths = {
             f"{name}_mm": float(sum(np.hypot(*np.diff(line, axis=0).T).sum() for line in found))
             for name, found in lines.items()
@@ -86,8 +90,29 @@ def check_told(workpiece: Workpiece) -> dict[str, Any]:
                 "sheet": sheet,
                 "name": view.name,
                 "percent": view.percent,
+                "agrees": view.agrees,
+                "differences": view.count,
+                "left_out": left_out[(sheet, view.name)],
                 **lengths,
                 **{name: [line.tolist() for line in found[:_MOST_LINES]] for name, found in lines.items()},
             }
         )
-    return {"views": told}
+    sizes = [
+        {"sheet": w.sheet, **size.as_json()}
+        for w in workpiece.on_each_sheet
+        if w.views
+        for size in sizes_on_part(w, w.bodies)
+    ]
+    return {"views": told, "sizes": sizes}
+
+
+def _left_out_at(workpiece: Workpiece, view: View) -> dict[str, Any]:
+    """What was left out of the drawing and lies within a view: how many curves, and how long they are (mm)."""
+    linework = workpiece.drawing.linework
+    rows = np.array([linework.row_of[key] for key in workpiece.drawing.left_out if key in linework.row_of], np.int64)
+    if not len(rows):
+        return {"curves": 0, "mm": 0.0}
+    x0, y0, x1, y1 = view.box
+    boxes, near = linework.table.take(rows).bounds, SEEN_TOL * max(view.box[2] - view.box[0], view.box[3] - view.box[1])
+    inside = (boxes[:, :2] >= [x0 - near, y0 - near]).all(axis=1) & (boxes[:, 2:] <= [x1 + near, y1 + near]).all(axis=1)
+    return {"curves": int(inside.sum()), "mm": float(linework.table.take(rows[inside]).lengths.sum())}

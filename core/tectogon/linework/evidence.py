@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tectogon.errors import Note, Place
-from tectogon.linework.model import Linework
+from tectogon.linework.model import Linework, StatedSize
 from tectogon.tolerances import LEAST_SIZE
 from tectogon.units import MM_PER_UNIT, UNIT_WORDS, mm_per_unit, show_number, unit_words
 
@@ -210,19 +210,27 @@ class Contradiction:
     at: tuple[float, float] | None
 
 
-def contradictions(linework: Linework) -> list[Contradiction]:
-    """Stated sizes that are off from the drawn ones by more than their own rounding and half a per cent.
+def stated_in_mm(linework: Linework) -> list[tuple[StatedSize, float, float]]:
+    """Each stated size with what it states in the drawing's millimetres, and how far that may be off by its own digits.
 
     The scale between what is stated and what is drawn is the one that most sizes have.
     """
-    sizes = [(s, s.stated, s.drawn_mm) for s in linework.stated if s.stated and s.drawn_mm]
     found = _stated_scale(linework)
     scale = 1.0 / found[0] if found is not None and found[1] >= 2 else 1.0
     out = []
-    for size, stated, drawn in sizes:
-        meant = stated * scale
-        decimals = len(f"{stated:.6f}".rstrip("0").partition(".")[2])
-        if abs(meant - drawn) > max(0.005 * drawn, 0.51 * 10.0**-decimals * scale):
+    for size in linework.stated:
+        if size.stated and size.drawn_mm:
+            decimals = len(f"{size.stated:.6f}".rstrip("0").partition(".")[2])
+            out.append((size, size.stated * scale, 0.51 * 10.0**-decimals * scale))
+    return out
+
+
+def contradictions(linework: Linework) -> list[Contradiction]:
+    """Stated sizes that are off from the drawn ones by more than their own rounding and half a per cent."""
+    out = []
+    for size, meant, within in stated_in_mm(linework):
+        drawn = size.drawn_mm or 0.0
+        if abs(meant - drawn) > max(0.005 * drawn, within):
             points = np.array(size.points)
             out.append(
                 Contradiction(

@@ -9,15 +9,12 @@ from typing import Any, Literal
 
 from tectogon.errors import Place, Unfinished
 from tectogon.route.run import StepReport
+from tectogon.tolerances import EXPLAINED
 from tectogon.units import short_unit, show_small
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 from tectogon.workpiece.sentence import count_of
 
 State = Literal["agreed", "attention", "wrong", "none"]
-
-
-EXPLAINED = 99.9
-"""A view counts as explained from so many per cent of its drawn length."""
 
 
 @dataclass(frozen=True)
@@ -44,14 +41,14 @@ class Gauge:
 
 
 def gauges_of(
-    workpiece: Workpiece, steps: tuple[StepReport, ...], percents: Sequence[float] | None = None
+    workpiece: Workpiece, steps: tuple[StepReport, ...], looked: Sequence[tuple[float, int]] | None = None
 ) -> list[Gauge]:
-    """A figure for each stage. `percents`: how much of each view the part explains, where that was looked at (it takes
-    seconds)."""
+    """A figure for each stage. `looked`: how much of each view the part explains, and in how many places both differ,
+    where that was looked at (it takes seconds)."""
     return [
         *(_of_worst_sheet(gauge, workpiece) for gauge in (_bring_in, _tidy, _close, _arrange)),
         _build(workpiece, steps),
-        check_gauge(workpiece, percents),
+        check_gauge(workpiece, looked),
         _hand_over(workpiece, steps),
     ]
 
@@ -140,17 +137,21 @@ def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
     return Gauge("build", "agreed", str(count), f"body, {sound}" if count == 1 else f"bodies, {sound}")
 
 
-def check_gauge(workpiece: Workpiece, percents: Sequence[float] | None) -> Gauge:
-    """How much of the worst view the part explains: rounded down, so that 100 % is all of it."""
+def check_gauge(workpiece: Workpiece, looked: Sequence[tuple[float, int]] | None) -> Gauge:
+    """How much of the worst view the part explains: rounded down, so that 100 % is all of it. It agrees only where
+    nothing differs."""
     if not workpiece.bodies or not any(one.views for one in workpiece.on_each_sheet):
         return Gauge("check", "none", "", "no views to check" if workpiece.bodies else "not yet")
-    if percents is None:
+    if looked is None:
         return Gauge("check", "none", "", "not looked at yet")
-    if not percents:
+    if not looked:
         return Gauge("check", "none", "", "no view shows a side")
-    worst = math.floor(min(percents) * 10.0) / 10.0
-    figure = f"{worst:.1f}".removesuffix(".0") + " %"
-    return Gauge("check", "agreed" if min(percents) >= EXPLAINED else "attention", figure, "explained")
+    least = min(percent for percent, _ in looked)
+    differences = sum(count for _, count in looked)
+    figure = f"{math.floor(least * 10.0) / 10.0:.1f}".removesuffix(".0") + " %"
+    if not differences:
+        return Gauge("check", "agreed" if least >= EXPLAINED else "attention", figure, "explained")
+    return Gauge("check", "attention", figure, f"explained, {count_of(differences, 'place differs', 'places differ')}")
 
 
 def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:

@@ -185,9 +185,8 @@ def check(
     """The views of a part against the part itself."""
     workpiece = _workpiece(card, sources, folder, scope)
     found = check_told(workpiece)
-    return _left(
-        folder, key, {**found, "gauge": check_gauge(workpiece, [view["percent"] for view in found["views"]]).as_json()}
-    )
+    looked = [(view["percent"], view["differences"]) for view in found["views"]]
+    return _left(folder, key, {**found, "gauge": check_gauge(workpiece, looked).as_json()})
 
 
 def depths(
