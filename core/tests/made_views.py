@@ -315,7 +315,7 @@ def _behind(seen: Projection) -> list[FloatArray]:
     """Hidden edges where no visible one covers them, each once."""
     over = shapely.buffer(shapely.union_all([shapely.LineString(line) for line in seen.visible]), 1e-4)
     out = []
-    for line in seen.hidden:
+    for line in (*seen.hidden, *seen.hidden_smooth):
         rest = shapely.difference(shapely.LineString(line), over)
         over = shapely.union(over, shapely.buffer(rest, 1e-4))
         out += [shapely.get_coordinates(part) for part in shapely.get_parts(rest) if part.length > 1e-2]

@@ -13,7 +13,7 @@ from tectogon.cli.answers import on_each, print_answer
 from tectogon.cli.arguments import angle, axis, bound, length, numbers, taper, tolerance, unit
 from tectogon.cli.cards import replay
 from tectogon.cli.drawings import inspect_file, profiles_of_file
-from tectogon.cli.parts import draw_part, match_part
+from tectogon.cli.parts import check_print, draw_part, match_part
 from tectogon.cli.solids import build_file, loft_files, revolve_file, sweep_files
 from tectogon.cli.views import views_of_file
 from tectogon.formats import FORMATS, OPTIONS
@@ -65,15 +65,16 @@ def _parser() -> argparse.ArgumentParser:
     )
     draw = command("draw", on_each(draw_part), "draw a part: views, dimensions, frame and title block")
     match = command("match", match_part, "hold an existing part against a drawing of it")
+    printing = command("printcheck", on_each(check_print), "say what keeps a part from being printed")
     run = command("run", replay, "replay a route card")
     command("formats", formats, "list what is read and written, by ending")
     sweep.add_argument("files", nargs=1, metavar="PROFILE", type=Path)
     sweep.add_argument("--along", type=Path, required=True, metavar="PATH", help="a file with one chain of curves")
-    for sub in (inspect, profiles, build, revolve, loft, views, draw):
+    for sub in (inspect, profiles, build, revolve, loft, views, draw, printing):
         sub.add_argument("files", nargs="+", metavar="FILE", type=Path)
     match.add_argument("part", type=Path, metavar="PART")
     match.add_argument("drawing", type=Path, metavar="DRAWING")
-    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match):
+    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match, printing):
         sub.add_argument(
             "--units",
             type=unit,
@@ -86,7 +87,7 @@ def _parser() -> argparse.ArgumentParser:
             elif option.described.flag:
                 _offer(sub, option)
     views.add_argument("--build", type=Path, metavar="OUT.step", help="build the part from its views and write it")
-    for sub in (profiles, build, revolve, loft, sweep, views, draw, match):
+    for sub in (profiles, build, revolve, loft, sweep, views, draw, match, printing):
         sub.add_argument(
             "--tolerance", type=tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto"
         )
@@ -115,9 +116,12 @@ def _parser() -> argparse.ArgumentParser:
     for sub in (build, revolve, loft, sweep):
         sub.add_argument("--out", type=Path, metavar="PATH|DIR")
         sub.add_argument("--to", choices=("step", "stl", "3mf", "glb"), default=None)
-    for sub in (draw, match):
+    for sub in (draw, match, printing):
         sub.add_argument("--thickness", type=length, metavar="MM", help="raise the profiles of a flat drawing by it")
         sub.add_argument("--source", action="append", default=[], metavar="NAME=FILE", help="a source of a card")
+    printing.add_argument("--wall", type=length, default=0.8, metavar="MM", help="walls under it are told; 0.8")
+    printing.add_argument("--tool", type=length, default=None, metavar="MM", help="gaps under it are told")
+    printing.add_argument("--bed", type=numbers, default=None, metavar="X,Y,Z", help="the size of the printer's bed")
     draw.add_argument("--projection", choices=("first", "third"), default="first")
     draw.add_argument("--sheet", choices=("A4", "A3", "A2", "A1", "A0", "auto"), default="auto")
     draw.add_argument("--scale", default="auto", metavar="auto|1:2")
@@ -128,7 +132,7 @@ def _parser() -> argparse.ArgumentParser:
     run.add_argument("card", type=Path, metavar="CARD.json")
     run.add_argument("--source", action="append", default=[], metavar="NAME=FILE")
     run.add_argument("--out", type=Path, required=True, metavar="DIR")
-    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match, run):
+    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match, printing, run):
         sub.add_argument("--json", action="store_true", help="one JSON document per file, one a line")
     return parser
 

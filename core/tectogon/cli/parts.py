@@ -1,4 +1,5 @@
-"""Parts from STEP files, cards and drawings, and what is made of them: the commands `draw` and `match`."""
+"""Parts from STEP files, cards and drawings, and what is made of them: the commands `draw`, `match` and
+`printcheck`."""
 
 from __future__ import annotations
 
@@ -188,4 +189,32 @@ def _matched(options: argparse.Namespace, answer: Answer) -> None:
         },
         "sizes": [size.as_json() for size in sizes_on_part(workpiece, found.bodies)],
         "same": found.same,
+    }
+
+
+def check_print(path: Path, options: argparse.Namespace, answer: Answer) -> None:
+    """The command `printcheck`."""
+    from tectogon.solids.print_check import print_check, read_stl, triangles_of
+
+    volume = None
+    if path.suffix.lower() == ".stl":
+        triangles = read_stl(path)
+    else:
+        bodies = part_of(path, options, answer).bodies
+        triangles, volume = triangles_of(bodies), sum(b.volume for b in bodies)
+    found = print_check(triangles, wall=options.wall, tool=options.tool or 0.0, bed=options.bed)
+    if found.too_large:
+        answer.warnings.append({"code": "bed_too_small", "text": f"The part is {found.too_large}.", "where": None})
+    answer.keys = {
+        "pieces": found.pieces,
+        "loose": [{"volume_mm3": p.volume, "at": list(p.at)} for p in found.loose],
+        "thin": [{"wall_mm": t.width, "at": list(t.at)} for t in found.thin],
+        "narrow": [{"gap_mm": t.width, "at": list(t.at)} for t in found.narrow],
+        "thinnest_mm": found.thinnest.width if found.thinnest else None,
+        "thinnest_at": list(found.thinnest.at) if found.thinnest else None,
+        "overhang_mm2": found.overhang,
+        "watertight": found.watertight,
+        "volume_mm3": found.volume if volume is None else volume,
+        "mesh_volume_mm3": found.volume,
+        "fits_bed": not found.too_large if options.bed else None,
     }

@@ -23,6 +23,8 @@ from tectogon.workpiece.model import Workpiece
 
 _MOST_WAYS = 6
 """So many ways to turn the part are looked at line by line, the likeliest first."""
+_NEARLY = 0.05
+"""No other way is looked at where both differ in no more than this share of what is drawn."""
 _MOST_COORDINATES = 300
 
 
@@ -53,6 +55,7 @@ def match(workpiece: Workpiece, bodies: Sequence[Body]) -> Match:
     if not seen:
         raise NothingToBuild("There is no view to hold the part against; arrange the drawing first.")
     drawn = _drawn_coordinates(workpiece)
+    drawn_length = sum(float(s.table.lengths.sum()) for s in seen)
     best: Match | None = None
     for matrix in _ways(bodies, seen, drawn)[:_MOST_WAYS]:
         moved = tuple(bodies) if _is_nothing(matrix) else tuple(placed(b, matrix) for b in bodies)
@@ -60,7 +63,7 @@ def match(workpiece: Workpiece, bodies: Sequence[Body]) -> Match:
         found = Match(moved, tuple(seen_straight_on(s, moved, hidden_too=hidden_too) for s in seen))
         if best is None or found.off < best.off:
             best = found
-        if best.same:
+        if best.same or best.off <= _NEARLY * drawn_length:
             break
     assert best is not None
     return best

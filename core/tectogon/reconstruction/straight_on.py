@@ -78,7 +78,10 @@ def seen_straight_on(s: Seen, bodies: Sequence[Body], *, hidden_too: bool) -> St
     )
     dashed = np.zeros(len(drawn), bool)
     dashed[s.hidden] = True
-    seen, behind = _near(_lines((*part.visible, *part.smooth)), wide), _near(_lines(tuple(part.hidden)), wide)
+    seen, behind = (
+        _near(_lines((*part.visible, *part.smooth)), wide),
+        _near(_lines((*part.hidden, *part.hidden_smooth)), wide),
+    )
     near = shapely.union(seen, behind)
     off = _outside(drawn, near)
     whole = float(shapely.length(drawn).sum())

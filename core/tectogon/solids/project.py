@@ -28,7 +28,7 @@ from tectogon.tolerances import TINY
 from tectogon.views import Frame
 
 _VISIBLE, _SMOOTH = ("VCompound", "OutLineVCompound"), ("Rg1LineVCompound", "RgNLineVCompound")
-_HIDDEN = ("HCompound", "Rg1LineHCompound", "OutLineHCompound")
+_HIDDEN, _HIDDEN_SMOOTH = ("HCompound", "OutLineHCompound"), ("Rg1LineHCompound",)
 """Not those of the N-th order: where a turned face meets itself there is no edge, and hidden, nobody draws it."""
 
 _TANGENT = 1e-4
@@ -37,11 +37,12 @@ _TANGENT = 1e-4
 @dataclass(frozen=True)
 class Projection:
     """Edges as polylines in the sheet's coordinates of a view (mm): visible, visible but tangent (drawn or not, as one
-    likes), hidden."""
+    likes), hidden, hidden but tangent."""
 
     visible: list[FloatArray]
     smooth: list[FloatArray]
     hidden: list[FloatArray]
+    hidden_smooth: list[FloatArray]
 
 
 @dataclass(frozen=True)
@@ -57,7 +58,10 @@ def project(shapes: list[Shape], frame: Frame, *, chord_tol: float) -> Projectio
     """All edges of bodies as a viewer of this frame sees them. Raises KernelRefused where the kernel gives none."""
     found = _seen_by(shapes, frame)
     return Projection(
-        *([line for name in names for line in _lines(found[name], chord_tol)] for names in (_VISIBLE, _SMOOTH, _HIDDEN))
+        *(
+            [line for name in names for line in _lines(found[name], chord_tol)]
+            for names in (_VISIBLE, _SMOOTH, _HIDDEN, _HIDDEN_SMOOTH)
+        )
     )
 
 
@@ -82,7 +86,7 @@ def _seen_by(shapes: list[Shape], frame: Frame) -> dict[str, Shape]:
         algorithm.Update()
         algorithm.Hide()
         found = HLRBRep_HLRToShape(algorithm)
-        out = {name: getattr(found, name)() for name in (*_VISIBLE, *_SMOOTH, *_HIDDEN)}
+        out = {name: getattr(found, name)() for name in (*_VISIBLE, *_SMOOTH, *_HIDDEN, *_HIDDEN_SMOOTH)}
         for compound in out.values():
             if compound is not None and not compound.IsNull():
                 BRepLib.BuildCurves3d_s(compound)
