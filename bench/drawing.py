@@ -5,24 +5,17 @@ from __future__ import annotations
 
 import contextlib
 import io
-import itertools
 import json
-import random
 import sys
 import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
-import made_views
 import numpy as np
-import shapely
+from drawn_parts import made_part, texts_amiss, unfixed
 from tectogon.cli import main
-from tectogon.curves import CurveTable
 from tectogon.drafting.as_dxf import dxf_of
-from tectogon.drafting.dimensions import Length, Roundness
-from tectogon.drafting.needs import needs_of
-from tectogon.drafting.sheet import DrawnSheet, Wishes, sheet_of
-from tectogon.solids.body import Body
+from tectogon.drafting.sheet import Wishes, sheet_of
 
 
 @dataclass
@@ -37,52 +30,6 @@ class Drawn:
     open: int
     unfixed: int
     message: str = ""
-
-
-def made_part(seed: int) -> Body:
-    """A plate, a part with bosses and pockets, one with turned faces, or a shaft."""
-    chance = random.Random(seed)
-    size = [float(chance.randrange(*span, 2)) for span in ((40, 120), (30, 80), (24, 70))]
-    make = (made_views._part, made_views._rich_part, made_views._conical_part, made_views._shaft)[seed % 4]
-    if seed % 4 == 3:
-        size[2] = size[1]
-    return Body.of("10:p", f"part {seed}", make(chance, *size))
-
-
-def texts_amiss(sheet: DrawnSheet) -> tuple[int, int]:
-    """How many pairs of texts of dimensions overlap, and how many texts lie across an outline."""
-    boxes = [shapely.Polygon(t.corners) for one in sheet.placed for t in one.ink.texts]
-    overlapping = sum(a.intersects(b) for a, b in itertools.combinations(boxes, 2))
-    outlines = []
-    for stroke in sheet.ink.strokes:
-        if stroke.pen in ("outline", "frame", "grid"):
-            outlines.append(shapely.LineString(CurveTable.of([stroke.curve]).flatten(0.02)[0]))
-    tree = shapely.STRtree(outlines)
-    return overlapping, sum(bool(len(tree.query(box, predicate="intersects"))) for box in boxes)
-
-
-def unfixed(body: Body, sheet: DrawnSheet) -> int:
-    """How many coordinates and radii of a part can't be had from the texts of its dimensions alone: what a length
-    states is added on from what is known already, beginning with the smallest coordinate of each axis."""
-    needs = needs_of([body])
-    count = 0
-    for axis in range(3):
-        wanted = [c.value for c in needs.on(axis)]
-        if not wanted:
-            continue
-        known = [wanted[0]]
-        lengths = [(p.dimension, p.text) for p in sheet.placed if isinstance(p.dimension, Length)]
-        for _ in range(len(lengths)):
-            for d, text in lengths:
-                if d.axis != axis or text.startswith("("):
-                    continue
-                for at in [k for k in known if abs(k - d.low) < 0.02]:
-                    step = float(text.split()[1]) if d.count > 1 else float(text)
-                    known += [at + step * (n + 1) for n in range(d.count)]
-            known = sorted({round(k, 4) for k in known})
-        count += sum(min(abs(k - v) for k in known) > 0.02 for v in wanted)
-    stated = [p.dimension.radius for p in sheet.placed if isinstance(p.dimension, Roundness)]
-    return count + sum(min((abs(r.radius - s) for s in stated), default=9.0) > 0.01 for r in needs.rounds)
 
 
 def round_trip(seed: int, folder: Path) -> Drawn:

@@ -353,9 +353,12 @@ class EntityReader:
             stated: float | None = float(override.group().replace(",", "."))
         else:
             stated = None if drawn is None else drawn * _length_factor(entity)
-        points = tuple(
-            (float(p[0]), float(p[1])) for name in ("defpoint2", "defpoint3") if (p := entity.dxf.get(name)) is not None
-        )
+        round_one = entity.dimtype in (3, 4)  # a diameter has its two ends, a radius its centre and its end
+        names = ("defpoint", "defpoint4") if round_one else ("defpoint2", "defpoint3")
+        points = tuple((float(p[0]), float(p[1])) for name in names if (p := entity.dxf.get(name)) is not None)
+        if entity.dimtype == 3 and len(points) == 2:
+            (x0, y0), (x1, y1) = points
+            points = (((x0 + x1) / 2.0, (y0 + y1) / 2.0), points[1])
         self.stated.append(StatedSize(text or "<>", drawn, stated, points))
 
     # layout -------------------------------------------------------------

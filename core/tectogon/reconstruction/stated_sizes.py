@@ -64,6 +64,8 @@ def sizes_on_part(workpiece: Workpiece, bodies: Sequence[Body]) -> list[SizeOnPa
         if view.name not in known:
             known[view.name] = _places_of(view, bodies)
         part = known[view.name].measured(size, points, stated)
+        if (size.stated or 0.5) % 1.0 == 0.0:  # a whole number is meant, not rounded to
+            within /= 10.0
         x, y = points.mean(axis=0).tolist()
         out.append(SizeOnPart(size.text, stated, part, within, (x, y)))
     return out

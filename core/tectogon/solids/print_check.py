@@ -34,6 +34,8 @@ _OPPOSITE = -0.85
 _OVERHANG = math.sin(math.radians(45.0))
 _ON_BED = 0.02
 _MOST_PLACES = 40
+_BESIDE = 4.0
+"""Points hang together that are no further apart than so many times their usual distance."""
 Place3 = tuple[float, float, float]
 
 
@@ -82,16 +84,17 @@ def print_check(
     pieces = [_piece(corners[number == n], area[number == n]) for n in range(number.max() + 1)] if len(index) else []
     largest = max(range(len(pieces)), key=lambda n: pieces[n].volume, default=0)
     at, way = _samples(corners, normal, area)
-    inwards = _passed(corners, normal, at, -way)
-    outwards = _passed(corners, normal, at, way) if tool > 0.0 else np.full(len(at), np.inf)
+    inwards = _passed(corners, normal, at, -way, 1.0)
+    outwards = _passed(corners, normal, at, way, -1.0) if tool > 0.0 else np.full(len(at), np.inf)
+    reach = _BESIDE * math.sqrt(float(area.sum()) / _SAMPLES)
     thinnest = int(inwards.argmin()) if len(inwards) else -1
     low = float(points[:, 2].min()) if len(points) else 0.0
     hanging = (normal[:, 2] < -_OVERHANG) & (corners[:, :, 2].max(axis=1) > low + _ON_BED)
     return PrintCheck(
         len(pieces),
         tuple(p for n, p in enumerate(pieces) if n != largest),
-        _places(at, inwards, wall),
-        _places(at, outwards, tool),
+        _places(at, inwards, wall, reach),
+        _places(at, outwards, tool, reach),
         Thin(float(inwards[thinnest]), _triple(at[thinnest]))
         if np.isfinite(inwards[thinnest : thinnest + 1]).any()
         else None,
@@ -183,9 +186,9 @@ def _samples(corners: FloatArray, normal: FloatArray, area: FloatArray) -> tuple
     return np.concatenate(points), np.concatenate(ways)
 
 
-def _passed(corners: FloatArray, normal: FloatArray, at: FloatArray, way: FloatArray) -> FloatArray:
+def _passed(corners: FloatArray, normal: FloatArray, at: FloatArray, way: FloatArray, leaving: float) -> FloatArray:
     """How far a ray from each point runs until it meets a face that looks the other way than the one it left; infinite
-    where it meets none, or one aslant."""
+    where it meets none, or one aslant. `leaving`: 1 through material, where it leaves by that face, -1 through air."""
     from trimesh import Trimesh
 
     out = np.full(len(at), np.inf)
@@ -197,19 +200,18 @@ def _passed(corners: FloatArray, normal: FloatArray, at: FloatArray, way: FloatA
     where, ray, triangle = mesh.ray.intersects_location(start, way, multiple_hits=False)
     if not len(ray):
         return out
-    opposite = np.einsum("ij,ij->i", normal[triangle], way[ray]) > -_OPPOSITE
+    opposite = leaving * np.einsum("ij,ij->i", normal[triangle], way[ray]) > -_OPPOSITE
     length = np.linalg.norm(where - at[ray], axis=1)
     kept = opposite & (length > 1e-5 * size)
     out[ray[kept]] = length[kept]
     return out
 
 
-def _places(at: FloatArray, width: FloatArray, under: float) -> tuple[Thin, ...]:
-    """The thinnest places under a width, none near another: one for what hangs together."""
+def _places(at: FloatArray, width: FloatArray, under: float, reach: float) -> tuple[Thin, ...]:
+    """The thinnest places under a width: one for all that hangs together, point by point within a reach (mm)."""
     thin = np.flatnonzero(width < under)
     if not len(thin):
         return ()
-    reach = max(3.0 * under, 0.02 * float(np.ptp(at, axis=0).max()))
     pairs = cKDTree(at[thin]).query_pairs(reach, output_type="ndarray")
     joined = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(thin), len(thin)))
     _, label = connected_components(joined, directed=False)
