@@ -134,7 +134,7 @@ def test_the_gauge_never_agrees_where_something_differs(tmp_path: Path) -> None:
     workpiece = Workpiece(drawing=workpiece.drawing, views=workpiece.views, bodies=(block(),))
     assert check_gauge(workpiece, [(100.0, 0)]).state == "agreed"
     differs = check_gauge(workpiece, [(100.0, 0), (100.0, 2)])
-    assert differs.state == "attention" and differs.words == "explained, 2 places differ"
+    assert differs.state == "attention" and differs.words == "2 places differ"
     assert check_gauge(workpiece, [(99.94, 0)]).figure == "99.9 %"
 
 

@@ -44,6 +44,7 @@ def test_every_kind_is_told_with_what_it_wants_and_serves(ines: User) -> None:
         "joins_bodies",
         "names_body",
         "says_material",
+        "draws_sheet",
     ):
         assert sum(k["serves"] == serves for k in told.values()) == 1, serves
     first = [k["label"] for k in told.values() if k["stage"] == "build" and k["offered"]][:3]

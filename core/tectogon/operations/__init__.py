@@ -20,6 +20,7 @@ from tectogon.operations import (
     combine_profiles,
     cut,
     draw,
+    draw_sheet,
     engrave,
     extrude,
     extrude_levels,
@@ -65,6 +66,7 @@ _ALL = (
     (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
     (extrude, cut, revolve, extrude_levels, from_views, loft, carry, engrave, round_edges),
     (combine_bodies, part_bodies, place_bodies, name_body, outline, material),
+    (draw_sheet,),
 )
 
 OPERATIONS: dict[str, Operation] = {module.OPERATION.name: module.OPERATION for stage in _ALL for module in stage}

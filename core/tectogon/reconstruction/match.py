@@ -59,8 +59,7 @@ def match(workpiece: Workpiece, bodies: Sequence[Body]) -> Match:
     best: Match | None = None
     for matrix in _ways(bodies, seen, drawn)[:_MOST_WAYS]:
         moved = tuple(bodies) if _is_nothing(matrix) else tuple(placed(b, matrix) for b in bodies)
-        hidden_too = any(len(s.hidden) for s in seen)
-        found = Match(moved, tuple(seen_straight_on(s, moved, hidden_too=hidden_too) for s in seen))
+        found = Match(moved, tuple(seen_straight_on(s, moved) for s in seen))
         if best is None or found.off < best.off:
             best = found
         if best.same or best.off <= _NEARLY * drawn_length:

@@ -61,14 +61,13 @@ class StraightOn:
 def straight_on(workpiece: Workpiece) -> list[StraightOn]:
     """Every folded view against the bodies; within a thousandth of the view's size."""
     views = [v for v in workpiece.views if v.curves and not v.name.startswith(SECTION)]
-    seen = [seen_in(workpiece.drawing, view) for view in views]
-    hidden_too = any(len(s.hidden) for s in seen)
-    return [seen_straight_on(s, workpiece.bodies, hidden_too=hidden_too) for s in seen]
+    return [seen_straight_on(seen_in(workpiece.drawing, view), workpiece.bodies) for view in views]
 
 
-def seen_straight_on(s: Seen, bodies: Sequence[Body], *, hidden_too: bool) -> StraightOn:
-    """One view against bodies. `hidden_too`: whether the sheet draws hidden edges, so that one that is not drawn is
-    lacking."""
+def seen_straight_on(s: Seen, bodies: Sequence[Body]) -> StraightOn:
+    """One view against bodies. Where it draws hidden edges, one that is not drawn is lacking; where it draws none, its
+    draughtsman left them off."""
+    hidden_too = bool(len(s.hidden))
     size = max(s.table.size, LEAST_SIZE)
     wide, crumb = size * SEEN_TOL, SEEN_LOOSE * size
     part = project([b.shape for b in bodies], s.view.frame, chord_tol=size * SEEN_CHORD)

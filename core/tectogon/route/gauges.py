@@ -151,7 +151,7 @@ def check_gauge(workpiece: Workpiece, looked: Sequence[tuple[float, int]] | None
     figure = f"{math.floor(least * 10.0) / 10.0:.1f}".removesuffix(".0") + " %"
     if not differences:
         return Gauge("check", "agreed" if least >= EXPLAINED else "attention", figure, "explained")
-    return Gauge("check", "attention", figure, f"explained, {count_of(differences, 'place differs', 'places differ')}")
+    return Gauge("check", "attention", figure, count_of(differences, "place differs", "places differ"))
 
 
 def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:

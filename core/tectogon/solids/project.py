@@ -31,7 +31,8 @@ _VISIBLE, _SMOOTH = ("VCompound", "OutLineVCompound"), ("Rg1LineVCompound", "RgN
 _HIDDEN, _HIDDEN_SMOOTH = ("HCompound", "OutLineHCompound"), ("Rg1LineHCompound",)
 """Not those of the N-th order: where a turned face meets itself there is no edge, and hidden, nobody draws it."""
 
-_TANGENT = 1e-4
+_TANGENT = math.radians(0.5)
+"""Faces that meet at less are one surface to whoever draws it."""
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from django.db import DatabaseError, DataError
 from django.db.models import Q
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
+from django.utils import timezone
 from ninja import File, Form, NinjaAPI, UploadedFile
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
@@ -52,6 +53,7 @@ _MIME = {
     "dxf": "image/vnd.dxf",
     "svg": "image/svg+xml",
     "dat": "text/plain",
+    "pdf": "application/pdf",
 }
 
 
@@ -340,7 +342,11 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
     if part.head is None:
         raise Part.DoesNotExist
     options: dict[str, Any] = {"kind": given.kind, "name": part.name}
-    if given.kind in ("dxf", "svg", "dat"):
+    if given.what == "drawing":
+        options |= {"what": "drawing", "version": given.version, "title": _title(request, part)}
+    elif given.kind == "pdf":
+        raise HttpError(422, "Only the drawing sheet is written as PDF.")
+    elif given.kind in ("dxf", "svg", "dat"):
         options |= {
             "what": given.what,
             "version": given.version,
@@ -400,6 +406,27 @@ def steps(request: HttpRequest, computation_id: str, sheet: str = "") -> shapes.
             kind="steps",
         )
     )
+
+
+@api.post("/computations/{computation_id}/drawings", response=shapes.ComputationState)
+def drawing(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
+    """The drawing sheet of the part that was computed; the answer is the new computation's file."""
+    found = _computation(request, computation_id)
+    options = {"kind": "json", "what": "drawing", "title": _title(request, found.part)}
+    return _state(requests.ask_export(person(request), found.part, card_from(found.card), options, kind="drawing"))
+
+
+def _title(request: HttpRequest, part: Part) -> dict[str, str]:
+    """What the title block of a part's drawing says, beside what is known of the part itself."""
+    user = person(request)
+    return {
+        "name": part.name,
+        "number": part.number,
+        "issue": str(part.head.number if part.head else ""),
+        "drawn_by": user.get_full_name() or user.get_username(),
+        "date": timezone.localdate().isoformat(),
+        "owner": part.workshop.name,
+    }
 
 
 @api.get("/computations/{computation_id}", response=shapes.ComputationState)

@@ -148,7 +148,7 @@ class AskExport(Schema):
     kind: str
     chord_mm: float = 0.05
     angle_deg: float = 20.0
-    what: Literal["profiles", "linework"] = "profiles"
+    what: Literal["profiles", "linework", "drawing"] = "profiles"
     version: str = "R2010"
     profiles: list[str] = []
     sheet: str = ""

@@ -18,14 +18,18 @@ from pathlib import Path
 from typing import Any
 
 import tectogon.building.extrusion  # noqa: F401  (loads the solid kernel ahead)
+from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes, sheet_told
 from tectogon.display.part import distance_between, figures_of, part_parcel
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import drawing_figures, lines_parcel, placements_parcel, regions_parcel
 from tectogon.display.views import check_told, depths_told
+from tectogon.drafting.sheet import DrawnSheet
 from tectogon.errors import NothingToBuild, PickGone
 from tectogon.formats.coordinates_out import linework_as_coordinates
 from tectogon.formats.dxf_out import linework_as_dxf, regions_as_dxf
 from tectogon.formats.svg_out import linework_as_svg
+from tectogon.operations.draw_sheet import OPERATION as DRAW_SHEET_OPERATION
+from tectogon.operations.draw_sheet import DrawSheetParams
 from tectogon.reconstruction.part_from_views import steps_from_views
 from tectogon.route import run_card
 from tectogon.route.cache import DiskStore, write_whole
@@ -146,7 +150,9 @@ def export(
     workpiece = _workpiece(card, sources, folder, scope, options)
     kind, name = options["kind"], options["name"]
     watertight: bool | None = None
-    if kind in ("dxf", "svg", "dat"):
+    if options.get("what") == "drawing":
+        data = sheet_bytes(_drawn(card, sources, folder, scope, options), kind, options.get("version", "R2010"))
+    elif kind in ("dxf", "svg", "dat"):
         data = _flat(workpiece, kind, options)
     else:
         chord, angle = float(options.get("chord_mm", 0.05)), float(options.get("angle_rad", 0.35))
@@ -166,6 +172,21 @@ def _flat(workpiece: Workpiece, kind: str, options: dict[str, Any]) -> bytes:
     if kind == "dat":
         return linework_as_coordinates(kept, chord_tol=float(options.get("chord_mm", 0.01)))
     return linework_as_dxf(kept, version=version)
+
+
+def drawing(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
+    """The drawing sheet that the card asks for; as it is usual where no step asks."""
+    return _left(folder, key, sheet_told(_drawn(card, sources, folder, scope, options)))
+
+
+def _drawn(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, options: dict[str, Any]
+) -> DrawnSheet:
+    steps = [s for s in card_from(card).steps if s.kind == DRAW_SHEET_OPERATION.name and s.on]
+    params = DrawSheetParams.model_validate(steps[-1].params if steps else {})
+    return drawn_sheet(_workpiece(card, sources, folder, scope), params, options["title"])
 
 
 def distance(

@@ -172,15 +172,38 @@ async function json<T>(method: string, path: string, body?: unknown): Promise<T>
 
 const query = (sheet: string) => new URLSearchParams({ sheet }).toString();
 
-/** A view against the part seen straight on; polylines on the sheet, mm. */
-export interface CheckedView {
+type Polylines = [number, number][][];
+/** In what a view and the part seen straight on differ; polylines on the sheet, mm. */
+export type Difference = "unexplained" | "lacking" | "lacking_hidden" | "dashed_but_seen" | "solid_but_hidden";
+export type CheckedView = Record<Difference, Polylines> &
+  Record<`${Difference}_mm`, number> & {
+    sheet: string;
+    name: string;
+    percent: number;
+    agrees: boolean;
+    differences: number;
+    left_out: { curves: number; mm: number };
+  };
+/** A size that the drawing states, held against the part. */
+export interface CheckedSize {
   sheet: string;
-  name: string;
-  percent: number;
-  unexplained_mm: number;
-  lacking_mm: number;
-  unexplained: [number, number][][];
-  lacking: [number, number][][];
+  text: string;
+  stated_mm: number;
+  part_mm: number | null;
+  agrees: boolean | null;
+  at: [number, number];
+}
+
+/** The drawing sheet of the part: its picture, and what is to be said of it. */
+export interface DrawnSheet {
+  svg: string;
+  size: [number, number];
+  sheet: string;
+  scale: string;
+  projection: "first" | "third";
+  dimensions: { text: string; kind: string; view: string; mm: number }[];
+  open: { text: string; at: [number, number, number] }[];
+  spare: { text: string; view: string }[];
 }
 
 /** A depth proposed for a profile: its words, the kind of operation, its values, and from where to where (mm). */
@@ -232,7 +255,10 @@ export const api = {
     json<Computation>("POST", `/computations/${id}/distances`, { a, b }),
   distanceFound: (id: string) => json<{ mm: number; from: number[]; to: number[] }>("GET", `/computations/${id}/file`),
   check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),
-  checkFound: (id: string) => json<{ views: CheckedView[]; gauge: Gauge }>("GET", `/computations/${id}/file`),
+  checkFound: (id: string) =>
+    json<{ views: CheckedView[]; sizes: CheckedSize[]; gauge: Gauge }>("GET", `/computations/${id}/file`),
+  drawing: (id: string) => json<Computation>("POST", `/computations/${id}/drawings`),
+  drawingFound: (id: string) => json<DrawnSheet>("GET", `/computations/${id}/file`),
   depths: (id: string, profile: string, sheet: string) =>
     json<Computation>("POST", `/computations/${id}/depths`, { profile, sheet }),
   depthsFound: (id: string) => json<{ depths: Depth[]; why: string }>("GET", `/computations/${id}/file`),

@@ -358,6 +358,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/computations/{computation_id}/drawings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drawing
+         * @description The drawing sheet of the part that was computed; the answer is the new computation's file.
+         */
+        post: operations["tectogon_server_api_main_drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/computations/{computation_id}": {
         parameters: {
             query?: never;
@@ -754,7 +774,7 @@ export interface components {
         Card: {
             /**
              * Version
-             * @default 3
+             * @default 4
              */
             version: number;
             /**
@@ -902,7 +922,7 @@ export interface components {
              * @default profiles
              * @enum {string}
              */
-            what: "profiles" | "linework";
+            what: "profiles" | "linework" | "drawing";
             /**
              * Version
              * @default R2010
@@ -1593,6 +1613,28 @@ export interface operations {
             query?: {
                 sheet?: string;
             };
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_drawing: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 computation_id: string;

@@ -48,6 +48,29 @@ export function HandOverPane() {
     <section className="min-h-0 overflow-y-auto border-t border-rule px-4 py-3" aria-label="Hand over">
       <span className="cap">Hand over</span>
       <Entry
+        title="drawing sheet"
+        text="Views, dimensions, frame and title block as the card draws them: PDF true to scale, DXF with true dimensions."
+        off={!bodies}
+        busy={busy === "drawing pdf"}
+        take={() => take("pdf", { what: "drawing" }, "drawing pdf")}
+      >
+        {(["dxf", "svg"] as const).map((kind) => (
+          <button
+            key={kind}
+            type="button"
+            className="border-b border-rule hover:border-brick disabled:opacity-50"
+            disabled={!bodies || busy !== null}
+            onClick={() => {
+              void take(kind, { what: "drawing", version }, `drawing ${kind}`);
+            }}
+          >
+            {busy === `drawing ${kind}`
+              ? "writing…"
+              : `as ${kind.toUpperCase()}${kind === "dxf" ? `, ${version}` : ""}`}
+          </button>
+        ))}
+      </Entry>
+      <Entry
         title="STEP"
         text="True surfaces with names, in mm: for another designer, a mill, a supplier."
         off={!bodies}

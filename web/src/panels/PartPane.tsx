@@ -19,7 +19,7 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [, tick] = useState(0);
   const [linework, setLinework] = useState(true);
-  const { shown, hover, pickedPieces, hidden, previewing, draft } = useTable();
+  const { shown, hover, pickedPieces, hidden, previewing, draft, pointed } = useTable();
   useEffect(() => {
     const made = new PartScene(canvas.current!, {
       moved: point,
@@ -71,6 +71,9 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
         ) : null}
       </span>
       {shown && shown.part.facts.bodies.length > 1 ? <BodiesList part={shown.part} kinds={kinds} /> : null}
+      {pointed && shown && scene.current ? (
+        <Pointed at={scene.current.corner(...fromOrigin(pointed, shown.part.facts.origin))} />
+      ) : null}
       {laid && scene.current ? <ArtHandles scene={scene.current} laid={laid} /> : null}
       {shown && scene.current && figures?.bodies ? <Sizes scene={scene.current} data={shown.part} /> : null}
       <UnfoldedBox
@@ -296,5 +299,22 @@ function Sizes({ scene, data }: { scene: PartScene; data: PartData }) {
         );
       })}
     </svg>
+  );
+}
+
+const fromOrigin = (at: [number, number, number], origin: number[]): [number, number, number] => [
+  at[0] - origin[0]!,
+  at[1] - origin[1]!,
+  at[2] - origin[2]!,
+];
+
+/** A ring round a place that a remark is about. */
+function Pointed({ at: [left, top] }: { at: [number, number] }) {
+  return (
+    <span
+      className="pointer-events-none absolute h-7 w-7 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-ochre bg-ochre/15"
+      style={{ left, top }}
+      data-pointed
+    />
   );
 }

@@ -41,13 +41,13 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
       {checking.length ? (
         <svg className="absolute inset-0 h-full w-full" fill="none" strokeLinecap="round">
           <path
-            d={path(checking.flatMap((v) => v.unexplained))}
+            d={path(checking.flatMap((v) => [...v.unexplained, ...v.dashed_but_seen, ...v.solid_but_hidden]))}
             stroke="var(--ochre)"
             strokeWidth="4"
             strokeOpacity="0.75"
           />
           <path
-            d={path(checking.flatMap((v) => v.lacking))}
+            d={path(checking.flatMap((v) => [...v.lacking, ...v.lacking_hidden]))}
             stroke="var(--brick)"
             strokeWidth="2.2"
             strokeDasharray="7 4"

@@ -40,6 +40,7 @@ import { SheetPane } from "./SheetPane";
 import { pickLike } from "./sheetPicking";
 import { StageStrip } from "./StageStrip";
 import { useCheck } from "./useCheck";
+import { DrawingPane } from "./DrawingPane";
 import { ViewsPanel } from "./ViewsPanel";
 import { WritingLine } from "./WritingLine";
 
@@ -53,11 +54,11 @@ const IDLE: Record<Stage, string> = {
   build: "Pick a closed region on the sheet, then choose what to do with it.",
   check:
     "How much of the drawing the part explains, view by view. Press a view to look straight on, its linework over the part.",
-  hand_over: "Take the part away as a file.",
+  hand_over: "Draw the part on a sheet, or take it away as a file.",
 };
 
 export function Table({ id, person, leave }: { id: number; person: Person; leave(): void }) {
-  const { part, stage, shown, busy, split } = useTable();
+  const { part, stage, shown, busy, split, draft } = useTable();
   const mayEdit = person.role !== "viewer";
   const sheetScene = useRef<SheetScene | null>(null),
     partScene = useRef<PartScene | null>(null);
@@ -82,6 +83,9 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
     });
   }, []);
   useCheck();
+  const drawing = kinds?.find((k) => k.serves === "draws_sheet");
+  const drawsSheet = (name: string) =>
+    draft?.step.kind === name || (part?.card.steps ?? []).some((s) => s.kind === name && s.on);
   const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.offered), [kinds, stage]);
   const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
   useKeys({
@@ -169,7 +173,10 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         }}
       >
         <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
-          <SheetPane scene={sheetScene} />
+          <div className="relative grid min-h-0 min-w-0">
+            <SheetPane scene={sheetScene} />
+            {stage === "hand_over" && drawing && drawsSheet(drawing.name) ? <DrawingPane /> : null}
+          </div>
           <Divider />
           {stage === "bring_in" ? (
             <EvidencePane scene={sheetScene} kinds={kinds ?? []} />

@@ -5,10 +5,10 @@
 import { DropdownMenu } from "radix-ui";
 import { type RefObject, useState } from "react";
 
-import type { CheckedView, Kind, Note } from "../api/client";
+import type { CheckedSize, CheckedView, Difference, Kind, Note } from "../api/client";
 import type { PartScene } from "../scene/partScene";
 import { type AgreementFacts, type SheetData, type ViewFacts } from "../scene/sheetData";
-import { show } from "../scene/shownUnits";
+import { lengthText, show } from "../scene/shownUnits";
 import type { SheetScene } from "../scene/sheetScene";
 import { type Shown, useTable } from "../state/table";
 import { writeAs } from "../state/work";
@@ -16,7 +16,7 @@ import { ITEM, MENU } from "../ui/ChoiceField";
 import { StateMark } from "../ui/Mark";
 import { Offered } from "./Remarks";
 
-const AGREED = 99.9;
+const AROUND = 10;
 const NAMES = ["front", "top", "right", "left", "bottom", "rear"];
 
 export function ViewsPanel({
@@ -40,6 +40,16 @@ export function ViewsPanel({
     if (NAMES.includes(v.name)) part.current?.look(v.name as "front");
     flyToBox(sheet.current, shown.sheet, v.box);
   };
+  const go = (line: [number, number][]) => {
+    const xs = line.map(([x]) => x),
+      ys = line.map(([, y]) => y);
+    flyToBox(sheet.current, shown.sheet, [
+      Math.min(...xs) - AROUND,
+      Math.min(...ys) - AROUND,
+      Math.max(...xs) + AROUND,
+      Math.max(...ys) + AROUND,
+    ]);
+  };
   return (
     <div
       className="dash-t max-h-[68%] shrink-0 overflow-y-auto px-3.5 py-2 text-[13px]"
@@ -58,6 +68,7 @@ export function ViewsPanel({
             waiting={mine?.state === "looking" ? "looking …" : shown.report.figures.bodies ? "" : "no body yet"}
             kinds={stage === "arrange" ? kinds : null}
             visit={visit}
+            go={go}
           />
         ))}
       </ul>
@@ -71,6 +82,14 @@ export function ViewsPanel({
         </p>
       ) : mine && mine.state !== "looking" ? (
         <p className="dash-t mt-1 pt-1 text-[12px]">{mine.state}</p>
+      ) : null}
+      {mine?.state === "done" ? (
+        <StatedSizes
+          sizes={mine.sizes.filter((s) => s.sheet === shown.sheetName)}
+          go={(at) => {
+            go([at]);
+          }}
+        />
       ) : null}
       {agreements.length ? <Agreements agreements={agreements} sheet={shown.sheet} /> : null}
       <Contradictions sheet={shown.sheet} scene={sheet} />
@@ -118,6 +137,7 @@ function ViewRow({
   waiting,
   kinds,
   visit,
+  go,
 }: {
   view: ViewFacts;
   one: CheckedView | undefined;
@@ -125,6 +145,7 @@ function ViewRow({
   waiting: string;
   kinds: Kind[] | null;
   visit(v: ViewFacts): void;
+  go(line: [number, number][]): void;
 }) {
   return (
     <li>
@@ -137,7 +158,7 @@ function ViewRow({
             visit(view);
           }}
         >
-          <StateMark state={one ? (one.percent >= AGREED ? "agreed" : "attention") : "none"} />
+          <StateMark state={one ? (one.agrees ? "agreed" : "attention") : "none"} />
           <span className="flex-1 truncate">{view.name}</span>
           {one ? (
             <span className="num">{show(Math.floor(one.percent * 10) / 10, 1)} %</span>
@@ -147,15 +168,80 @@ function ViewRow({
         </button>
         {kinds ? <ViewMenu view={view} curves={curves} kinds={kinds} /> : null}
       </div>
-      {one && one.unexplained_mm > 0 ? (
-        <p className="pl-6 text-[12px] text-faint">
-          {show(one.unexplained_mm, 1)} mm drawn that the part has no edge for
+      {one ? <Differences one={one} go={go} /> : null}
+    </li>
+  );
+}
+
+const TOLD: [Difference, string][] = [
+  ["unexplained", "drawn that the part has no edge for"],
+  ["lacking", "of edges that the drawing lacks"],
+  ["lacking_hidden", "of hidden edges that the drawing lacks"],
+  ["dashed_but_seen", "drawn dashed where an edge is seen"],
+  ["solid_but_hidden", "drawn solid where the edge is hidden"],
+];
+const MOST_PLACES = 8;
+
+/** In what a view and the part differ, each place a press to fly to. */
+function Differences({ one, go }: { one: CheckedView; go(line: [number, number][]): void }) {
+  const aside = one.left_out;
+  return (
+    <div className="pl-6 text-[12px] text-faint">
+      {TOLD.filter(([kind]) => one[kind].length).map(([kind, words]) => (
+        <p key={kind}>
+          {lengthText(one[`${kind}_mm`], 1)} {words}
+          {one[kind].slice(0, MOST_PLACES).map((line, n) => (
+            <button
+              key={n}
+              type="button"
+              className="num ml-1 border-b border-rule px-0.5 hover:border-brick hover:text-ink"
+              aria-label={`Show place ${n + 1}: ${words}`}
+              title="Show it on the sheet"
+              onClick={() => {
+                go(line);
+              }}
+            >
+              {n + 1}
+            </button>
+          ))}
+        </p>
+      ))}
+      {aside.curves ? (
+        <p>
+          {aside.curves === 1 ? "one curve" : `${aside.curves} curves`}, {lengthText(aside.mm, 1)}, left out of it
         </p>
       ) : null}
-      {one && one.lacking_mm > 0 ? (
-        <p className="pl-6 text-[12px] text-faint">{show(one.lacking_mm, 1)} mm of edges that the drawing lacks</p>
-      ) : null}
-    </li>
+    </div>
+  );
+}
+
+/** The sizes that the drawing states, against the part. */
+function StatedSizes({ sizes, go }: { sizes: CheckedSize[]; go(at: [number, number]): void }) {
+  const off = sizes.filter((s) => s.agrees === false),
+    known = sizes.filter((s) => s.agrees !== null);
+  if (!known.length) return null;
+  return (
+    <div className="dash-t mt-1 pt-1 text-[12px]">
+      <span className={off.length ? "text-ochre" : "text-faint"}>
+        {off.length
+          ? `${off.length} of ${known.length} stated sizes differ from the part:`
+          : `The part has all ${known.length} sizes that the drawing states.`}
+      </span>
+      {off.slice(0, MOST_PLACES).map((s) => (
+        <button
+          key={`${s.text} ${s.at.join()}`}
+          type="button"
+          className="flex w-full justify-between gap-2 text-left hover:text-brick"
+          title="Show it on the sheet"
+          onClick={() => {
+            go(s.at);
+          }}
+        >
+          <span className="num">{s.text.replace("%%c", "⌀")}</span>
+          <span className="num text-faint">the part has {lengthText(s.part_mm ?? 0, 3)}</span>
+        </button>
+      ))}
+    </div>
   );
 }
 

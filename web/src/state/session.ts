@@ -9,8 +9,10 @@
 import {
   type api as Api,
   type Card,
+  type CheckedSize,
   type CheckedView,
   type Computation,
+  type DrawnSheet,
   type Gauge,
   type Keys,
   type Kind,
@@ -261,19 +263,36 @@ export class Session {
   async check(): Promise<void> {
     const of = this.get().shown?.computation;
     if (!of || this.get().checked?.of === of) return;
-    const put = (views: CheckedView[], gauge: Gauge | null, state: string) => {
-      if (this.get().checked?.of === of) this.put({ checked: { of, views, gauge, state } });
+    const put = (views: CheckedView[], sizes: CheckedSize[], gauge: Gauge | null, state: string) => {
+      if (this.get().checked?.of === of) this.put({ checked: { of, views, sizes, gauge, state } });
     };
-    this.put({ checked: { of, views: [], gauge: null, state: "looking" } });
+    this.put({ checked: { of, views: [], sizes: [], gauge: null, state: "looking" } });
     try {
       const done = await this.around.finished(await this.around.api.check(of), () => undefined, this.over.signal);
-      if (done.state !== "done") put([], null, done.message || "The check did not finish.");
+      if (done.state !== "done") put([], [], null, done.message || "The check did not finish.");
       else {
-        const { views, gauge } = await this.around.api.checkFound(done.id);
-        put(views, gauge, "done");
+        const { views, sizes, gauge } = await this.around.api.checkFound(done.id);
+        put(views, sizes, gauge, "done");
       }
     } catch (error) {
-      put([], null, sentenceOf(error));
+      put([], [], null, sentenceOf(error));
+    }
+  }
+
+  /** The drawing sheet of what is shown. The one before stays in sight while the next is drawn. */
+  async drawSheet(): Promise<void> {
+    const of = this.get().shown?.computation;
+    if (!of || this.get().drawn?.of === of) return;
+    this.put({ drawn: { of, sheet: this.get().drawn?.sheet ?? null, trouble: "" } });
+    const put = (sheet: DrawnSheet | null, trouble: string) => {
+      if (this.get().drawn?.of === of) this.put({ drawn: { of, sheet, trouble } });
+    };
+    try {
+      const done = await this.around.finished(await this.around.api.drawing(of), () => undefined, this.over.signal);
+      if (done.state === "done") put(await this.around.api.drawingFound(done.id), "");
+      else put(null, done.message || "The sheet was not drawn.");
+    } catch (error) {
+      put(null, sentenceOf(error));
     }
   }
 

@@ -5,7 +5,7 @@
 
 import { create } from "zustand";
 
-import type { CheckedView, Gauge, PartOpen, Report, Stage, Step, Token } from "../api/client";
+import type { CheckedSize, CheckedView, DrawnSheet, Gauge, PartOpen, Report, Stage, Step, Token } from "../api/client";
 import type { PartData, Piece } from "../scene/partData";
 import type { SheetData } from "../scene/sheetData";
 
@@ -78,7 +78,17 @@ export interface TableState {
   people: string[];
   heard: string | null;
   /** The straight-on check of one computation: still looking, done, or the sentence why not. */
-  checked: { of: string; views: CheckedView[]; gauge: Gauge | null; state: string } | null;
+  checked: {
+    of: string;
+    views: CheckedView[];
+    sizes: CheckedSize[];
+    gauge: Gauge | null;
+    state: string;
+  } | null;
+  /** The drawing sheet of a computation: none yet while it is drawn, and in words why there is none. */
+  /** A place of the part (mm) that a remark is about. */
+  pointed: [number, number, number] | null;
+  drawn: { of: string; sheet: DrawnSheet | null; trouble: string } | null;
   set(change: Partial<TableState>): void;
 }
 
@@ -107,6 +117,8 @@ const START = {
   people: [],
   heard: null,
   checked: null,
+  drawn: null,
+  pointed: null,
 };
 
 export const useTable = create<TableState>((set) => ({

@@ -92,6 +92,7 @@ export const changeRecorded = (number: number, field: string, value: unknown) =>
 export const changeStep = (number: number, values: Record<string, unknown>, words: string) =>
   session?.changeStep(number, values, words) ?? Promise.resolve();
 export const stop = () => session?.stop() ?? Promise.resolve();
+export const drawSheet = () => session?.drawSheet() ?? Promise.resolve();
 export const check = () => session?.check() ?? Promise.resolve();
 export const toggleRegion = (id: string, add: boolean) => {
   session?.toggleRegion(id, add);
