@@ -192,6 +192,13 @@ def test_profiles_that_touch_become_one_body_only_when_asked(part: Callable[...,
     assert volumes(part(abutting, ("combine_bodies", {}))) == pytest.approx([8000])
 
 
+def test_a_plate_pressed_with_its_hole_is_one_body(drawing: Callable[..., Path], on_card: Callable[..., Run]) -> None:
+    path = drawing(Figure().rectangle(0, 0, 40, 30).circle(12, 15, 5).circle(12, 15, 2).draw())
+    every = [{"id": r.id, "at": r.inside, "area": r.area} for r in on_card(path).workpiece.drawing.regions.regions]
+    run = on_card(path, ("extrude", {"profiles": {"picks": every}, "length": 10}))
+    assert volumes(run) == pytest.approx([12000])
+
+
 def test_each_body_has_its_material_and_pieces_keep_it(part: Callable[..., Run]) -> None:
     run = part(TWO)
     first, second = (b.key for b in run.workpiece.bodies)

@@ -18,6 +18,10 @@ from tectogon.operations import OPERATIONS
 from tectogon.route import Run, run_card
 from tectogon.route.cache import DiskStore
 from tectogon.route.card import card_from
+from tectogon.solids import exchange
+from tectogon.solids.body import Body
+from tectogon.solids.prism import prism
+from tectogon.views import frame_of
 from test_replay import told
 
 DEMO = Path(__file__).resolve().parents[2] / "demo" / "files"
@@ -137,6 +141,8 @@ SAMPLES: dict[str, Sample] = {
     "part_bodies": Sample(lambda run, x: {"by": "z", "at": x}, PART),
     "place_bodies": Sample(lambda run, x: {"how": "move", "x": x}, PART),
     "name_body": Sample(lambda run, x: {"name": f"Plate {x}"}, PART),
+    "bring_solid": plain(source="lid.step"),
+    "draw_sheet": Sample(lambda run, x: {"sheet": "A3" if x < 5 else "A2"}, PART),
     "material": Sample(lambda run, x: {"material": "steel" if x < 5 else "brass"}, PART),
 }
 
@@ -149,6 +155,9 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> Path:
     work().draw()(document.modelspace(), document)
     path = tmp_path_factory.mktemp("drawn") / "work.dxf"
     document.saveas(path)
+    lid = Figure().circle(30, 25, 20).regions()
+    solid = Body.of("1:l", "Lid", prism(lid, lid.profiles[0], frame_of("top"), 10.0, 14.0, 1))
+    path.with_name("lid.step").write_bytes(exchange.step_bytes([solid], "Lid"))
     return path
 
 
@@ -169,8 +178,9 @@ def test_values_changed_back_and_steps_switched_on_leave_no_trace(
             {"number": 10 * n, "kind": kind, "params": params, "on": on or n <= len(sample.before) + 1}
             for n, (kind, params) in enumerate(every, 1)
         ]
-        card = card_from({"version": 2, "steps": numbered, "sources": {path.name: "x"}})
-        return run_card(card, {path.name: path}, store=store)
+        files = {path.name: path, "lid.step": drawn.with_name("lid.step")}
+        card = card_from({"version": 2, "steps": numbered, "sources": dict.fromkeys(files, "x")})
+        return run_card(card, files, store=store)
 
     bare = run()
     assert bare.failed is None, bare.failed
@@ -184,7 +194,8 @@ def test_values_changed_back_and_steps_switched_on_leave_no_trace(
         first = told(run(step, store=store))
         done = first["steps"][-1]
         assert done[1] == "ok", done
-        assert {k: first[k] for k in first if k != "steps"} != {k: without[k] for k in without if k != "steps"}
+        changed = {k: first[k] for k in first if k != "steps"} != {k: without[k] for k in without if k != "steps"}
+        assert changed is bool(OPERATIONS[name].writes)
         assert told(run(other, store=store)) == told(run(other))
         assert told(run(step, store=store)) == first
         off = told(run(step, on=False, store=store))

@@ -91,7 +91,10 @@ def test_of_two_coplanar_faces_the_pressed_one_is_meant(drawing: Drawing, on_car
 def test_a_face_that_a_slot_parted_is_told_by_its_neighbours(drawing: Drawing, on_card: Running) -> None:
     path = drawing(Figure().rectangle(0, 0, 100, 50).rectangle(40, -5, 10, 60).circle(300, 0, 3).draw())
     read = on_card(path)
-    plate = ("extrude", {"profiles": {"picks": [profile(read, x, 25) for x in (20, 45, 80)]}, "length": 10})
+    plate = (
+        "extrude",
+        {"profiles": {"picks": [profile(read, x, 25) for x in (20, 45, 80)]}, "length": 10, "result": "new"},
+    )
     slot = ("cut", {"profiles": {"picks": [profile(read, 45, 25)]}, "depth": "depth", "length": 4, "start": 10})
     made = on_card(path, plate, slot)
     right = face(made, (80, 25, 10))
@@ -136,7 +139,8 @@ def test_a_body_that_was_parted_is_said_to_be(drawing: Drawing, on_card: Running
         {
             "profiles": {
                 "picks": [profile(read, 45, 25), profile(read, 80, 25), profile(read, 2, 25), profile(read, 20, 25)]
-            }
+            },
+            "result": "new",
         },
     )
     hole = {"profiles": {"picks": [profile(read, 20, 25)]}, "body": "20"}

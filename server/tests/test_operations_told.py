@@ -38,6 +38,7 @@ def test_every_kind_is_told_with_what_it_wants_and_serves(ines: User) -> None:
     assert told["combine_bodies"]["wants"] == "bodies" and told["from_views"]["wants"] == "views"
     for serves in (
         "reads_file",
+        "reads_solid",
         "leaves_out",
         "lays_on_face",
         "engraves",

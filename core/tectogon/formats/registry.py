@@ -35,13 +35,15 @@ class FileFormat:
     reader: str = ""
     options: tuple[str, ...] = ()
     """The fields of `ReadOptions` that it heeds."""
+    solid: bool = False
+    """Whether it holds solids instead of linework: its bodies are brought in, and no reader of drawings is asked."""
     apart: bool = False
     """Whether it is read in a process of its own, as a library of others unfolds it."""
 
     @property
     def reads(self) -> bool:
         """Whether files of it are read."""
-        return bool(self.reader)
+        return bool(self.reader) or self.solid
 
     def read(self, path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         """Read a file of this format, in file units, in a process of its own where that is asked for. Raises
@@ -111,7 +113,7 @@ FORMATS: tuple[FileFormat, ...] = (
         reader="coordinates.read",
         options=("ends", "curve", "deviation_mm"),
     ),
-    FileFormat(name="STEP", endings=(".step", ".stp"), writes=True),
+    FileFormat(name="STEP", endings=(".step", ".stp"), writes=True, looks_like=signatures.is_step, solid=True),
     FileFormat(name="STL", endings=(".stl",), writes=True),
     FileFormat(name="3MF", endings=(".3mf",), writes=True),
     FileFormat(name="GLB", endings=(".glb",), writes=True),
@@ -156,6 +158,8 @@ def _read(path: Path, options: ReadOptions, limits: ReadLimits) -> ReadResult:
             f"{path.name} is not a drawing that can be read here, whatever its name says; kinds that are read:"
             f" {readable}."
         )
+    if found.solid:
+        raise UnsupportedFile(f"{path.name} holds solids and no linework: it is brought in as a body.")
     with (
         _no_collecting(),
         within(SECONDS + SECONDS_A_MEGABYTE * size / 1e6, f"{path.name} takes too long to read; split it."),

@@ -64,6 +64,11 @@ def is_coordinates(head: bytes) -> bool:
     return sum(is_row(line.partition("#")[0]) for line in lines) >= 2
 
 
+def is_step(head: bytes) -> bool:
+    """The first line of a STEP file."""
+    return b"ISO-10303-21" in head[:256].lstrip(b"\xef\xbb\xbf \t\r\n")
+
+
 def is_row(line: str) -> bool:
     """Whether a line holds two or more numbers and nothing else. Without a pattern: one that tells numbers apart can be
     made to try for ever.

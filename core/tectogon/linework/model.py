@@ -30,20 +30,16 @@ class LineType:
             word in name for word in ("CENTER", "CENTRE", "PHANTOM", "DASHDOT", "DIVIDE", "AXIS", "MITTEL", "CHAIN")
         ):
             return True
-        if self._says_hidden:
-            return False
         dashes = [p for p in self.pattern if p >= 0]
         return len(dashes) >= 2 and min(dashes) < 0.35 * max(dashes)
 
     @property
     def is_hidden(self) -> bool:
         """Dashed lines: edges that lie behind something."""
-        return self._says_hidden or (len(self.pattern) > 0 and not self.is_guide)
-
-    @property
-    def _says_hidden(self) -> bool:
         name = self.name.upper()
-        return any(word in name for word in ("HIDDEN", "DASHED", "VERDECKT"))
+        if any(word in name for word in ("HIDDEN", "DASHED", "VERDECKT")):
+            return True
+        return len(self.pattern) > 0 and not self.is_guide
 
 
 @dataclass(frozen=True)

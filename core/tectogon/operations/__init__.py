@@ -12,9 +12,11 @@ Adding an operation is adding a module with an `OPERATION`, and its name in the 
 from __future__ import annotations
 
 from tectogon.errors import CardUnreadable
+from tectogon.formats import format_of
 from tectogon.operations import (
     arrange,
     bridge,
+    bring_solid,
     carry,
     combine_bodies,
     combine_profiles,
@@ -60,7 +62,7 @@ from tectogon.operations import (
 from tectogon.workpiece.operation import Operation
 
 _ALL = (
-    (read, leave_out, scale, move, turn, mirror),
+    (read, bring_solid, leave_out, scale, move, turn, mirror),
     (mend, bridge, split, smooth, regularise, guide, draw),
     (join_ends, thicken, offset, combine_profiles, separate, repeat),
     (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
@@ -70,6 +72,12 @@ _ALL = (
 )
 
 OPERATIONS: dict[str, Operation] = {module.OPERATION.name: module.OPERATION for stage in _ALL for module in stage}
+
+
+def bringing_in(head: bytes) -> str:
+    """The operation that brings in a file which begins with these bytes."""
+    found = format_of(head)
+    return bring_solid.OPERATION.name if found is not None and found.solid else read.OPERATION.name
 
 
 def operation_named(name: str) -> Operation:

@@ -10,7 +10,14 @@ from tectogon.errors import BadValue
 from tectogon.profiles import Region
 from tectogon.tolerances import HAIR, KERNEL_TOL
 from tectogon.units import parse_length
-from tectogon.workpiece.making import RESULTS_OF_PROFILES, Result, SidesParams, result_tokens, sides_tokens
+from tectogon.workpiece.making import (
+    RESULTS_OF_PROFILES,
+    Result,
+    SidesParams,
+    filled_holes,
+    result_tokens,
+    sides_tokens,
+)
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, LINEWORK, PLACEMENTS, Context, Operation
 from tectogon.workpiece.parameters import SIDES, BodyPick, EndPick, Length, ProfileChoice, Side
@@ -78,9 +85,10 @@ def apply(workpiece: Workpiece, params: ExtrudeParams, context: Context) -> Work
     regions = chosen_regions(workpiece, params.profiles)
     spans = _spans(workpiece, params, regions)
     features = extrusions(workpiece, regions, spans, context.number, sides_of(params, workpiece))
-    made = replace(
-        workpiece, bodies=with_features(workpiece.bodies, features, params.result, params.body, context.number)
+    bodies = with_features(
+        workpiece.bodies, features, params.result, params.body, context.number, filled_holes(workpiece, regions)
     )
+    made = replace(workpiece, bodies=bodies)
     open_ones = left_out_open(workpiece) if params.profiles.rule == "material" else []
     return made.with_notes(*open_ones)
 

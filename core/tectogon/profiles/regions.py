@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import zlib
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TypeAlias
@@ -185,6 +186,17 @@ class Regions:
         return shapely.Polygon(
             self.ring_points(region.outer, chord_tol), [self.ring_points(hole, chord_tol) for hole in region.holes]
         )
+
+
+def filling(regions: Sequence[Region]) -> dict[str, str]:
+    """Of regions that were found together: which fill a hole of another among them, and of which, by their ids."""
+    out: dict[str, str] = {}
+    for one in regions:
+        edges = {row for hole in one.holes for row in hole.rows.tolist()}
+        for other in regions:
+            if other.level == one.level + 1 and not edges.isdisjoint(other.outer.rows.tolist()):
+                out[other.id] = one.id
+    return out
 
 
 def find_regions(

@@ -7,7 +7,7 @@ meet the bodies and name what comes of it is done here, once.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -55,12 +55,17 @@ class Feature:
 
 
 def with_features(
-    bodies: Sequence[Body], features: Sequence[Feature], result: Result, wanted: str | None, step: int
+    bodies: Sequence[Body],
+    features: Sequence[Feature],
+    result: Result,
+    wanted: str | None,
+    step: int,
+    parts: Mapping[str, str] | None = None,
 ) -> tuple[Body, ...]:
     """The bodies after features of step `step` were put to them: as new bodies (those that touch as one, or `each`
-    profile as its own), or joined to, cut from or made common
-    with those they reach, or with the one that is `wanted` by its key. Bodies that are not reached stay as they are
-    (common drops them).
+    profile as its own), or joined to, cut from or made common with those they reach, or with the one that is `wanted`
+    by its key. Bodies that are not reached stay as they are (common drops them). `parts`: profiles that belong to
+    another, by their ids, so that both make one body.
 
     Raises PickGone where there is no body, NothingToBuild where nothing would change or nothing be left, KernelRefused
     on a wrong result.
@@ -68,17 +73,19 @@ def with_features(
     if result == "new":
         return _new(bodies, features, step)
     if result == "each":
-        for some in _by_profile(features):
+        for some in _by_profile(features, parts or {}):
             bodies = _new(bodies, some, step)
         return tuple(bodies)
     return _changed(bodies, features, result, wanted, step)
 
 
-def _by_profile(features: Sequence[Feature]) -> list[list[Feature]]:
-    """Features that one profile made, together: a profile that pinches to a point makes several."""
+def _by_profile(features: Sequence[Feature], parts: Mapping[str, str]) -> list[list[Feature]]:
+    """Features that one profile made, or that belong together: a profile that pinches to a point makes several."""
     out: dict[str | None, list[Feature]] = {}
     for feature in features:
         profile = next((name.profile for name in feature.named.names if name.profile), None)
+        while profile is not None and profile in parts:
+            profile = parts[profile]
         out.setdefault(profile, []).append(feature)
     return list(out.values())
 

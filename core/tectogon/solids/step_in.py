@@ -23,21 +23,16 @@ from tectogon.solids.kernel import Shape
 
 MOST_BYTES = 200 * 1024 * 1024
 MOST_SOLIDS = 2000
-_MARK = b"ISO-10303-21"
 _HEAD = 4096
 
 
-def looks_like_step(head: bytes) -> bool:
-    """Whether a file's first bytes are those of a STEP file."""
-    return _MARK in head[:256].lstrip(b"\xef\xbb\xbf \t\r\n")
-
-
-def bodies_of_step(path: Path, step: int = 10) -> tuple[tuple[Body, ...], list[Note]]:
+def bodies_of_step(path: Path, step: int = 10, *, called: str = "") -> tuple[tuple[Body, ...], list[Note]]:
     """The solids of a STEP file (mm), as brought in by step `step`, and what is to be said of them: which the kernel
-    does not find sound.
+    does not find sound. `called`: what the file is called, where that is not its name.
 
     Raises UnreadableFile, UnsupportedFile for what is no STEP, OverLimit, NothingToBuild where it holds surfaces alone.
     """
+    name = called or path.name
     try:
         size = path.stat().st_size
         with path.open("rb") as file:
@@ -45,24 +40,22 @@ def bodies_of_step(path: Path, step: int = 10) -> tuple[tuple[Body, ...], list[N
             file.seek(max(0, size - _HEAD))
             tail = file.read()
     except OSError as problem:
-        raise UnreadableFile(f"{path.name} can't be opened: {problem.strerror}.") from None
+        raise UnreadableFile(f"{name} can't be opened: {problem.strerror}.") from None
     if size > MOST_BYTES:
-        raise OverLimit(f"{path.name} has {size / 1e6:.0f} MB; STEP files up to {MOST_BYTES / 1e6:.0f} MB are read.")
-    if not looks_like_step(head):
-        raise UnsupportedFile(f"{path.name} is no STEP file: its first line is not ISO-10303-21.")
+        raise OverLimit(f"{name} has {size / 1e6:.0f} MB; STEP files up to {MOST_BYTES / 1e6:.0f} MB are read.")
+    if b"ISO-10303-21" not in head[:256]:
+        raise UnsupportedFile(f"{name} is no STEP file: its first line is not ISO-10303-21.")
     if b"END-ISO-10303-21" not in tail:
-        raise UnreadableFile(f"{path.name} is cut off: its last line, END-ISO-10303-21, is missing.")
-    found = _solids(path)
+        raise UnreadableFile(f"{name} is cut off: its last line, END-ISO-10303-21, is missing.")
+    found = _solids(path, name)
     if not found:
-        raise NothingToBuild(
-            f"{path.name} holds no solid: surfaces or curves alone enclose nothing. Ask for it as a solid."
-        )
+        raise NothingToBuild(f"{name} holds no solid: surfaces or curves alone enclose nothing. Ask for it as a solid.")
     if len(found) > MOST_SOLIDS:
-        raise OverLimit(f"{path.name} holds {len(found)} solids; up to {MOST_SOLIDS} are read.")
+        raise OverLimit(f"{name} holds {len(found)} solids; up to {MOST_SOLIDS} are read.")
     bodies, notes = [], []
-    for n, (name, shape) in enumerate(found, 1):
+    for n, (known, shape) in enumerate(found, 1):
         named = NamedShape(shape, tuple(FaceName("brought", step, None, str(k)) for k in range(_count(shape))))
-        body = Body.of(f"{step}:b{n}", name or f"Body {n}", named)
+        body = Body.of(f"{step}:b{n}", known or f"Body {n}", named)
         bodies.append(body)
         if not proof.is_sound(shape) or body.volume <= 0.0:
             x, y, z = measure.bounds(shape)[:3]
@@ -74,14 +67,14 @@ def _count(shape: Shape) -> int:
     return len(kernel.faces_of(shape))
 
 
-def _solids(path: Path) -> list[tuple[str, Shape]]:
+def _solids(path: Path, name: str) -> list[tuple[str, Shape]]:
     Interface_Static.SetCVal_s("xstep.cascade.unit", "MM")
     document = TDocStd_Document(TCollection_ExtendedString("part"))
     reader = STEPCAFControl_Reader()
     reader.SetNameMode(True)
-    with kernel.refusals(f"{path.name} could not be read: it breaks off, or its parts do not belong together."):
+    with kernel.refusals(f"{name} could not be read: it breaks off, or its parts do not belong together."):
         if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone or not reader.Transfer(document):
-            raise UnreadableFile(f"{path.name} could not be read: its lines are not those of a STEP file.")
+            raise UnreadableFile(f"{name} could not be read: its lines are not those of a STEP file.")
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     free = Sequence_TDF_Label()
     tool.GetFreeShapes(free)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 from tectogon.errors import BadValue, Unfinished
 from tectogon.linework import Linework
+from tectogon.profiles import Region
+from tectogon.profiles.regions import filling
 from tectogon.units import parse_number
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.parameters import Angle, BodyPick, Params, PointPick
@@ -77,3 +80,12 @@ def result_tokens(
     """What becomes of the bodies, in words, and of which."""
     on = [] if result in ("new", "each") else body_tokens(": ", body, workpiece)
     return [words(", "), choice_token("result", result, results), *on]
+
+
+def filled_holes(workpiece: Workpiece, regions: Sequence[Region]) -> dict[str, str]:
+    """Which of some regions fill a hole of another among them, and of which, by their ids: who presses a plate and its
+    hole wants the plate without the hole."""
+    together: dict[int, list[Region]] = {}
+    for region in regions:
+        together.setdefault(id(workpiece.drawing.regions_of(region)), []).append(region)
+    return {key: value for some in together.values() for key, value in filling(some).items()}

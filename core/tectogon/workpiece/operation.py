@@ -21,7 +21,15 @@ PLACEMENTS: frozenset[Facet] = frozenset({"placements"})
 BODIES: frozenset[Facet] = frozenset({"bodies"})
 
 Purpose = Literal[
-    "reads_file", "leaves_out", "lays_on_face", "engraves", "joins_bodies", "names_body", "says_material", "draws_sheet"
+    "reads_file",
+    "reads_solid",
+    "leaves_out",
+    "lays_on_face",
+    "engraves",
+    "joins_bodies",
+    "names_body",
+    "says_material",
+    "draws_sheet",
 ]
 Stage = Literal["bring_in", "tidy", "close", "arrange", "build", "check", "hand_over"]
 

@@ -21,7 +21,7 @@ from ninja.security import django_auth
 from ninja.utils import check_csrf
 from pydantic_core import PydanticUndefined
 from tectogon.errors import TectogonError
-from tectogon.operations import OPERATIONS
+from tectogon.operations import OPERATIONS, bringing_in
 from tectogon.route.card import card_from, params_of
 from tectogon.route.run import tokens_of
 
@@ -252,7 +252,12 @@ def picture(request: HttpRequest, part_id: int) -> HttpResponse:
 def bring_in(request: HttpRequest, part_id: int, file: UploadedFile = File(...)) -> shapes.SourceOut:  # noqa: B008
     _part(request, part_id)
     source = keeping.keep_source(person(request), file)
-    return shapes.SourceOut(name=keeping.check_name(file.name or "drawing"), sha256=source.sha256, size=source.size)
+    return shapes.SourceOut(
+        name=keeping.check_name(file.name or "drawing"),
+        sha256=source.sha256,
+        size=source.size,
+        brought_in_by=bringing_in(keeping.head_of(file)),
+    )
 
 
 @api.post("/parts/{part_id}/sources/replace", response=shapes.PartOpen)

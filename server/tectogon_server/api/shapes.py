@@ -192,3 +192,5 @@ class SourceOut(Schema):
     name: str
     sha256: str
     size: int
+    brought_in_by: str
+    """The operation that brings it in."""

@@ -863,6 +863,8 @@ export interface components {
             sha256: string;
             /** Size */
             size: number;
+            /** Brought In By */
+            brought_in_by: string;
         };
         /** SaveCard */
         SaveCard: {

@@ -786,7 +786,7 @@ export class Session {
       const onto = typeof where === "object" ? where : null,
         place = taken.size && where === "beside" ? "auto" : "own";
       const kinds = await this.around.api.kinds();
-      if (onto) {
+      if (onto && source.brought_in_by === kinds.find((k) => k.serves === "reads_file")!.name) {
         const sources = { ...card.sources, [name]: source.sha256 },
           face = this.facePick(onto.index, onto.at ?? null),
           engraves = kinds.find((k) => k.serves === "engraves")!;
@@ -795,7 +795,8 @@ export class Session {
       }
       if (where === "sheet") this.put({ sheetName: freeSheet(card, name.replace(/\.[^.]+$/, "")), picks: NO_PICKS });
       const reads = kinds.find((k) => k.serves === "reads_file")!.name,
-        step = this.newStep(freeNumber(card, this.get().upto), reads, { source: name, place });
+        values = { source: name, ...(source.brought_in_by === reads ? { place } : {}) },
+        step = this.newStep(freeNumber(card, this.get().upto), source.brought_in_by, values);
       await this.save(
         { ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } },
         `Brought in ${name}`,

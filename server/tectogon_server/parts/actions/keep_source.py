@@ -31,12 +31,18 @@ def keep_source(user: User, file: UploadedFile) -> Source:
         raise OverLimit(
             f"{file.name} has {size / 1e6:.0f} MB; files up to {settings.MAX_UPLOAD_BYTES / 1e6:.0f} MB are taken."
         )
-    if format_of(file.read(4096)) is None:
+    if format_of(head_of(file)) is None:
         kinds = ", ".join(f.name for f in FORMATS if f.reads)
         raise UnsupportedFile(
             f"{file.name} is not a drawing that can be read here, whatever its name says; kinds that are read: {kinds}."
         )
     return kept(membership.workshop, lambda: _chunks_of(file))
+
+
+def head_of(file: UploadedFile) -> bytes:
+    """The first bytes of a file, by which its format is known."""
+    file.seek(0)
+    return bytes(file.read(4096))
 
 
 def kept(workshop: Workshop, chunks: Callable[[], Iterable[bytes]]) -> Source:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
+from tectogon.operations import bringing_in
 from tectogon.route.card import Card, Step, card_from
 
-from tectogon_server.parts.actions.keep_source import check_name, keep_source
+from tectogon_server.parts.actions.keep_source import check_name, head_of, keep_source
 from tectogon_server.parts.actions.permission import editor
 from tectogon_server.parts.models import Part, Revision
 
@@ -17,7 +18,8 @@ def make_part(user: User, name: str, file: UploadedFile) -> Part:
     title = check_name(name)
     source = keep_source(user, file)
     shown = check_name(file.name or "drawing")
-    card = Card(steps=(Step(number=10, kind="read", params={"source": shown}),), sources={shown: source.sha256})
+    step = Step(number=10, kind=bringing_in(head_of(file)), params={"source": shown})
+    card = Card(steps=(step,), sources={shown: source.sha256})
     return make_part_with_card(user, title, card)
 
 
