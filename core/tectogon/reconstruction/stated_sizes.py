@@ -67,7 +67,8 @@ def sizes_on_part(workpiece: Workpiece, bodies: Sequence[Body]) -> list[SizeOnPa
         if (size.stated or 0.5) % 1.0 == 0.0:  # a whole number is meant, not rounded to
             within /= 10.0
         x, y = points.mean(axis=0).tolist()
-        out.append(SizeOnPart(size.text, stated, part, within, (x, y)))
+        text = size.text.replace("<>", f"{stated:.6g}")  # a file that writes no text means the measured size
+        out.append(SizeOnPart(text, stated, part, within, (x, y)))
     return out
 
 

@@ -54,6 +54,7 @@ _MIME = {
     "svg": "image/svg+xml",
     "dat": "text/plain",
     "pdf": "application/pdf",
+    "zip": "application/zip",
 }
 
 
@@ -347,10 +348,12 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
     if part.head is None:
         raise Part.DoesNotExist
     options: dict[str, Any] = {"kind": given.kind, "name": part.name}
-    if given.what == "drawing":
-        options |= {"what": "drawing", "version": given.version, "title": _title(request, part)}
+    if given.kind == "zip":
+        options |= {"title": _title(request, part), "profiles": given.profiles}
+    elif given.what in ("drawing", "report"):
+        options |= {"what": given.what, "version": given.version, "title": _title(request, part)}
     elif given.kind == "pdf":
-        raise HttpError(422, "Only the drawing sheet is written as PDF.")
+        raise HttpError(422, "Only the drawing sheet and the report are written as PDF.")
     elif given.kind in ("dxf", "svg", "dat"):
         options |= {
             "what": given.what,
@@ -419,6 +422,16 @@ def drawing(request: HttpRequest, computation_id: str) -> shapes.ComputationStat
     found = _computation(request, computation_id)
     options = {"kind": "json", "what": "drawing", "title": _title(request, found.part)}
     return _state(requests.ask_export(person(request), found.part, card_from(found.card), options, kind="drawing"))
+
+
+@api.post("/computations/{computation_id}/prints", response=shapes.ComputationState)
+def printing(request: HttpRequest, computation_id: str, given: shapes.AskPrintCheck) -> shapes.ComputationState:
+    """Whether the part that was computed can be printed; the answer is the new computation's file."""
+    found = _computation(request, computation_id)
+    if given.bed and (len(given.bed) != 3 or min(given.bed) <= 0.0):
+        raise HttpError(422, "A bed has three sizes, each more than nothing, such as 220, 220, 250.")
+    options = {"kind": "json", "what": "printing", "wall": given.wall, "tool": given.tool, "bed": given.bed}
+    return _state(requests.ask_export(person(request), found.part, card_from(found.card), options, kind="printing"))
 
 
 def _title(request: HttpRequest, part: Part) -> dict[str, str]:

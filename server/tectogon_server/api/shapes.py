@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, Literal
 
-from ninja import Schema
+from ninja import Field, Schema
 from tectogon.route.card import Card, Step
 
 
@@ -148,10 +148,19 @@ class AskExport(Schema):
     kind: str
     chord_mm: float = 0.05
     angle_deg: float = 20.0
-    what: Literal["profiles", "linework", "drawing"] = "profiles"
+    what: Literal["profiles", "linework", "drawing", "report"] = "profiles"
     version: str = "R2010"
     profiles: list[str] = []
     sheet: str = ""
+
+
+class AskPrintCheck(Schema):
+    """Walls thinner than `wall`, and gaps narrower than `tool` where that is more than nothing, are told (mm); the bed
+    by its three sizes, or none."""
+
+    wall: float = Field(0.8, gt=0.0, le=100.0)
+    tool: float = Field(0.0, ge=0.0, le=100.0)
+    bed: list[float] = Field([], max_length=3)
 
 
 class ComputationState(Schema):

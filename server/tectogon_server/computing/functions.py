@@ -13,12 +13,15 @@ import resource
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import asdict
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 import tectogon.building.extrusion  # noqa: F401  (loads the solid kernel ahead)
+from tectogon.display.bundle import bundle_of
 from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes, sheet_told
+from tectogon.display.match_report import report_of
 from tectogon.display.part import distance_between, figures_of, part_parcel
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import drawing_figures, lines_parcel, placements_parcel, regions_parcel
@@ -37,6 +40,7 @@ from tectogon.route.card import card_from
 from tectogon.route.gauges import check_gauge, gauges_of
 from tectogon.route.keys import Keys, regions_key
 from tectogon.solids import exchange
+from tectogon.solids.print_check import print_check, triangles_of
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 
 _SAY_NOTHING_FOR = 0.3
@@ -150,7 +154,12 @@ def export(
     workpiece = _workpiece(card, sources, folder, scope, options)
     kind, name = options["kind"], options["name"]
     watertight: bool | None = None
-    if options.get("what") == "drawing":
+    missing: list[str] = []
+    if kind == "zip":
+        data, missing = bundle_of(workpiece, _sheet_params(card), options["title"], card, options.get("profiles") or [])
+    elif options.get("what") == "report":
+        data = report_of(workpiece, options["title"])
+    elif options.get("what") == "drawing":
         data = sheet_bytes(_drawn(card, sources, folder, scope, options), kind, options.get("version", "R2010"))
     elif kind in ("dxf", "svg", "dat"):
         data = _flat(workpiece, kind, options)
@@ -158,7 +167,7 @@ def export(
         chord, angle = float(options.get("chord_mm", 0.05)), float(options.get("angle_rad", 0.35))
         data, watertight = exchange.write(workpiece.bodies, kind, name, chord_tol=chord, angle_tol=angle)
     write_whole(Path(folder) / f"{key}.file", data)
-    return {"bytes": len(data), "watertight": watertight}
+    return {"bytes": len(data), "watertight": watertight, "missing": missing}
 
 
 def _flat(workpiece: Workpiece, kind: str, options: dict[str, Any]) -> bytes:
@@ -184,9 +193,24 @@ def drawing(
 def _drawn(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, options: dict[str, Any]
 ) -> DrawnSheet:
+    return drawn_sheet(_workpiece(card, sources, folder, scope), _sheet_params(card), options["title"])
+
+
+def _sheet_params(card: dict[str, Any]) -> DrawSheetParams:
+    """How the last step that draws the part wants its sheet; as usual where none does."""
     steps = [s for s in card_from(card).steps if s.kind == DRAW_SHEET_OPERATION.name and s.on]
-    params = DrawSheetParams.model_validate(steps[-1].params if steps else {})
-    return drawn_sheet(_workpiece(card, sources, folder, scope), params, options["title"])
+    return DrawSheetParams.model_validate(steps[-1].params if steps else {})
+
+
+def printing(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
+    """Whether the part can be printed."""
+    bodies = _workpiece(card, sources, folder, scope).bodies
+    if not bodies:
+        raise NothingToBuild("There is no body to print yet; build one first.")
+    found = print_check(triangles_of(bodies), wall=options["wall"], tool=options["tool"], bed=options["bed"] or None)
+    return _left(folder, key, asdict(found))
 
 
 def distance(

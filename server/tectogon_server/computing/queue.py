@@ -57,7 +57,7 @@ def _due() -> QuerySet[Computation]:
             of_person=_number(running.filter(user=OuterRef("user")), "user"),
             rank=Case(
                 When(purpose="preview", then=Value(0)),
-                When(kind__in=("check", "depths", "steps", "distance", "drawing"), then=Value(0)),
+                When(kind__in=("check", "depths", "steps", "distance", "drawing", "printing"), then=Value(0)),
                 When(purpose="saved", then=Value(1)),
                 default=Value(2),
                 output_field=IntegerField(),

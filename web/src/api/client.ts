@@ -194,6 +194,20 @@ export interface CheckedSize {
   at: [number, number];
 }
 
+type Place3 = [number, number, number];
+/** Whether the part can be printed: lengths in mm, areas in mm², volumes in mm³. */
+export interface PrintCheck {
+  pieces: number;
+  loose: { volume: number; at: Place3 }[];
+  thin: { width: number; at: Place3 }[];
+  narrow: { width: number; at: Place3 }[];
+  thinnest: { width: number; at: Place3 } | null;
+  overhang: number;
+  watertight: boolean;
+  volume: number;
+  too_large: string;
+}
+
 /** The drawing sheet of the part: its picture, and what is to be said of it. */
 export interface DrawnSheet {
   svg: string;
@@ -257,6 +271,9 @@ export const api = {
   check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),
   checkFound: (id: string) =>
     json<{ views: CheckedView[]; sizes: CheckedSize[]; gauge: Gauge }>("GET", `/computations/${id}/file`),
+  printing: (id: string, wanted: Shapes["AskPrintCheck"]) =>
+    json<Computation>("POST", `/computations/${id}/prints`, wanted),
+  printingFound: (id: string) => json<PrintCheck>("GET", `/computations/${id}/file`),
   drawing: (id: string) => json<Computation>("POST", `/computations/${id}/drawings`),
   drawingFound: (id: string) => json<DrawnSheet>("GET", `/computations/${id}/file`),
   depths: (id: string, profile: string, sheet: string) =>

@@ -378,6 +378,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/computations/{computation_id}/prints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Printing
+         * @description Whether the part that was computed can be printed; the answer is the new computation's file.
+         */
+        post: operations["tectogon_server_api_main_printing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/computations/{computation_id}": {
         parameters: {
             query?: never;
@@ -924,7 +944,7 @@ export interface components {
              * @default profiles
              * @enum {string}
              */
-            what: "profiles" | "linework" | "drawing";
+            what: "profiles" | "linework" | "drawing" | "report";
             /**
              * Version
              * @default R2010
@@ -963,6 +983,28 @@ export interface components {
              * @default
              */
             sheet: string;
+        };
+        /**
+         * AskPrintCheck
+         * @description Walls thinner than `wall`, and gaps narrower than `tool` where that is more than nothing, are told (mm); the bed
+         *     by its three sizes, or none.
+         */
+        AskPrintCheck: {
+            /**
+             * Wall
+             * @default 0.8
+             */
+            wall: number;
+            /**
+             * Tool
+             * @default 0
+             */
+            tool: number;
+            /**
+             * Bed
+             * @default []
+             */
+            bed: number[];
         };
         /** KindOut */
         KindOut: {
@@ -1644,6 +1686,32 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_printing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskPrintCheck"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -13,8 +13,8 @@ const MOST_SHOWN = 60;
 
 export function BodiesList({ part, kinds }: { part: PartData; kinds: Kind[] }) {
   const { bodies, touching = [] } = part.facts,
-    { hidden, pickedPieces, set } = useTable(),
-    [open, setOpen] = useState(true);
+    { hidden, pickedPieces, stage, set } = useTable(),
+    [open, setOpen] = useState(stage !== "hand_over");
   const joins = kinds.find((k) => k.serves === "joins_bodies"),
     names = kinds.find((k) => k.serves === "names_body"),
     materials = kinds.find((k) => k.serves === "says_material");

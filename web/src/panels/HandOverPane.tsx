@@ -6,6 +6,7 @@ import { api } from "../api/client";
 import { finished } from "../api/wait";
 import { useTable } from "../state/table";
 import { sentenceOf } from "../state/draft";
+import { PrintPanel } from "./PrintPanel";
 import { Button } from "../ui/Button";
 
 export function HandOverPane() {
@@ -70,6 +71,21 @@ export function HandOverPane() {
           </button>
         ))}
       </Entry>
+      <Entry
+        title="everything in one"
+        text="STEP, the drawing as PDF and DXF, flat profiles, the report and the card, as one zip named by number and issue."
+        off={!bodies}
+        busy={busy === "zip"}
+        take={() => take("zip", { profiles: picks.regions })}
+      />
+      <Entry
+        title="report"
+        text="How far the part agrees with the drawing it came from, view by view and size by size, as a PDF with pictures."
+        off={!bodies || !shown?.sheet.facts.views.length}
+        busy={busy === "report"}
+        take={() => take("pdf", { what: "report" }, "report")}
+      />
+      <PrintPanel />
       <Entry
         title="STEP"
         text="True surfaces with names, in mm: for another designer, a mill, a supplier."
