@@ -116,7 +116,9 @@ function around(id = 1) {
       return Promise.resolve(open());
     }),
     check: vi.fn(async () => Promise.resolve(done())),
-    checkFound: vi.fn(async () => Promise.resolve({ views: [], gauge: null })),
+    checkFound: vi.fn(async () => Promise.resolve({ views: [], sizes: [], gauge: null })),
+    drawing: vi.fn(async () => Promise.resolve(done())),
+    drawingFound: vi.fn(async () => Promise.resolve({ svg: "<svg/>", sheet: "A3", open: [], dimensions: [] })),
     shape: vi.fn(async () =>
       Promise.resolve(parcel({ bodies: [], faces: [], edges: [], figures: {}, origin: [0, 0, 0] })),
     ),
@@ -304,16 +306,53 @@ test("a check goes on when its stage is left, and is asked for once", async () =
   const one = around();
   const session = new Session(1, one.given);
   await session.open();
-  const slow = later<{ views: []; gauge: null }>();
+  const slow = later<{ views: []; sizes: []; gauge: null }>();
   one.api.checkFound.mockImplementationOnce(async () => slow.promise);
   const looking = session.check();
   await session.check();
   await session.check();
   expect(one.state.checked?.state).toBe("looking");
-  slow.resolve({ views: [], gauge: null });
+  slow.resolve({ views: [], sizes: [], gauge: null });
   await looking;
   expect(one.state.checked?.state).toBe("done");
   expect(one.api.check).toHaveBeenCalledTimes(1);
+});
+
+test("the sheet is drawn once for each state of the part, and the one before stays in sight", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  await session.drawSheet();
+  await session.drawSheet();
+  expect(one.api.drawing).toHaveBeenCalledTimes(1);
+  expect(one.state.drawn?.sheet?.sheet).toBe("A3");
+  const slow = later<{ svg: string; sheet: string; open: []; dimensions: [] }>();
+  one.api.drawingFound.mockImplementationOnce(async () => slow.promise);
+  one.state.shown = { ...one.state.shown!, computation: "next" };
+  const drawing = session.drawSheet();
+  expect(one.state.drawn).toMatchObject({ of: "next", sheet: { sheet: "A3" } });
+  slow.resolve({ svg: "<svg/>", sheet: "A2", open: [], dimensions: [] });
+  await drawing;
+  expect(one.state.drawn?.sheet?.sheet).toBe("A2");
+});
+
+test("a sheet that can't be drawn says why", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  one.api.drawing.mockImplementationOnce(async () =>
+    Promise.resolve({
+      id: "d",
+      state: "failed",
+      kind: "drawing",
+      progress: "",
+      message: "It has no room on A4.",
+      code: "over_limit",
+      report: null as never,
+    }),
+  );
+  await session.drawSheet();
+  expect(one.state.drawn).toMatchObject({ sheet: null, trouble: "It has no room on A4." });
 });
 
 test("an older computation never shows over a newer one", async () => {
