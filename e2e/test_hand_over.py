@@ -38,7 +38,7 @@ def test_a_solid_from_elsewhere_is_drawn_checked_and_handed_on(hand: Hand, tmp_p
     page.get_by_role("button", name="Hand over").click()
     hand.key("1", writes="Draw the part on")
     sheet = page.get_by_label("Drawing sheet", exact=True)
-    expect(sheet.get_by_role("img")).to_have_attribute(
+    expect(sheet.get_by_role("img").first).to_have_attribute(
         "aria-label", "Drawing sheet A4 with 6 dimensions", timeout=30_000
     )
     expect(sheet).to_contain_text("nothing of the part is undimensioned")
