@@ -6,6 +6,7 @@ from __future__ import annotations
 import contextlib
 import io
 import json
+import math
 import sys
 import tempfile
 from dataclasses import dataclass
@@ -13,9 +14,13 @@ from pathlib import Path
 
 import numpy as np
 from drawn_parts import made_part, texts_amiss, unfixed
+from figures import Figure
 from tectogon.cli import main
 from tectogon.drafting.as_dxf import dxf_of
 from tectogon.drafting.sheet import Wishes, sheet_of
+from tectogon.solids.body import Body
+from tectogon.solids.prism import prism
+from tectogon.views import frame_of
 
 
 @dataclass
@@ -59,6 +64,17 @@ def round_trips(count: int, first: int = 0) -> list[Drawn]:
     """So many generated parts."""
     with tempfile.TemporaryDirectory() as folder:
         return [round_trip(first + n, Path(folder)) for n in range(count)]
+
+
+def plate_of_holes(count: int) -> Body:
+    """A plate with so many holes in rows and columns."""
+    columns = math.isqrt(2 * count)
+    rows = count // columns
+    figure = Figure().rectangle(0, 0, 400, 200)
+    for n in range(columns * rows):
+        figure.circle(15 + (n % columns) * 370 / (columns - 1), 15 + (n // columns) * 170 / (rows - 1), 2)
+    regions = figure.regions()
+    return Body.of("10:p", "Plate", prism(regions, regions.profiles[0], frame_of("top"), 0.0, 8.0, 10))
 
 
 if __name__ == "__main__":

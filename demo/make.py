@@ -119,6 +119,7 @@ def clamp_bracket() -> Writer:
     w.add("cut", profiles=w.pick((80.4, 144), (80.4, 176)))
     w.add("round_edges", pieces=[w.edge((BRACKET["upright"], BRACKET["width"] / 2, BRACKET["base"]))], size="8 mm")
     w.add("material", material="aluminium")
+    w.add("draw_sheet")
     return w
 
 
@@ -196,6 +197,8 @@ def parts_from_views() -> list[Writer]:
             box = w.run().workpiece.bodies[0]
             w.engrave("heron-badge.svg", _highest(box), depth="0.4 mm", width="20 mm")
         w.add("material", material=material)
+        if file == "sonde-cap.svg":
+            w.add("draw_sheet", projection="third")
         out.append(w)
     return out
 

@@ -70,11 +70,9 @@ def apply(workpiece: Workpiece, params: MaterialParams, context: Context) -> Wor
 
 def sentence(params: MaterialParams, workpiece: Workpiece | None) -> Sentence:
     several = params.body is not None or (workpiece is not None and len(workpiece.bodies) > 1)
-    what = [body_token("body", params.body, workpiece, "the whole part")] if several else [words("it")]
+    what = [words("Make "), body_token("body", params.body, workpiece, "the whole part"), words(" of ")]
     return [
-        words("Make "),
-        *what,
-        words(" of "),
+        *(what if several else [words("Make it of ")]),
         choice_token(
             "material",
             params.material,

@@ -12,7 +12,15 @@ interface Look {
   x: number;
   y: number;
 }
+type Place3 = [number, number, number];
 const WHOLE: Look = { zoom: 1, x: 0, y: 0 };
+
+/** What is open, those of one kind together. */
+function alike(open: { text: string; at: Place3 }[]): { text: string; at: Place3[] }[] {
+  const out = new Map<string, Place3[]>();
+  for (const one of open) out.set(one.text, [...(out.get(one.text) ?? []), one.at]);
+  return [...out].map(([text, at]) => ({ text, at }));
+}
 
 export function DrawingPane() {
   const { shown, drawn, set } = useTable();
@@ -114,23 +122,26 @@ export function DrawingPane() {
         ) : null}
         {sheet?.open.length ? (
           <ul className="columns-2 gap-6">
-            {sheet.open.slice(0, MOST_TOLD).map((one) => (
-              <li key={`${one.text} ${one.at.join()}`}>
-                <button
-                  type="button"
-                  className="border-b border-rule text-left hover:border-brick"
-                  title="Show it on the part"
-                  onClick={() => {
-                    set({ pointed: one.at });
-                  }}
-                >
-                  {one.text}
-                </button>
+            {alike(sheet.open).map(({ text, at }) => (
+              <li key={text}>
+                {text}{" "}
+                {at.slice(0, MOST_TOLD).map((place, n) => (
+                  <button
+                    key={place.join()}
+                    type="button"
+                    className="num mr-1.5 border-b border-rule hover:border-brick"
+                    aria-label={`Show ${text}, ${n + 1} of ${at.length}, on the part`}
+                    title="Show it on the part"
+                    onClick={() => {
+                      set({ pointed: place });
+                    }}
+                  >
+                    {n + 1}
+                  </button>
+                ))}
+                {at.length > MOST_TOLD ? <span className="text-faint">and {at.length - MOST_TOLD} more</span> : null}
               </li>
             ))}
-            {sheet.open.length > MOST_TOLD ? (
-              <li className="text-faint">and {sheet.open.length - MOST_TOLD} more</li>
-            ) : null}
           </ul>
         ) : null}
       </div>
