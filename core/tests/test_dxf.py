@@ -353,3 +353,43 @@ def test_profiles_written_are_read_back_the_same(tmp_path: Path, version: str) -
     arcs = sum(1 for c in result.linework.table.curves() if type(c).__name__ == "Arc")
     assert arcs >= 3
     assert math.isfinite(regions.profiles[0].perimeter)
+
+
+@pytest.mark.parametrize(
+    ("name", "pattern", "hidden", "guide"),
+    [
+        ("DASHED", [1.5, 1.27, -0.254], True, False),
+        ("ISO 02", [15.0, 12.0, -3.0], True, False),
+        ("LONG", [25.0, 24.0, -1.0], True, False),
+        ("ISO 10", [18.5, 12.0, -3.0, 0.5, -3.0], False, True),
+        ("TWO DOTS", [22.0, 12.0, -3.0, 0.5, -3.0, 0.5, -3.0], False, True),
+        ("CENTER", [2.0, 1.0, -1.0], False, True),
+        ("CONTINUOUS TOO", [0.0], False, False),
+    ],
+)
+def test_dashes_and_gaps_tell_hidden_lines_from_centre_lines(
+    drawing: Callable[..., Path], name: str, pattern: list[float], hidden: bool, guide: bool
+) -> None:
+    """The gap of a dashed line is no short dash: with long dashes and short gaps it is hidden all the same."""
+
+    def draw(space: Any, document: Any) -> None:
+        document.linetypes.add(name, pattern)
+        space.add_line((0, 0), (50, 0), dxfattribs={"linetype": name})
+        space.add_line((0, 10), (50, 10))
+
+    linework = read_drawing(drawing(draw)).linework
+    assert linework.is_hidden.tolist() == [hidden, False]
+    assert linework.is_guide.tolist() == [guide, False]
+
+
+def test_diameters_and_radii_say_where_they_stand(drawing: Callable[..., Path]) -> None:
+    def draw(space: Any, document: Any) -> None:
+        space.add_circle((30, 20), 8)
+        space.add_diameter_dim(center=(30, 20), radius=8, angle=45).render()
+        space.add_radius_dim(center=(30, 20), radius=8, angle=120).render()
+
+    stated = read_drawing(drawing(draw)).linework.stated
+    assert [round(s.drawn_mm or 0, 9) for s in stated] == [16, 8]
+    for size in stated:
+        centre, rim = np.array(size.points)
+        assert centre == pytest.approx((30, 20)) and np.hypot(*(rim - centre)) == pytest.approx(8)

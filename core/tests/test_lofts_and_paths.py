@@ -6,6 +6,7 @@ import itertools
 import json
 import math
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +25,7 @@ from tectogon.profiles.matching import chord_of, matched
 from tectogon.profiles.paths import path_of, rounded
 from tectogon.profiles.rings import rings_of
 from tectogon.route import Run
+from tectogon.solids import measure
 from tectogon.solids.features import Feature
 from tectogon.solids.mesh import mesh_of
 from tectogon.views import Frame, frame_of
@@ -312,3 +314,49 @@ def test_the_command_line_lofts_and_carries(tmp_path: Path, capsys: pytest.Captu
     assert (bar["status"] == "bad_value" and "bends with a radius of 20 mm" not in bar["message"]) or bar["path_mm"]
     assert told("loft", square, "--at", "0")["status"] == "usage"
     assert told("loft", square, "--at", "0,1", "--scale", "1")["status"] == "usage"
+
+
+@pytest.mark.parametrize("tube", [True, False], ids=["tube", "bar"])
+@pytest.mark.parametrize("turn", [1e-7, 3e-6, 1e-5, 1e-4, 1e-3, 0.02, 0.4])
+def test_a_path_that_hardly_turns_is_no_trouble(turn: float, tube: bool) -> None:
+    shape = TUBE if tube else BAR
+    points, way = [np.zeros(2)], 0.0
+    for by in (0.0, turn, -turn, turn):
+        way += math.radians(by)
+        points.append(points[-1] + 30.0 * np.array([math.cos(way), math.sin(way)]))
+    made = along(shape, Figure().chain(*(tuple(p.tolist()) for p in points), close=False))
+    assert made.named.volume == pytest.approx(shape.regions().profiles[0].area * 120, rel=1e-6)
+
+
+@pytest.mark.parametrize("square", [True, False], ids=["square", "smooth"])
+@pytest.mark.parametrize("shift", [0.0, 30.0, 120.0])
+def test_sides_that_leave_square_never_pass_the_other_section(square: bool, shift: float) -> None:
+    """A low loft that is shifted far: the sides rise all the way, so that nothing lies over the upper section."""
+    figure = Figure().circle(0, 0, 10)
+    low, high = section(figure), section(figure, 8.0, moved(shift, 0))
+    made = lofted(low, high, smooth=not square, square=square)
+    box = measure.bounds(made.named.shape)
+    assert (box[2], box[5]) == pytest.approx((0, 8), abs=1e-5)
+    assert made.named.volume == pytest.approx(made.expected, rel=1e-6)
+    assert made.named.volume == pytest.approx(math.pi * 100 * 8, rel=0.05), "every level is about the circle"
+    assert mesh_of(made.named.shape).watertight
+
+
+def test_sections_that_make_the_sides_turn_back_or_cross_are_refused() -> None:
+    angle = Figure().chain((0, 0), (40, 0), (40, 6), (6, 6), (6, 40), (0, 40))
+    with pytest.raises(BadValue, match="sections 1 and 2 the sides would cross themselves") as refused:
+        lofted(section(angle), replace(section(angle, 20.0), start=0.5))
+    assert refused.value.place.curves
+    square = Figure().rectangle(-10, -10, 20, 20)
+    with pytest.raises(BadValue, match="sections 2 and 3 the sides would turn back"):
+        lofted(section(square), section(square, 199.0, moved(400, 0)), section(square, 200.0), smooth=True)
+
+
+def test_lofts_that_overlap_become_one_body_within_their_volumes(drawing: Callable[..., Path], on_card: Case) -> None:
+    path = drawing(Figure().rectangle(0, 0, 40, 30).rectangle(60, 0, 20, 20).draw())
+    wide = {"profiles": ALL, "to": "share", "share": 2.2, "apart": 25, "result": "new"}
+    run = on_card(path, ("loft", wide))
+    assert run.failed is None, run.failed
+    each = [25 / 3 * (1 + 2.2 + 2.2**2) * area for area in (1200, 400)]
+    whole = sum(b.volume for b in run.workpiece.bodies)
+    assert max(each) < whole < sum(each) and all(b.volume > 0 for b in run.workpiece.bodies)

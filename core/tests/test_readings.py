@@ -255,3 +255,35 @@ def test_two_views_that_both_angles_explain_say_so(drawing: Callable[..., Path])
     found = found_in(Drawing(read))
     assert found.why.endswith("in the other angle another part explains all of it as well")
     assert len(found.views) == 2
+
+
+def test_the_scale_of_the_sheet_is_not_that_of_the_view_beside_it(drawing: Write) -> None:
+    """The title block stands right below the front view and says 2 : 1: the views fit as they are drawn."""
+    figure = Figure().rectangle(0, 0, 60, 30).rectangle(0, 50, 60, 40).rectangle(80, 0, 40, 30)
+    figure.line(20, 0, 20, 30).line(20, 50, 20, 90)
+
+    def draw(space: Any, document: Any) -> None:
+        figure.draw()(space, document)
+        space.add_text("SCALE 2 : 1", height=3).set_placement((5, -8))
+
+    found = found_in(Drawing(read_drawing(drawing(draw)).linework))
+    assert sorted(v.name for v in found.views) == ["front", "right", "top"]
+    assert not any("drawn 2" in advice for advice in found.advice)
+
+
+def test_an_edge_that_ends_on_others_beside_a_text_is_no_leader(drawing: Write) -> None:
+    """Upright sizes stand left of a view, and an edge across it begins right beside them."""
+    figure = Figure().rectangle(0, 0, 60, 30).line(0, 12, 60, 12)
+
+    def draw(space: Any, document: Any) -> None:
+        figure.draw()(space, document)
+        space.add_text("12", height=2.5, rotation=90).set_placement((-1.0, 9))
+        space.add_text("A", height=2.5).set_placement((90, 90))
+        space.add_line((80, 80), (89, 90))
+
+    linework = read_drawing(drawing(draw)).linework
+    gone = {row for aside in find_not_geometry(linework) for row in aside.rows.tolist()}
+    edge = next(
+        n for n in range(len(linework)) if linework.table.curve(n).length == 60 and linework.table.bounds[n][1] == 12
+    )
+    assert edge not in gone
