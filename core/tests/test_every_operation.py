@@ -18,7 +18,7 @@ from tectogon.operations import OPERATIONS
 from tectogon.route import Run, run_card
 from tectogon.route.cache import DiskStore
 from tectogon.route.card import card_from
-from tectogon.solids import exchange
+from tectogon.solids import exchange, measure
 from tectogon.solids.body import Body
 from tectogon.solids.prism import prism
 from tectogon.views import frame_of
@@ -91,6 +91,13 @@ def lid(run: Run) -> dict[str, Any]:
     return {"name": next(n.key for n in body.names if n.role == "end"), "body": body.key}
 
 
+def edge_of(run: Run) -> dict[str, Any]:
+    """An edge of the largest body."""
+    body = max(run.workpiece.bodies, key=lambda b: b.volume)
+    x, y, z = measure.edge_ends(body.edges[0]).mean(axis=0).tolist()
+    return {"edge": {"faces": [], "point": (x, y, z)}}
+
+
 PART: tuple[Step, ...] = (("extrude", {"profiles": ALL, "length": 10}),)
 VIEWS: tuple[Step, ...] = (
     ("leave_out", {"layers": ["BORDER"], "proposals": ["guides"]}),
@@ -141,6 +148,7 @@ SAMPLES: dict[str, Sample] = {
     "part_bodies": Sample(lambda run, x: {"by": "z", "at": x}, PART),
     "place_bodies": Sample(lambda run, x: {"how": "move", "x": x}, PART),
     "name_body": Sample(lambda run, x: {"name": f"Plate {x}"}, PART),
+    "dimension": Sample(lambda run, x: {"pieces": [edge_of(run)], "tolerance": f"±{x:.2f}"}, PART),
     "bring_solid": plain(source="lid.step"),
     "draw_sheet": Sample(lambda run, x: {"sheet": "A3" if x < 5 else "A2"}, PART),
     "material": Sample(lambda run, x: {"material": "steel" if x < 5 else "brass"}, PART),

@@ -25,12 +25,12 @@ _SHEETS = ("dxf", "pdf", "svg")
 def part_of(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
     """The part that a file is or makes: a STEP's solids, what a card builds, what the views of a sheet give, or the
     profiles of a drawing raised by `--thickness`. Raises NothingToBuild, and what reading and building raise."""
+    from tectogon.building.brought_in import brought_in
     from tectogon.formats.signatures import is_step
-    from tectogon.solids.step_in import bodies_of_step
 
     head = _head(path)
     if is_step(head):
-        bodies, notes = bodies_of_step(path)
+        bodies, notes = brought_in(path)
         answer.warnings += [note.as_json() for note in notes]
         return Workpiece(bodies=bodies)
     if path.suffix.lower() == ".json":

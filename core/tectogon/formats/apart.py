@@ -1,5 +1,5 @@
 """Readers that hand a file to somebody else's library, run in a process of their own: what the library eats or breaks
-costs that process alone.
+costs that process alone. So are solids of others read, on which the kernel can crash.
 
 A file of a few bytes can make a library take all memory there is, or never come back, before any limit of ours is
 asked. So the reader is forked off with a limit on its memory and its time, and what it read comes back through a pipe.
@@ -20,19 +20,24 @@ import signal
 import threading
 import time
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 from tectogon.errors import OverLimit, TectogonError, UnreadableFile
-from tectogon.formats.result import ReadResult
 
+T = TypeVar("T")
 MEMORY = 1_700_000_000
 """Bytes that a reader may take beside what is there already."""
 SECONDS, SECONDS_A_MEGABYTE = 25.0, 1.5
 """Time that a reader may take: so much, and more for a large file."""
 _PR_SET_PDEATHSIG = 1
+_BROKEN = (signal.SIGSEGV, signal.SIGABRT, signal.SIGBUS, signal.SIGFPE, signal.SIGILL)
+_BROKE_DOWN = (
+    "{name} holds something that its reader can't make sense of; it is damaged, or uses something very rare. Ask for it"
+    " once more."
+)
 
 
-def apart(read: Callable[[], ReadResult], name: str, size: int) -> ReadResult:
+def apart(read: Callable[[], T], name: str, size: int) -> T:
     """What `read` gives, read in a process of its own. `name` and `size` (bytes) are the file's.
 
     Raises what `read` raises of our own errors, OverLimit for what takes too much time or memory, UnreadableFile where
@@ -47,22 +52,26 @@ def apart(read: Callable[[], ReadResult], name: str, size: int) -> ReadResult:
         _in_child(read, sending)
     os.close(sending)
     limit = SECONDS + SECONDS_A_MEGABYTE * size / 1e6
+    status, data = 0, None
     try:
         data = _received(receiving, limit)
     finally:
         os.close(receiving)
-        with contextlib.suppress(ProcessLookupError):
-            os.kill(child, signal.SIGKILL)
-        os.waitpid(child, 0)
+        if data is None:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(child, signal.SIGKILL)
+        _, status = os.waitpid(child, 0)
     if data is None:
         raise OverLimit(
             f"{name} takes longer than {limit:.0f} s to read: it unfolds to far more than it looks. Save the part that"
             " matters as a file of its own."
         )
+    if not data and os.WIFSIGNALED(status) and os.WTERMSIG(status) in _BROKEN:
+        raise UnreadableFile(_BROKE_DOWN.format(name=name))
     return _outcome(data, name)
 
 
-def _in_child(read: Callable[[], ReadResult], sending: int) -> None:
+def _in_child(read: Callable[[], Any], sending: int) -> None:
     """Read, send what came of it, and end. Never returns."""
     try:
         with contextlib.suppress(OSError):
@@ -110,14 +119,13 @@ def _received(receiving: int, seconds: float) -> bytes | None:
     return None
 
 
-def _outcome(data: bytes, name: str) -> ReadResult:
+def _outcome(data: bytes, name: str) -> Any:
     try:
         kind, told = pickle.loads(data)  # noqa: S301  (from a process of our own)
     except (pickle.UnpicklingError, EOFError, MemoryError):
         kind, told = "memory", None  # it ended without a word: killed by its limit
     if kind == "read":
-        result: ReadResult = told
-        return result
+        return told
     if kind == "refused":
         raise told
     if kind == "memory":
@@ -127,7 +135,4 @@ def _outcome(data: bytes, name: str) -> ReadResult:
         )
     if os.environ.get("TECTOGON_STRICT"):
         raise RuntimeError(told)
-    raise UnreadableFile(
-        f"{name} holds something that its reader can't make sense of; it is damaged, or uses something very rare. Ask"
-        " for it once more."
-    )
+    raise UnreadableFile(_BROKE_DOWN.format(name=name))

@@ -21,6 +21,7 @@ from tectogon.operations import (
     combine_bodies,
     combine_profiles,
     cut,
+    dimension,
     draw,
     draw_sheet,
     engrave,
@@ -68,6 +69,7 @@ _ALL = (
     (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
     (extrude, cut, revolve, extrude_levels, from_views, loft, carry, engrave, round_edges),
     (combine_bodies, part_bodies, place_bodies, name_body, outline, material),
+    (dimension,),
     (draw_sheet,),
 )
 

@@ -15,11 +15,11 @@ class BringSolidParams(Params):
 
 
 def apply(workpiece: Workpiece, params: BringSolidParams, context: Context) -> Workpiece:
-    """The solids of a file (mm) beside what is there. Raises what `bodies_of_step` raises."""
-    from tectogon.solids.step_in import bodies_of_step  # the kernel takes 2 s to load: only where it is needed
+    """The solids of a file (mm) beside what is there. Raises what `brought_in` raises."""
+    from tectogon.building.brought_in import brought_in  # the kernel takes 2 s to load: only where it is needed
 
     file = context.source(params.source)
-    bodies, notes = bodies_of_step(file.path, context.number, called=params.source)
+    bodies, notes = brought_in(file.path, context.number, called=params.source)
     return replace(workpiece, bodies=(*workpiece.bodies, *bodies)).with_notes(*notes)
 
 

@@ -108,7 +108,7 @@ export interface Note {
   /** What it offers to do about it: other values for a step. */
   change?: { step: number; words: string; values: Record<string, unknown> };
   /** Art that lies on a face and can be taken in the hand. */
-  drawn?: Laid;
+  drawn?: Laid | { dimension: DrawnDimension };
 }
 export interface Report {
   keys: Keys;
@@ -206,6 +206,13 @@ export interface PrintCheck {
   watertight: boolean;
   volume: number;
   too_large: string;
+}
+
+/** A dimension on the part: between which two places (mm) it stands, and what it says. */
+export interface DrawnDimension {
+  from: [number, number, number];
+  to: [number, number, number];
+  text: string;
 }
 
 /** The drawing sheet of the part: its picture, and what is to be said of it. */

@@ -2,7 +2,7 @@
 
 import { type RefObject, useEffect, useRef, useState } from "react";
 
-import { api, type Kind } from "../api/client";
+import { api, type Kind, type DrawnDimension, type Laid } from "../api/client";
 import { finished } from "../api/wait";
 import { overallSizes } from "../scene/overallSizes";
 import { type PartData, type Piece } from "../scene/partData";
@@ -53,8 +53,14 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
   const figures = shown?.report.figures;
   const empty = shown && !figures?.bodies;
   const laid = draft
-    ? shown?.report.steps.find((s) => s.number === draft.step.number)?.notes.find((n) => n.drawn)?.drawn
+    ? shown?.report.steps
+        .find((s) => s.number === draft.step.number)
+        ?.notes.map((n) => n.drawn)
+        .find((d): d is Laid => d !== undefined && "origin" in d)
     : undefined;
+  const dimensions = (shown?.report.steps ?? []).flatMap((s) =>
+    s.notes.flatMap((n) => (n.drawn && "dimension" in n.drawn ? [n.drawn.dimension] : [])),
+  );
   const built = shown?.report.steps.find((s) => s.number === draft?.step.number)?.status === "ok";
   return (
     <section
@@ -71,6 +77,9 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
         ) : null}
       </span>
       {shown && shown.part.facts.bodies.length > 1 ? <BodiesList part={shown.part} kinds={kinds} /> : null}
+      {dimensions.length && shown && scene.current ? (
+        <Dimensions scene={scene.current} all={dimensions} origin={shown.part.facts.origin} />
+      ) : null}
       {pointed && shown && scene.current ? (
         <Pointed at={scene.current.corner(...fromOrigin(pointed, shown.part.facts.origin))} />
       ) : null}
@@ -316,5 +325,39 @@ function Pointed({ at: [left, top] }: { at: [number, number] }) {
       style={{ left, top }}
       data-pointed
     />
+  );
+}
+
+/** Dimensions that stand on the card, each between its two places. */
+function Dimensions({ scene, all, origin }: { scene: PartScene; all: DrawnDimension[]; origin: number[] }) {
+  return (
+    <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-label="Dimensions" role="group">
+      {all.map((one, n) => {
+        const [x0, y0] = scene.corner(...fromOrigin(one.from, origin)),
+          [x1, y1] = scene.corner(...fromOrigin(one.to, origin)),
+          long = Math.hypot(x1 - x0, y1 - y0) || 1,
+          [ux, uy] = [((x1 - x0) / long) * 7, ((y1 - y0) / long) * 7];
+        const head = (x: number, y: number, way: number) =>
+          `M${x} ${y}l${way * ux - uy * 0.4} ${way * uy + ux * 0.4}l${uy * 0.8} ${-ux * 0.8}z`;
+        return (
+          <g key={n}>
+            <path d={`M${x0} ${y0}L${x1} ${y1}`} stroke="var(--brick)" strokeWidth="1.4" fill="none" />
+            <path d={head(x0, y0, 1) + head(x1, y1, -1)} fill="var(--brick)" />
+            <text
+              x={(x0 + x1) / 2}
+              y={(y0 + y1) / 2 - 6}
+              textAnchor="middle"
+              className="num text-[12.5px]"
+              fill="var(--ink)"
+              stroke="var(--paper)"
+              strokeWidth="4"
+              paintOrder="stroke"
+            >
+              {one.text}
+            </text>
+          </g>
+        );
+      })}
+    </svg>
   );
 }
