@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from figures import Figure
 from tectogon.route import Run
-from tectogon.solids import measure
+from tectogon.solids import kernel, measure
 
 ALL = {"rule": "material"}
 Building = Callable[..., Run]
@@ -33,8 +33,7 @@ def edge(run: Run, *at: float) -> dict[str, Any]:
     body = run.workpiece.bodies[0]
     place = (at[0], at[1], at[2])
     number = min(range(len(body.edges)), key=lambda n: measure.distance_to(body.edges[n], place))
-    along = body.edge_neighbours[number] if hasattr(body, "edge_neighbours") else ()
-    names = [body.names[n].key for n in along]
+    names = [body.names[n].key for n in kernel.faces_along_edges(body.shape)[number]]
     return {"edge": {"faces": names, "point": place}}
 
 
@@ -55,16 +54,26 @@ def test_one_thing_has_a_length_or_a_diameter(plate: Building) -> None:
     for pick, wanted in (
         (edge(made, 30, 0, 10), "Length 60 mm"),
         (edge(made, 55, 35, 10), f"Length {math.hypot(10, 10):.4f} mm"),
-        (edge(made, 25, 15, 10), "Diameter ⌀10 mm"),
+        (edge(made, 20, 20, 10), "Diameter ⌀10 mm"),
     ):
         assert told(plate(("dimension", {"pieces": [pick]}))) == wanted
-    shown = plate(("dimension", {"pieces": [edge(made, 25, 15, 10)], "tolerance": "H7", "note": "reamed"}))
+    shown = plate(("dimension", {"pieces": [edge(made, 20, 20, 10)], "tolerance": "H7", "note": "reamed"}))
     assert told(shown) == "Diameter ⌀10 mm H7 reamed"
+
+
+def test_part_of_a_circle_has_a_radius(drawing: Callable[..., Path], on_card: Building) -> None:
+    slot = Figure().rectangle(0, 0, 60, 40).line(20, 15, 40, 15).arc(40, 20, 5, -90, 180)
+    slot.line(40, 25, 20, 25).arc(20, 20, 5, 90, 180)
+    path, steps = drawing(slot.draw()), (("extrude", {"profiles": ALL, "length": 10}),)
+    made = on_card(path, *steps)
+    assert told(on_card(path, *steps, ("dimension", {"pieces": [edge(made, 45, 20, 10)]}))) == "Radius R5 mm"
+    both = {"pieces": [edge(made, 45, 20, 10), edge(made, 15, 20, 10)]}
+    assert told(on_card(path, *steps, ("dimension", both))) == "Distance 20 mm"
 
 
 def test_two_things_have_a_distance_or_an_angle(plate: Building) -> None:
     made = plate()
-    hole, other = edge(made, 25, 15, 10), edge(made, 43, 15, 10)
+    hole, other = edge(made, 20, 20, 10), edge(made, 40, 18, 10)
     for a, b, wanted in (
         (hole, other, "Distance 20 mm"),
         (face(made, 0, 20, 5), hole, "Distance 20 mm"),

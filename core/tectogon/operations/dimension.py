@@ -63,7 +63,7 @@ def _thing(workpiece: Workpiece, pick: EndPick) -> Thing:
 
 def _text(found: Measured, params: DimensionParams) -> str:
     value = f"{show_number(found.value)}°" if found.kind == "angle" else show_length(found.value)
-    mark = "⌀" if found.kind == "diameter" else ""
+    mark = {"diameter": "⌀", "radius": "R"}.get(found.kind, "")
     return " ".join(part for part in (f"{mark}{value}", params.tolerance, params.note) if part)
 
 

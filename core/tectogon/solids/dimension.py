@@ -40,10 +40,10 @@ class Thing:
 
 @dataclass(frozen=True)
 class Measured:
-    """What was measured: a length or a diameter in mm, an angle in degrees, and the two places (mm) it is drawn
+    """What was measured: a length, a diameter or a radius in mm, an angle in degrees, and the two places (mm) it is drawn
     between."""
 
-    kind: Literal["length", "diameter", "distance", "angle"]
+    kind: Literal["length", "diameter", "radius", "distance", "angle"]
     value: float
     start: tuple[float, float, float]
     end: tuple[float, float, float]
@@ -102,6 +102,9 @@ def _of_one(thing: Thing) -> Measured:
     if thing.kind == "axis":
         x = np.cross(thing.way, [1.0, 0.0, 0.0] if abs(thing.way[0]) < 0.9 else [0.0, 1.0, 0.0])
         reach = thing.size * x / np.linalg.norm(x)
+        ends = measure.edge_ends(thing.shape)
+        if float(np.linalg.norm(ends[1] - ends[0])) > _MEETS * thing.size:
+            return Measured("radius", thing.size, _triple(thing.point), _triple(ends[0]))
         return Measured("diameter", 2.0 * thing.size, _triple(thing.point - reach), _triple(thing.point + reach))
     if thing.kind == "plane" or thing.size <= HAIR:
         raise BadValue("A face alone has no length; press a second face or edge, or an edge of its own.")
