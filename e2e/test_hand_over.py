@@ -70,3 +70,28 @@ def test_a_solid_from_elsewhere_is_drawn_checked_and_handed_on(hand: Hand, tmp_p
 def test_a_file_that_is_cut_off_is_a_sentence(hand: Hand) -> None:
     hand.bring("plate.step", solid()[:3000])
     expect(hand.page.get_by_text("is cut off: its last line")).to_be_visible(timeout=30_000)
+
+
+def test_a_dimension_is_pressed_on_the_part_and_stays_on_the_card(hand: Hand) -> None:
+    page = hand.page
+    hand.bring("plate.step", solid())
+    hand.volume((60 * 40 - 25 * math.pi) * 10 / 1000)
+    page.get_by_role("button", name="Look from the top", exact=True).click()
+    page.get_by_label("Stages").get_by_role("button").nth(5).click()
+    hand.key("1", writes="Dimension")
+    box = page.locator("[data-pane=part] canvas").bounding_box()
+    assert box
+    told = page.get_by_text("Round edge, radius 5 mm").first
+    x, y = box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.5
+    spots = [(x + 6 * i, y + 6 * j) for j in range(-20, 21) for i in range(-30, 31)]
+    for spot in sorted(spots, key=lambda s: abs(s[0] - x) + abs(s[1] - y)):
+        page.mouse.move(*spot)
+        if told.count():
+            page.mouse.down()
+            page.mouse.up()
+            break
+    expect(page.get_by_label("Writing line")).to_contain_text("⌀10", timeout=20_000)
+    expect(page.get_by_role("group", name="Dimensions")).to_contain_text("⌀10 mm")
+    hand.enter("one thing")
+    page.reload()
+    expect(page.get_by_role("group", name="Dimensions")).to_contain_text("⌀10 mm", timeout=30_000)

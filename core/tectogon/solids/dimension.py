@@ -40,8 +40,8 @@ class Thing:
 
 @dataclass(frozen=True)
 class Measured:
-    """What was measured: a length, a diameter or a radius in mm, an angle in degrees, and the two places (mm) it is drawn
-    between."""
+    """What was measured: a length, a diameter or a radius in mm, an angle in degrees; and the two places (mm) it is
+    drawn between."""
 
     kind: Literal["length", "diameter", "radius", "distance", "angle"]
     value: float

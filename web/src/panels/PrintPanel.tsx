@@ -8,10 +8,10 @@ import { lengthText, show, volumeText } from "../scene/shownUnits";
 import { sentenceOf } from "../state/draft";
 import { useTable } from "../state/table";
 import { Button } from "../ui/Button";
+import { wantedOf } from "./printWishes";
 
 const MOST = 12;
 const FIELD = "num w-16 rounded-md border border-rule bg-paper px-2 py-0.5 text-right";
-const number = (text: string) => Number(text.trim().replace(",", "."));
 
 export function PrintPanel() {
   const { shown } = useTable();
@@ -26,18 +26,8 @@ export function PrintPanel() {
 
   async function look() {
     if (!of) return;
-    const sizes = bed.trim()
-      ? bed
-          .split(/[×x;\s]+|,(?=\s)/)
-          .filter(Boolean)
-          .map(number)
-      : [];
-    if (
-      !(number(wall) > 0) ||
-      Number.isNaN(number(tool || "0")) ||
-      (sizes.length !== 0 && sizes.length !== 3) ||
-      sizes.some((s) => !(s > 0))
-    ) {
+    const wanted = wantedOf(wall, tool, bed);
+    if (!wanted) {
       setTrouble("A wall is a length such as 0.8 mm, a bed three of them such as 220 × 220 × 250.");
       return;
     }
@@ -45,8 +35,7 @@ export function PrintPanel() {
     setBusy(true);
     setTrouble("");
     try {
-      const wanted = { wall: number(wall), tool: number(tool || "0"), bed: sizes },
-        done = await finished(await api.printing(of, wanted), () => undefined, new AbortController().signal);
+      const done = await finished(await api.printing(of, wanted), () => undefined, new AbortController().signal);
       if (done.state !== "done") throw new Error(done.message);
       setLooked({ of, found: await api.printingFound(done.id) });
     } catch (error) {
