@@ -45,7 +45,7 @@ def block(hole: float = 5.0, at: float = 20.0, deep: float = 12.0) -> Body:
     return Body.of("10:b", "Block", combine("cut", [solid], tools).solids()[0])
 
 
-@pytest.mark.parametrize("seed", range(10))
+@pytest.mark.parametrize("seed", range(6))
 def test_a_part_agrees_with_its_drawing_and_an_altered_one_does_not(seed: int, tmp_path: Path) -> None:
     body = made_part(seed)
     workpiece = read_back(sheet_file(body, tmp_path / "sheet.dxf"))

@@ -56,7 +56,7 @@ def plates(draw: st.DrawFn) -> Body:
     return Body.of("10:p", "plate", solid)
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
 @given(body=plates(), third=st.booleans(), turn=st.sampled_from((0, 1, 2)))
 def test_whatever_the_plate_everything_is_fixed_once_and_stands_free(body: Body, third: bool, turn: int) -> None:
     order = np.roll(np.eye(3), turn, axis=0)
