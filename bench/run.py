@@ -710,6 +710,7 @@ def main() -> None:
         ("views", bench_views),
         ("plate", bench_plate),
         ("making", lambda: bench_making(best, row)),
+        ("sheets", bench_sheets),
         ("change", bench_change),
         ("growth", bench_growth),
     ):
