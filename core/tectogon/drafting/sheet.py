@@ -27,7 +27,7 @@ _PAST = 3.0
 """How far axes run past what they belong to (mm)."""
 _LONG = 150.0
 """A sheet is large enough for a smaller scale where the part is still so long on it (mm)."""
-_MOST_FACES = 300
+_MOST_FACES = 150
 """Parts of more faces have no pictorial view: seen aslant, each takes the kernel long."""
 _PICTORIAL = Frame(
     (0.0, 0.0, 0.0),
