@@ -124,6 +124,7 @@ def test_the_same_part_by_every_road(told: Told, files: dict[str, Path], tmp_pat
         (("printcheck", "{gone}"), 3),
         (("printcheck", "{path}"), 4),
         (("printcheck", "{step}", "--wall", "-1"), 2),
+        (("printcheck", "{step}", "--bed", "50,50"), 2),
         (("inspect", "{step}"), 3),
         (("run", "{step}", "--out", "{out}"), 3),
     ],

@@ -80,3 +80,11 @@ def length(text: str) -> float:
 
 def tolerance(text: str) -> float | None:
     return None if text == "auto" else length(text)
+
+
+def bed(text: str) -> tuple[float, ...]:
+    """The three sizes of a printer's bed (mm)."""
+    sizes = numbers(text)
+    if len(sizes) != 3 or min(sizes) <= 0.0:
+        raise argparse.ArgumentTypeError("a bed has three sizes, each more than nothing, such as 220,220,250")
+    return sizes

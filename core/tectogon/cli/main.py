@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from tectogon.cli.answers import on_each, print_answer
-from tectogon.cli.arguments import angle, axis, bound, length, numbers, taper, tolerance, unit
+from tectogon.cli.arguments import angle, axis, bed, bound, length, numbers, taper, tolerance, unit
 from tectogon.cli.cards import replay
 from tectogon.cli.drawings import inspect_file, profiles_of_file
 from tectogon.cli.parts import check_print, draw_part, match_part
@@ -121,7 +121,7 @@ def _parser() -> argparse.ArgumentParser:
         sub.add_argument("--source", action="append", default=[], metavar="NAME=FILE", help="a source of a card")
     printing.add_argument("--wall", type=length, default=0.8, metavar="MM", help="walls under it are told; 0.8")
     printing.add_argument("--tool", type=length, default=None, metavar="MM", help="gaps under it are told")
-    printing.add_argument("--bed", type=numbers, default=None, metavar="X,Y,Z", help="the size of the printer's bed")
+    printing.add_argument("--bed", type=bed, default=None, metavar="X,Y,Z", help="the size of the printer's bed")
     draw.add_argument("--projection", choices=("first", "third"), default="first")
     draw.add_argument("--sheet", choices=("A4", "A3", "A2", "A1", "A0", "auto"), default="auto")
     draw.add_argument("--scale", default="auto", metavar="auto|1:2")

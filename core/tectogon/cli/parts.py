@@ -12,14 +12,13 @@ from typing import TYPE_CHECKING, Any
 from tectogon.cli.answers import Answer, WrongCall, guarded
 from tectogon.cli.cards import card_run
 from tectogon.cli.drawings import drawing_of, mended
+from tectogon.cli.solids import put
 from tectogon.cli.views import folded_views
 from tectogon.errors import NothingToBuild, TectogonError
 from tectogon.workpiece.model import Workpiece
 
 if TYPE_CHECKING:
     from tectogon.drafting.sheet import DrawnSheet, Wishes
-
-_SHEETS = ("dxf", "pdf", "svg")
 
 
 def part_of(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
@@ -82,12 +81,13 @@ def _raised(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiec
 
 def draw_part(path: Path, options: argparse.Namespace, answer: Answer) -> None:
     """The command `draw`."""
+    from tectogon.display.drawing_sheet import SHEET_FORMATS, sheet_bytes
     from tectogon.drafting.paper import Title, parse_scale
     from tectogon.drafting.sheet import Wishes, sheet_of
 
     kind = options.out.suffix.lstrip(".").lower() or "dxf"
-    if kind not in _SHEETS:
-        raise WrongCall(f"“.{kind}” is not drawn; use {', '.join(_SHEETS)}.")
+    if kind not in SHEET_FORMATS:
+        raise WrongCall(f"“.{kind}” is not drawn; use {', '.join(SHEET_FORMATS)}.")
     try:
         scale = None if options.scale == "auto" else parse_scale(options.scale)
     except TectogonError as bad:
@@ -97,7 +97,7 @@ def draw_part(path: Path, options: argparse.Namespace, answer: Answer) -> None:
     wishes = Wishes(options.projection, options.sheet, scale, not options.no_dimensions, title=title)
     sheet = sheet_of(workpiece.bodies, wishes)
     target = _target(options, path, kind)
-    _put(target, _written(sheet, kind))
+    put(target, sheet_bytes(sheet, kind))
     answer.keys = _sheet_keys(sheet, wishes, kind) | {"out": str(target)}
 
 
@@ -112,28 +112,6 @@ def _target(options: argparse.Namespace, path: Path, kind: str) -> Path:
         folder = options.out if not options.out.suffix else options.out.parent
         return Path(folder) / f"{path.stem}.{kind}"
     return Path(options.out) if options.out.suffix else options.out.with_suffix(f".{kind}")
-
-
-def _put(target: Path, data: bytes) -> None:
-    try:
-        target.parent.mkdir(parents=True, exist_ok=True)
-        target.write_bytes(data)
-    except OSError as problem:
-        raise WrongCall(f"{target} can't be written: {problem.strerror}.") from None
-
-
-def _written(sheet: DrawnSheet, kind: str) -> bytes:
-    if kind == "dxf":
-        from tectogon.drafting.as_dxf import dxf_of
-
-        return dxf_of(sheet)
-    if kind == "pdf":
-        from tectogon.drafting.as_pdf import pdf_of
-
-        return pdf_of(sheet)
-    from tectogon.drafting.as_svg import svg_of
-
-    return svg_of(sheet)
 
 
 def _sheet_keys(sheet: DrawnSheet, wishes: Wishes, kind: str) -> dict[str, Any]:

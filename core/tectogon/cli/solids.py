@@ -179,9 +179,14 @@ def write_part(workpiece: Workpiece, kind: str, name: str, target: Path | None) 
     from tectogon.solids import exchange
 
     data, watertight = exchange.write(workpiece.bodies, kind, name)
+    put(target, data)
+    return {"out": str(target)} | ({} if watertight is None else {"watertight": watertight})
+
+
+def put(target: Path, data: bytes) -> None:
+    """Write a file, and the folders it stands in. Raises WrongCall."""
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         target.write_bytes(data)
     except OSError as problem:
         raise WrongCall(f"{target} can't be written: {problem.strerror}.") from None
-    return {"out": str(target)} | ({} if watertight is None else {"watertight": watertight})
