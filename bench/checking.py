@@ -16,7 +16,9 @@ from tectogon.drafting.as_dxf import dxf_of
 from tectogon.drafting.sheet import Wishes, sheet_of
 from tectogon.reconstruction.match import match
 from tectogon.solids import measure
+from tectogon.solids.body import Body
 from tectogon.solids.print_check import print_check, triangles_of
+from tectogon.workpiece.model import Workpiece
 
 
 @dataclass
@@ -60,6 +62,15 @@ def pairs(count: int) -> list[Pair]:
     """So many pairs, half of them altered."""
     with tempfile.TemporaryDirectory() as folder:
         return [pair(n, Path(folder)) for n in range(count)]
+
+
+def drawn_plate(body: Body) -> tuple[Workpiece, list[str]]:
+    """A part's own sheet as a stranger reads it, and the names of its views."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "plate.dxf"
+        path.write_bytes(dxf_of(sheet_of([body], Wishes())))
+        workpiece = read_back(path)
+    return workpiece, [v.name for v in workpiece.views]
 
 
 def walls(count: int) -> list[tuple[float, float]]:

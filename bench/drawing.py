@@ -9,6 +9,7 @@ import json
 import math
 import sys
 import tempfile
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,10 +17,15 @@ import numpy as np
 from drawn_parts import made_part, texts_amiss, unfixed
 from figures import Figure
 from tectogon.cli import main
+from tectogon.display.drawing_sheet import drawn_sheet, sheet_told
 from tectogon.drafting.as_dxf import dxf_of
-from tectogon.drafting.sheet import Wishes, sheet_of
+from tectogon.drafting.sheet import _PICTORIAL, Wishes, sheet_of
+from tectogon.operations.draw_sheet import DrawSheetParams
+from tectogon.route.card import card_from
+from tectogon.route.run import run_card
 from tectogon.solids.body import Body
 from tectogon.solids.prism import prism
+from tectogon.solids.project import edges_seen
 from tectogon.views import frame_of
 
 
@@ -64,6 +70,20 @@ def round_trips(count: int, first: int = 0) -> list[Drawn]:
     """So many generated parts."""
     with tempfile.TemporaryDirectory() as folder:
         return [round_trip(first + n, Path(folder)) for n in range(count)]
+
+
+def redrawn_bracket(best: Callable[[Callable[[], object]], float]) -> float:
+    """How long the clamp bracket's sheet takes to be drawn again for the screen, without the kernel's hidden-line calls
+    (s)."""
+    folder = Path(__file__).resolve().parents[1] / "demo"
+    card = card_from(json.loads((folder / "cards" / "clamp-bracket.json").read_text()))
+    workpiece = run_card(card, {name: folder / "files" / name for name in card.sources}).workpiece
+    params = DrawSheetParams.model_validate(next(s.params for s in card.steps if s.kind == "draw_sheet"))
+    title = dict.fromkeys(("name", "number", "issue", "drawn_by", "date", "owner"), "")
+    ours = best(lambda: sheet_told(drawn_sheet(workpiece, params, title)))
+    shapes = [b.shape for b in workpiece.bodies]
+    frames = [v.view.frame for v in drawn_sheet(workpiece, params, title).views if not v.view.rim]
+    return ours - best(lambda: [edges_seen(shapes, frame) for frame in [*frames, _PICTORIAL]])
 
 
 def plate_of_holes(count: int) -> Body:

@@ -21,6 +21,7 @@ import numpy as np
 BASE = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(BASE / "bench"), str(BASE / "core"), str(BASE / "core" / "tests")]
 
+from bending import bench_bending  # noqa: E402
 from making import bench_making  # noqa: E402
 
 QUICK = "--quick" in sys.argv
@@ -656,9 +657,10 @@ def write_table() -> None:
 def bench_sheets() -> None:
     """Generated parts through the drawing sheet and back, parts against drawings, thin walls; and a plate of 200 holes
     against the kernel's own hidden-line calls. Other seeds than the tests'."""
-    from checking import pairs, walls
-    from drawing import plate_of_holes, round_trips
+    from checking import drawn_plate, pairs, walls
+    from drawing import plate_of_holes, redrawn_bracket, round_trips
     from tectogon.drafting.sheet import Wishes, sheet_of
+    from tectogon.reconstruction.match import match
     from tectogon.solids.project import edges_seen
     from tectogon.views import frame_of
 
@@ -694,6 +696,25 @@ def bench_sheets() -> None:
         ours / theirs,
         3.0,
     )
+    plate = plate_of_holes(330)
+    held, views = drawn_plate(plate)
+    ours = best(lambda: match(held, [plate]))
+    theirs = best(lambda: [edges_seen([plate.shape], frame_of(n)) for n in views])
+    row(
+        f"A part of {len(plate.edges)} edges against its drawing (CPU)",
+        f"{ours * 1000:.0f} ms",
+        f"its views by the kernel {theirs * 1000:.0f} ms",
+        ours / theirs,
+        2.0,
+    )
+    beyond = redrawn_bracket(best)
+    row(
+        "Sheet of the clamp bracket drawn again, beyond the kernel (CPU)",
+        f"{beyond * 1e3:.0f} ms",
+        "400 ms",
+        beyond / 0.4,
+        1,
+    )
 
 
 def main() -> None:
@@ -711,6 +732,7 @@ def main() -> None:
         ("plate", bench_plate),
         ("making", lambda: bench_making(best, row)),
         ("sheets", bench_sheets),
+        ("bending", lambda: bench_bending(best, row, quick=QUICK)),
         ("change", bench_change),
         ("growth", bench_growth),
     ):

@@ -128,14 +128,19 @@ def _walk(page: object) -> None:
     shot("close")
     opened("Clamp bracket", oldest=True)
     page.get_by_role("button", name="Hand over").click()
-    page.get_by_role("img", name="Drawing sheet A3").wait_for()
+    page.get_by_role("img", name="Drawing sheet").wait_for()
     shot("hand-over")
     opened("Sonde cap")
     page.get_by_role("button", name="Hand over").click()
     page.get_by_role("img", name="Drawing sheet").wait_for()
-    page.get_by_label("Check for printing").click()
-    page.get_by_text("thinnest wall").wait_for()
     shot("drawing-sheet")
+    opened("Heron badge")
+    page.get_by_role("button", name="Hand over").click()
+    page.get_by_label("Check for printing").click()
+    loose = page.get_by_text("pieces hang loose")
+    loose.wait_for()
+    loose.locator("xpath=..").get_by_role("button").first.click()
+    shot("print-check")
     opened("Keel fin")
     page.get_by_role("button", name="Build").click()
     page.get_by_label("What to do with 20").click()
@@ -161,22 +166,6 @@ def _walk(page: object) -> None:
     opened("Gasket")
     page.get_by_role("button", name="Bring in").click()
     shot("picture")
-    brought_in(
-        *(
-            files / name
-            for name in (
-                "cable-tray.dxf",
-                "sonde-cap.svg",
-                "keel-fin-blunt.csv",
-                "trim-strip.dxf",
-                "antenna-coupler.drl",
-            )
-        ),
-        BASE / "Makefile",
-    )
-    page.get_by_text("all sent").wait_for()
-    page.wait_for_timeout(2500)
-    shot("many-files")
     opened("Plate of three thicknesses")
     page.wait_for_timeout(800)
     page.evaluate("document.activeElement.blur()")
@@ -189,9 +178,16 @@ def _walk(page: object) -> None:
     page.get_by_text("preview, not recorded").wait_for()
     shot("writing")
     page.keyboard.press("Escape")
-    page.keyboard.press("?")
-    shot("keys")
-    page.keyboard.press("Escape")
+    opened("Sensor bracket")
+    page.get_by_role("button", name="Build").click()
+    page.get_by_role("button", name="Flat blank").click()
+    page.get_by_role("img", name="Blank with").wait_for()
+    page.get_by_label("How far the blank is folded").fill("55")
+    shot("blank")
+    opened("Winch spindle")
+    page.get_by_role("button", name="Look inside").click()
+    page.get_by_role("button", name="mass, centroid and inertia").click()
+    page.get_by_label("Look inside").get_by_text("principal").wait_for()
     page.get_by_role("button", name="Signed in as").click()
     page.get_by_role("menuitem", name="Evening theme").click()
     shot("evening")

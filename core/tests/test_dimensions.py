@@ -115,3 +115,30 @@ def test_what_can_t_be_measured_says_so(plate: Building) -> None:
         run = plate(("dimension", {"pieces": pieces}))
         assert run.failed is not None and words in run.failed.message, pieces
         assert run.workpiece.bodies
+
+
+def test_a_distance_can_be_taken_along_one_axis(plate: Building) -> None:
+    made = plate()
+    corner, hole = edge(made, 60, 0, 5), edge(made, 20, 20, 10)
+    for pieces, along, wanted in (
+        ([hole, corner], "x", "Distance 40 mm"),
+        ([hole, corner], "y", "Distance 15 mm"),
+        ([edge(made, 55, 35, 10)], "x", "Distance 10 mm"),
+        ([face(made, 60, 10, 5), hole], "x", "Distance 40 mm"),
+    ):
+        run = plate(("dimension", {"pieces": pieces, "along": along}))
+        assert told(run) == wanted
+        ends: Any = next(n.drawn for n in run.steps[-1].notes if n.drawn)["dimension"]
+        off = [abs(a - b) for a, b in zip(ends["from"], ends["to"], strict=True)]
+        assert off["xyz".index(along)] == pytest.approx(sum(off)), "the line runs along the axis"
+    aslant = plate(("dimension", {"pieces": [edge(made, 55, 35, 10), hole], "along": "x"}))
+    assert aslant.failed is not None and "no one place along x" in aslant.failed.message
+    named = plate(("dimension", {"pieces": [hole, corner], "along": "y", "label": "offset", "tolerance": "±0.1"}))
+    assert told(named) == "Distance offset = 15 mm ±0.1"
+
+
+def test_a_circle_in_pieces_has_a_diameter(on_card: Building, drawing: Callable[..., Path]) -> None:
+    halves = Figure().rectangle(0, 0, 60, 40).arc(30, 20, 8, 0, 180).arc(30, 20, 8, 180, 180)
+    path, steps = drawing(halves.draw()), (("extrude", {"profiles": ALL, "length": 10}),)
+    made = on_card(path, *steps)
+    assert told(on_card(path, *steps, ("dimension", {"pieces": [edge(made, 30, 28, 10)]}))) == "Diameter ⌀16 mm"

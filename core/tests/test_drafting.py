@@ -19,11 +19,12 @@ from defusedxml import ElementTree
 from drawn_parts import made_part, read_back, texts_amiss, unfixed
 from figures import Figure
 from tectogon.curves import Arc, Line
+from tectogon.curves.once import each_once
 from tectogon.drafting.as_dxf import dxf_of
 from tectogon.drafting.as_pdf import pdf_of
 from tectogon.drafting.as_svg import svg_of
 from tectogon.drafting.dimensions import Length, Roundness, chosen, left_open, stated_twice
-from tectogon.drafting.drawn_views import drawn_view, each_once
+from tectogon.drafting.drawn_views import drawn_view
 from tectogon.drafting.ink import Text
 from tectogon.drafting.needs import needs_of
 from tectogon.drafting.paper import SHEETS, Title, drawing_area, parse_scale, scale_text

@@ -3,6 +3,7 @@ back leaves no trace; switched off it is as if it were not there; what was kept 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -85,6 +86,14 @@ def one(run: Run) -> dict[str, Any]:
     return {"picks": [{"id": region.id, "at": region.inside, "area": region.area}]}
 
 
+def hole_in_blank(run: Run, x: float) -> dict[str, Any]:
+    """One of two holes drawn on the blank."""
+    wanted = (-14.0, 8.0) if x < 5 else (-14.0, 18.0)
+    found = run.workpiece.drawing.regions.regions
+    region = min(found, key=lambda r: math.dist(r.centroid, wanted) + r.area)
+    return {"picks": [{"id": region.id, "at": region.inside, "area": region.area}]}
+
+
 def lid(run: Run) -> dict[str, Any]:
     """The top of the largest body."""
     body = max(run.workpiece.bodies, key=lambda b: b.volume)
@@ -103,6 +112,11 @@ VIEWS: tuple[Step, ...] = (
     ("leave_out", {"layers": ["BORDER"], "proposals": ["guides"]}),
     ("join_ends", {"distance": 0.15}),
     ("arrange", {}),
+)
+BENT: tuple[Step, ...] = (("bring_solid", {"source": "angle.step"}), ("sheet_metal", {}))
+IN_BLANK: tuple[Step, ...] = (
+    ("blank_sheet", {}),
+    *(("draw", {"shape": "circle", "points": [{"at": (-14, y)}], "length": 3}) for y in (8, 18)),
 )
 OFF_LINE: Step = ("line_up", {"view": "top", "how": "distance", "along": "x", "by": 0.1})
 
@@ -143,6 +157,9 @@ SAMPLES: dict[str, Sample] = {
     "loft": Sample(lambda run, x: {"profiles": one(run), "apart": x, "turned": x}),
     "carry": Sample(lambda run, x: {"profiles": one(run), "curves": near(run, (420, 0.1)), "turned": 10 * x}),
     "engrave": Sample(lambda run, x: {"source": "work.dxf", "face": lid(run), "width": 40, "depth": x / 10}, PART),
+    "blank_sheet": Sample(lambda run, x: {}, BENT),
+    "cut_flat": Sample(lambda run, x: {"profiles": hole_in_blank(run, x)}, (*BENT, *IN_BLANK)),
+    "sheet_metal": Sample(lambda run, x: {"radius": x / 5}, (("bring_solid", {"source": "angle.step"}),)),
     "round_edges": Sample(lambda run, x: {"which": "upright", "size": x / 10}, PART),
     "combine_bodies": Sample(lambda run, x: {"how": "common" if x < 5 else "cut"}, (*PART, ("place_bodies", MORE))),
     "part_bodies": Sample(lambda run, x: {"by": "z", "at": x}, PART),
@@ -166,6 +183,9 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> Path:
     lid = Figure().circle(30, 25, 20).regions()
     solid = Body.of("1:l", "Lid", prism(lid, lid.profiles[0], frame_of("top"), 10.0, 14.0, 1))
     path.with_name("lid.step").write_bytes(exchange.step_bytes([solid], "Lid"))
+    bent = Figure().chain((0, 0), (40, 0), (40, 2), (2, 2), (2, 30), (0, 30)).regions()
+    angle = Body.of("1:b", "Angle", prism(bent, bent.profiles[0], frame_of("front"), 0.0, 25.0, 1))
+    path.with_name("angle.step").write_bytes(exchange.step_bytes([angle], "Angle"))
     return path
 
 
@@ -186,7 +206,7 @@ def test_values_changed_back_and_steps_switched_on_leave_no_trace(
             {"number": 10 * n, "kind": kind, "params": params, "on": on or n <= len(sample.before) + 1}
             for n, (kind, params) in enumerate(every, 1)
         ]
-        files = {path.name: path, "lid.step": drawn.with_name("lid.step")}
+        files = {path.name: path, **{name: drawn.with_name(name) for name in ("lid.step", "angle.step")}}
         card = card_from({"version": 2, "steps": numbered, "sources": dict.fromkeys(files, "x")})
         return run_card(card, files, store=store)
 

@@ -17,6 +17,7 @@ from tectogon.drafting.as_dxf import dxf_of
 from tectogon.drafting.sheet import Wishes, sheet_of
 from tectogon.errors import NothingToBuild
 from tectogon.reconstruction.match import length_of, match, turns
+from tectogon.reconstruction.part_from_views import build_from_views
 from tectogon.reconstruction.stated_sizes import sizes_on_part
 from tectogon.route.gauges import check_gauge
 from tectogon.solids import exchange
@@ -174,3 +175,23 @@ def test_the_command_draws_matches_and_checks(tmp_path: Path, capsys: pytest.Cap
     assert told("draw", step, "--out", tmp_path / "x.dwg")[0] == 2
     assert told("draw", step, "--out", tmp_path / "x.dxf", "--scale", "1:0")[0] == 2
     assert told("match", tmp_path / "gone.step", drawing)[0] == 3
+
+
+@pytest.mark.parametrize("seed", [0, 3, 6, 7])
+def test_sizes_in_plain_lines_and_text_are_tied_to_the_part(seed: int, tmp_path: Path) -> None:
+    sheet = sheet_of([made_part(seed)], Wishes())
+    path = tmp_path / "sheet.dxf"
+    path.write_bytes(dxf_of(sheet))
+    document = ezdxf.readfile(path)
+    for dimension in list(document.modelspace().query("DIMENSION")):
+        dimension.explode()
+    document.saveas(path)
+    workpiece = read_back(path)
+    bodies, _ = build_from_views(workpiece, 10)
+    assert [s.agrees for s in sizes_on_part(workpiece, bodies)] == [True] * len(sheet.placed)
+    changed = next(t for t in document.modelspace().query("TEXT[layer=='DIMENSIONS']") if t.dxf.text.isdigit())
+    changed.dxf.text = str(int(changed.dxf.text) + 1)
+    document.saveas(path)
+    off = [s for s in sizes_on_part(read_back(path), bodies) if s.agrees is False]
+    assert [s.text for s in off] == [changed.dxf.text]
+    assert off[0].stated - (off[0].part or 0.0) == pytest.approx(1.0)

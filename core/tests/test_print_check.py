@@ -113,3 +113,21 @@ def test_a_mesh_that_is_open_says_so(tmp_path: Path) -> None:
     triangles = triangles_of([body(Figure().rectangle(0, 0, 30, 20))])
     found = print_check(triangles[:-1])
     assert not found.watertight and found.pieces == 1
+
+
+def inside_out(mesh: trimesh.Trimesh) -> np.ndarray:
+    return np.asarray(mesh.triangles)[:, ::-1]
+
+
+def test_where_material_runs_out_to_an_edge_or_a_tip_is_told() -> None:
+    wedge = body(Figure().chain((0, 0), (40, 0), (40, 40 * np.tan(np.radians(20)))), 0, 25, "front")
+    found = print_check(triangles_of([wedge])).sharp
+    assert [round(s.angle, 3) for s in found] == [20.0] and found[0].length == pytest.approx(25)
+    assert found[0].at[0] == pytest.approx(0.0, abs=1e-6)
+    assert not print_check(triangles_of([body(Figure().rectangle(0, 0, 30, 20).circle(10, 10, 4))])).sharp
+    cone = trimesh.creation.cone(radius=2.0, height=10.0, sections=96)
+    tips = print_check(np.asarray(cone.triangles)).sharp
+    assert [s.length for s in tips] == [0.0] and tips[0].at[2] == pytest.approx(10.0)
+    assert tips[0].angle == pytest.approx(2 * np.degrees(np.arctan(2 / 10)), rel=0.02)
+    hollow = print_check(np.concatenate([np.asarray(trimesh.creation.box((40, 40, 40)).triangles), inside_out(cone)]))
+    assert not hollow.sharp, "a pointed hole has no tip of material"

@@ -8,9 +8,14 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 import shapely
 from figures import Figure
+from tectogon.findings.detail_circles import find_detail_circles
+from tectogon.findings.dimensions import find_dimensions
+from tectogon.linework import Linework
+from tectogon.linework.model import Written
 from tectogon.reconstruction.part_from_views import steps_from_views
 from tectogon.route.run import Run
 
@@ -158,3 +163,24 @@ def test_a_flange_comes_out_of_its_circles_and_a_section(drawing: Write, on_card
     run = on_card(drawing(draw), ("arrange", {}), ("from_views", {}))
     true = math.pi * (1600 * 10 + 400 * 20 - 100 * 30 - 4 * 16 * 10)
     assert run.workpiece.bodies[0].volume == pytest.approx(true, rel=1e-9)
+
+
+def with_texts(figure: Figure, *texts: Written) -> Linework:
+    return Linework(figure.table, tuple(f"s1:{n}" for n in range(len(figure.curves))), texts=texts)
+
+
+def test_the_circle_round_a_detail_is_no_edge_and_a_circle_of_the_part_is() -> None:
+    figure = Figure().rectangle(0, 0, 100, 60).circle(30, 30, 6).circle(30, 30, 9).circle(80, 30, 8)
+    texts = (Written("D", (86.0, 22.0), 2.5), Written("D (2:1)", (150.0, 60.0), 3.5), Written("A", (38.0, 34.0), 2.5))
+    drawn = with_texts(figure, *texts)
+    rows = find_detail_circles(drawn, np.arange(len(drawn)))
+    assert [drawn.table.data[r, 2] for r in rows] == [8.0], "the one whose letter a title repeats"
+    assert not len(find_detail_circles(with_texts(figure, *texts[:1]), np.arange(len(drawn))))
+
+
+def test_an_edge_between_the_arrows_of_a_section_is_no_dimension() -> None:
+    figure = Figure().rectangle(0, 0, 100, 18)
+    for x in (-5.0, 105.0):
+        figure.line(x, 9, x, 2)
+    drawn = with_texts(figure, Written("18", (-8.0, 9.0), 2.5), Written("C", (-8.0, 11.0), 2.5))
+    assert not set(find_dimensions(drawn, np.arange(len(drawn))).tolist()) & {0, 1, 2, 3}

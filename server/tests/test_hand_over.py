@@ -11,12 +11,14 @@ from typing import Any
 import ezdxf
 import pypdfium2
 import pytest
+from asgiref.sync import async_to_sync
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
 from figures import Figure
-from people import signed_in
+from people import make_person, signed_in
 from tectogon.display.bundle import file_stem
+from tectogon.errors import NothingToBuild
 from tectogon.route.card import Step, card_from
 from tectogon.solids import exchange
 from tectogon.solids.body import Body
@@ -144,8 +146,73 @@ def test_whether_it_can_be_printed(ines: User, solid: Part) -> None:
         asked(ines, solid, f"/api/computations/{run}/prints", bad, 422)
 
 
+def whole(answer: Any) -> bytes:
+    async def read() -> bytes:
+        return b"".join([chunk async for chunk in answer.streaming_content])
+
+    return async_to_sync(read)()
+
+
+def test_several_bundles_go_out_as_one(ines: User, solid: Part, step_file: bytes, rival: User) -> None:
+    other = make_part(ines, "Other", SimpleUploadedFile("other.step", step_file))
+    other.number = "FM-0012"
+    other.save(update_fields=["number"])
+    asked_for = [asked(ines, p, "/api/parts/{part}/exports", {"kind": "zip"}) for p in (solid, other)]
+    of = ",".join(a["id"] for a in asked_for)
+    client = signed_in(ines)
+    assert client.get(f"/api/bundles?of={of}").status_code == 404, "not written yet"
+    for one in asked_for:
+        computed(one)
+    answer = client.get(f"/api/bundles?of={of}")
+    archive = zipfile.ZipFile(io.BytesIO(whole(answer)))
+    assert {n.partition("/")[0] for n in archive.namelist()} == {"FM-0012 issue 1", "FM-0012 issue 1 (2)"}
+    assert archive.testzip() is None and len(archive.namelist()) == 8
+    assert signed_in(rival).get(f"/api/bundles?of={of}").status_code == 404
+    step = asked(ines, solid, "/api/parts/{part}/exports", {"kind": "step"})
+    assert client.get(f"/api/bundles?of={step['id']}").status_code == 422
+    assert client.get("/api/bundles?of=nothing").status_code == 404
+
+
+def test_the_bed_is_the_workshops(ines: User, rival: User) -> None:
+    viewer = make_person("vera", "Fernmoor", "viewer")
+    client = signed_in(ines)
+
+    def put(user: User, bed: str) -> int:
+        return signed_in(user).put("/api/workshop/bed", {"bed": bed}, content_type="application/json").status_code
+
+    assert put(ines, " 220 × 220 × 250 ") == 204
+    assert client.get("/api/workshop").json()["bed"] == "220 × 220 × 250"
+    assert signed_in(rival).get("/api/workshop").json()["bed"] == ""
+    assert put(viewer, "1 x 1 x 1") == 403
+    for wrong in ("220 × 220", "0 x 1 x 1", "wide"):
+        assert put(ines, wrong) == 422, wrong
+    assert put(ines, "") == 204
+
+
+def test_the_blank_is_of_the_part_that_the_card_makes_sheet(ines: User, solid: Part) -> None:
+    assert solid.head is not None
+    with pytest.raises(NothingToBuild, match="no sheet yet"):
+        computed(asked(ines, solid, f"/api/computations/{run_of(ines, solid)}/blanks", {}))
+    card = card_from(solid.head.card)
+    step = Step(number=20, kind="sheet_metal", params={"rule": "k", "k": "0.4"})
+    save_card(ines, solid.pk, 1, card.model_copy(update={"steps": (*card.steps, step)}).model_dump(mode="json"), "Bent")
+    solid.refresh_from_db()
+    _, data = computed(asked(ines, solid, f"/api/computations/{run_of(ines, solid)}/blanks", {}))
+    found = json.loads(data)
+    assert found["thickness"] == pytest.approx(10) and found["bends"] == [] and found["figures"]["holes"] == 1
+    _, data = computed(asked(ines, solid, "/api/parts/{part}/exports", {"kind": "dxf", "what": "blank"}))
+    assert len(ezdxf.read(io.StringIO(data.decode())).modelspace().query("*[layer=='CUT']")) == 2
+    asked(ines, solid, "/api/parts/{part}/exports", {"kind": "pdf", "what": "blank"}, 422)
+
+
+def test_what_it_weighs(ines: User, solid: Part) -> None:
+    _, data = computed(asked(ines, solid, f"/api/computations/{run_of(ines, solid)}/weights", {}))
+    found = json.loads(data)
+    assert found["unknown"] == 1 and found["mass_g"] == pytest.approx((60 * 40 - 25 * 3.14159265) * 10 / 1000)
+
+
 def test_another_workshop_reaches_none_of_it(rival: User, ines: User, solid: Part) -> None:
     run = run_of(ines, solid)
-    for path in ("drawings", "prints"):
+    for path in ("drawings", "prints", "weights", "blanks"):
         asked(rival, solid, f"/api/computations/{run}/{path}", {}, 404)
     asked(rival, solid, "/api/parts/{part}/exports", {"kind": "zip"}, 404)

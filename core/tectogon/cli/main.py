@@ -11,7 +11,9 @@ from typing import Any
 
 from tectogon.cli.answers import on_each, print_answer
 from tectogon.cli.arguments import angle, axis, bed, bound, length, numbers, taper, tolerance, unit
+from tectogon.cli.blanks import blank_of_part, fixed_face
 from tectogon.cli.cards import replay
+from tectogon.cli.comparing import compare_issues
 from tectogon.cli.drawings import inspect_file, profiles_of_file
 from tectogon.cli.parts import check_print, draw_part, match_part
 from tectogon.cli.solids import build_file, loft_files, revolve_file, sweep_files
@@ -66,15 +68,19 @@ def _parser() -> argparse.ArgumentParser:
     draw = command("draw", on_each(draw_part), "draw a part: views, dimensions, frame and title block")
     match = command("match", match_part, "hold an existing part against a drawing of it")
     printing = command("printcheck", on_each(check_print), "say what keeps a part from being printed")
+    blank = command("blank", on_each(blank_of_part), "unfold a part of sheet metal to its flat blank")
+    comparing = command("compare", compare_issues, "hold a newer issue of a drawing against the older one")
     run = command("run", replay, "replay a route card")
     command("formats", formats, "list what is read and written, by ending")
     sweep.add_argument("files", nargs=1, metavar="PROFILE", type=Path)
     sweep.add_argument("--along", type=Path, required=True, metavar="PATH", help="a file with one chain of curves")
-    for sub in (inspect, profiles, build, revolve, loft, views, draw, printing):
+    for sub in (inspect, profiles, build, revolve, loft, views, draw, printing, blank):
         sub.add_argument("files", nargs="+", metavar="FILE", type=Path)
+    comparing.add_argument("old", type=Path, metavar="OLD")
+    comparing.add_argument("new", type=Path, metavar="NEW")
     match.add_argument("part", type=Path, metavar="PART")
     match.add_argument("drawing", type=Path, metavar="DRAWING")
-    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match, printing):
+    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match, printing, blank, comparing):
         sub.add_argument(
             "--units",
             type=unit,
@@ -87,7 +93,7 @@ def _parser() -> argparse.ArgumentParser:
             elif option.described.flag:
                 _offer(sub, option)
     views.add_argument("--build", type=Path, metavar="OUT.step", help="build the part from its views and write it")
-    for sub in (profiles, build, revolve, loft, sweep, views, draw, match, printing):
+    for sub in (profiles, build, revolve, loft, sweep, views, draw, match, printing, blank):
         sub.add_argument(
             "--tolerance", type=tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto"
         )
@@ -116,7 +122,7 @@ def _parser() -> argparse.ArgumentParser:
     for sub in (build, revolve, loft, sweep):
         sub.add_argument("--out", type=Path, metavar="PATH|DIR")
         sub.add_argument("--to", choices=("step", "stl", "3mf", "glb"), default=None)
-    for sub in (draw, match, printing):
+    for sub in (draw, match, printing, blank):
         sub.add_argument("--thickness", type=length, metavar="MM", help="raise the profiles of a flat drawing by it")
         sub.add_argument("--source", action="append", default=[], metavar="NAME=FILE", help="a source of a card")
     printing.add_argument("--wall", type=length, default=0.8, metavar="MM", help="walls under it are told; 0.8")
@@ -129,10 +135,20 @@ def _parser() -> argparse.ArgumentParser:
     draw.add_argument("--title", default="", metavar="TEXT")
     draw.add_argument("--number", default="", metavar="TEXT")
     draw.add_argument("--out", type=Path, required=True, metavar="SHEET.dxf|.pdf|.svg")
+    blank.add_argument(
+        "--k", type=float, default=0.44, metavar="K", help="the neutral line's share of the thickness; 0.44"
+    )
+    blank.add_argument(
+        "--fixed", type=fixed_face, default="largest", metavar="largest|NUMBER", help="the face that stays"
+    )
+    blank.add_argument(
+        "--radius", type=length, default=None, metavar="MM", help="inner radius of sharp corners; the thickness"
+    )
+    blank.add_argument("--out", type=Path, default=None, metavar="BLANK.dxf")
     run.add_argument("card", type=Path, metavar="CARD.json")
     run.add_argument("--source", action="append", default=[], metavar="NAME=FILE")
     run.add_argument("--out", type=Path, required=True, metavar="DIR")
-    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match, printing, run):
+    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match, printing, blank, comparing, run):
         sub.add_argument("--json", action="store_true", help="one JSON document per file, one a line")
     return parser
 

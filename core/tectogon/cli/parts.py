@@ -96,7 +96,7 @@ def draw_part(path: Path, options: argparse.Namespace, answer: Answer) -> None:
     title = Title(name=options.title or path.stem, number=options.number, material=_material(workpiece))
     wishes = Wishes(options.projection, options.sheet, scale, not options.no_dimensions, title=title)
     sheet = sheet_of(workpiece.bodies, wishes)
-    target = _target(options, path, kind)
+    target = target_of(options, path, kind)
     put(target, sheet_bytes(sheet, kind))
     answer.keys = _sheet_keys(sheet, wishes, kind) | {"out": str(target)}
 
@@ -107,7 +107,8 @@ def _material(workpiece: Workpiece) -> str:
     return str(figures_of(workpiece)["material"] or "")
 
 
-def _target(options: argparse.Namespace, path: Path, kind: str) -> Path:
+def target_of(options: argparse.Namespace, path: Path, kind: str) -> Path:
+    """Where a file goes: to `--out`, or into it where that is a folder or several files are written."""
     if options.out.is_dir() or len(options.files) > 1:
         folder = options.out if not options.out.suffix else options.out.parent
         return Path(folder) / f"{path.stem}.{kind}"
@@ -191,6 +192,7 @@ def check_print(path: Path, options: argparse.Namespace, answer: Answer) -> None
         "narrow": [{"gap_mm": t.width, "at": list(t.at)} for t in found.narrow],
         "thinnest_mm": found.thinnest.width if found.thinnest else None,
         "thinnest_at": list(found.thinnest.at) if found.thinnest else None,
+        "sharp": [{"angle_deg": s.angle, "length_mm": s.length, "at": list(s.at)} for s in found.sharp],
         "overhang_mm2": found.overhang,
         "watertight": found.watertight,
         "volume_mm3": found.volume if volume is None else volume,

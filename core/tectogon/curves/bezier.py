@@ -16,6 +16,8 @@ from tectogon.curves.spline import gauss_nodes
 def points(poles: FloatArray, t: FloatArray) -> FloatArray:
     """Points (k, 2) at t (k,), or (k, m, 2) at t (k, m)."""
     many = t.ndim == 2
+    if poles.shape[1] == 1:  # the slope of a straight one
+        return np.broadcast_to(poles if many else poles[:, 0], (*t.shape, 2))
     work = poles[:, None] if many else poles
     s = t[..., None, None]
     for _ in range(poles.shape[1] - 1):

@@ -7,7 +7,6 @@ the centripetal rule of Lee (1989), which does not swing round uneven spacing.
 from __future__ import annotations
 
 import numpy as np
-from scipy.interpolate import BSpline, make_interp_spline
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import Curve
@@ -37,6 +36,8 @@ def spline_through(points: FloatArray, t: FloatArray | None = None) -> Spline:
         raise ValueError("a spline wants two points or more")
     degree = min(3, len(points) - 1)
     at = parameters(points) if t is None else t
+    from scipy.interpolate import make_interp_spline
+
     made = make_interp_spline(at, points, k=degree)
     poles = np.asarray(made.c, float)
     poles[0], poles[-1] = points[0], points[-1]
@@ -72,6 +73,8 @@ def closed_spline_through(points: FloatArray) -> Spline:
     """The smooth closed cubic spline through points (k, 2), k of 3 or more; the first is not repeated at the end."""
     around = np.concatenate([points, points[:1]])
     t = parameters(around)
+    from scipy.interpolate import make_interp_spline
+
     made = make_interp_spline(t, around, k=3, bc_type="periodic")
     return Spline.of(3, np.asarray(made.t, float), np.asarray(made.c, float))
 
@@ -102,6 +105,8 @@ def spline_within(points: FloatArray, deviation: float) -> Spline:
 def _least_squares(points: FloatArray, t: FloatArray, breaks: FloatArray) -> Spline:
     """The cubic spline on these breaks nearest to the points, its ends held on the first and the last of them."""
     knots = np.concatenate([np.zeros(3), breaks, np.ones(3)])
+    from scipy.interpolate import BSpline
+
     basis = BSpline.design_matrix(np.clip(t, 0.0, 1.0 - 1e-15), knots, 3).toarray()
     free = basis[:, 1:-1]
     rest = points - basis[:, :1] * points[0] - basis[:, -1:] * points[-1]

@@ -8,12 +8,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache, cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.interpolate import BSpline
 
 from tectogon.curves.affine import FloatArray, apply
 from tectogon.tolerances import ROUNDING, SAME_SHARE
+
+if TYPE_CHECKING:
+    from scipy.interpolate import BSpline
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,6 +67,8 @@ class Spline:
 
     @cached_property
     def _base(self) -> BSpline:
+        from scipy.interpolate import BSpline  # a third of a second to load, and most drawings have no splines
+
         return BSpline(self.knots, self._homogeneous, self.degree)
 
     @cached_property

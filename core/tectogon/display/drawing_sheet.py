@@ -5,14 +5,24 @@ from __future__ import annotations
 from typing import Any
 
 from tectogon.display.part import figures_of
+from tectogon.drafting.by_hand import ByHand, Held, held_by, size_of
+from tectogon.drafting.cut_views import Cut, Detail
+from tectogon.drafting.dimensions import Length, place_of
+from tectogon.drafting.drawn_views import Pattern
+from tectogon.drafting.needs import Coordinate
 from tectogon.drafting.paper import Title, parse_scale, scale_text
+from tectogon.drafting.placing import Placed, ViewOnPaper
 from tectogon.drafting.sheet import DrawnSheet, Wishes, sheet_of
 from tectogon.errors import BadValue
-from tectogon.operations.draw_sheet import DrawSheetParams
+from tectogon.operations.draw_sheet import DrawSheetParams, HandWish
+from tectogon.operations.material import COPPERS, METALS
+from tectogon.units import parse_length
+from tectogon.views.align import AXES
 from tectogon.workpiece.model import Workpiece
 
 SHEET_FORMATS = ("pdf", "dxf", "svg")
 _GRAMS_A_KILOGRAM = 1000.0
+_MOST_NAMES = 12
 
 
 def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, str]) -> DrawnSheet:
@@ -21,6 +31,7 @@ def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, 
     figures = figures_of(workpiece)
     mass = figures["mass_g"]
     told = "" if mass is None else f"{mass / _GRAMS_A_KILOGRAM:.2f} kg" if mass >= 1000.0 else f"{mass:.1f} g"
+    x, y, z = (end == "high" for end in params.datum)
     wishes = Wishes(
         projection=params.projection,
         sheet=params.sheet,
@@ -28,12 +39,32 @@ def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, 
         dimensions=params.dimensions == "all",
         pictorial=params.pictorial == "with",
         title=Title(material=figures["material"] or "", mass=told, **title),
+        datum=(x, y, z),
+        hands=tuple(_by_hand(wish) for wish in params.by_hand),
+        cuts=tuple(Cut(AXES.index(s.axis), parse_length(s.at), frozenset(s.through)) for s in params.sections),
+        details=tuple(Detail(d.view, d.at, d.radius, d.times) for d in params.details),
+        patterns=tuple(_pattern(workpiece, n) for n in range(len(workpiece.bodies))),
     )
     return sheet_of(workpiece.bodies, wishes)
 
 
+def _by_hand(wish: HandWish) -> ByHand:
+    axis = None if wish.axis is None else AXES.index(wish.axis)
+    held = Held(axis, frozenset(wish.low), frozenset(wish.high), wish.value, wish.view)
+    return ByHand(held, wish.state, wish.form, wish.along, wish.away)
+
+
+def _pattern(workpiece: Workpiece, n: int) -> Pattern:
+    """How a body is hatched: as metal, where no material is known."""
+    material = workpiece.material_of(workpiece.bodies[n])
+    if material is None or material.name in METALS:
+        return "metal"
+    return "copper" if material.name in COPPERS else "plastic"
+
+
 def sheet_told(sheet: DrawnSheet) -> dict[str, Any]:
-    """A sheet as a picture, and what is to be said of it."""
+    """A sheet as a picture, and what is to be said of it. Places on the sheet are in mm of paper, from its upper left
+    corner."""
     from tectogon.drafting.as_svg import svg_of
 
     width, height = sheet.size
@@ -43,13 +74,90 @@ def sheet_told(sheet: DrawnSheet) -> dict[str, Any]:
         "sheet": sheet.sheet,
         "scale": scale_text(sheet.scale),
         "projection": sheet.projection,
-        "dimensions": [
-            {"text": p.text, "kind": p.dimension.kind, "view": p.dimension.view, "mm": p.dimension.value}
-            for p in sheet.placed
-        ],
+        "dimensions": [_placed_told(p, height) for p in sheet.placed],
+        "views": [_view_told(v, height) for v in sheet.views],
+        "marks": [m for v in sheet.views if not v.view.title for m in _marks(sheet, v, height)],
         "open": [{"text": o.text, "at": list(o.at)} for o in sheet.open],
         "spare": [{"text": f"{d.value:g}", "view": d.view} for d in sheet.spare],
+        "lost": len(sheet.lost),
+        "refused": list(sheet.refused),
     }
+
+
+def _placed_told(placed: Placed, height: float) -> dict[str, Any]:
+    """A dimension, the corners of its text, and which ways its text goes along and its line away."""
+    d = placed.dimension
+    held = held_by(d)
+    text = placed.ink.texts[0]
+    upright = isinstance(d, Length) and abs(text.angle) > 1.0
+    return {
+        "text": placed.text,
+        "kind": d.kind,
+        "view": d.view,
+        "mm": d.value,
+        "box": [[x, height - y] for x, y in text.corners.tolist()],
+        "along": [0.0, -1.0] if upright else [1.0, 0.0],
+        "away": [-1.0, 0.0] if upright else [0.0, -1.0],
+        "in_brackets": isinstance(d, Length) and d.extra,
+        "moved": list(d.moved),
+        "hand": d.hand,
+        "held": {
+            "axis": None if held.axis is None else AXES[held.axis],
+            "low": _names(held.low),
+            "high": _names(held.high),
+            "value": held.value,
+            "view": held.view,
+        },
+    }
+
+
+def _names(names: frozenset[str]) -> list[str]:
+    return sorted(names)[:_MOST_NAMES]
+
+
+def _view_told(one: ViewOnPaper, height: float) -> dict[str, Any]:
+    """A view: its box, where the origin of its plane stands, its scale, and how each axis of the part runs in it."""
+    x, y = one.at
+    wide, high = one.size
+    ox, oy = one.on_paper((0.0, 0.0))
+    ways = {AXES[axis]: one.view.along(axis) for axis in range(3)}
+    return {
+        "name": one.view.name,
+        "title": one.view.title,
+        "box": [x, height - y - high, x + wide, height - y],
+        "origin": [ox, height - oy],
+        "scale": one.scale,
+        "axes": {name: list(way) for name, way in ways.items() if way is not None},
+    }
+
+
+def _marks(sheet: DrawnSheet, one: ViewOnPaper, height: float) -> list[dict[str, Any]]:
+    """Where lengths may be taken from in a view: a point for each coordinate that it shows, and round things."""
+    out = []
+    for c in sheet.needs.coordinates:
+        if one.view.along(c.axis) is not None:
+            out.append(_mark(one, c, height))
+    for r in sheet.needs.rounds:
+        if abs(one.view.frame.normal[r.axis]) > 0.5:
+            x_dir, y_dir = one.view.frame.x_dir, one.view.frame.y_dir
+            flat = [sum(a * b for a, b in zip(r.centre, way, strict=True)) for way in (x_dir, y_dir)]
+            x, y = one.on_paper(flat)
+            k = r.radius * one.scale * 0.70710678
+            names = _names(r.owners)
+            at = [x - k, height - y - k]
+            out.append(_told(one, None, at, names, size_of(r), "round"))
+    return out
+
+
+def _mark(one: ViewOnPaper, c: Coordinate, height: float) -> dict[str, Any]:
+    x, y = one.on_paper(place_of(one.view, c))
+    return _told(one, AXES[c.axis], [x, height - y], _names(c.owners), c.value, c.kind)
+
+
+def _told(
+    one: ViewOnPaper, axis: str | None, at: list[float], owners: list[str], mm: float, kind: str
+) -> dict[str, Any]:
+    return {"view": one.view.name, "axis": axis, "at": at, "owners": owners, "mm": mm, "kind": kind}
 
 
 def sheet_bytes(sheet: DrawnSheet, kind: str, version: str = "R2010") -> bytes:

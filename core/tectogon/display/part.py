@@ -14,6 +14,7 @@ from tectogon.solids import kernel, measure
 from tectogon.solids.body import FaceName, NamedShape
 from tectogon.solids.combine import combine
 from tectogon.solids.mesh import edge_lines, mesh_of
+from tectogon.solids.weights import weights_of
 from tectogon.tolerances import LEAST_SIZE, MESH_ANGLE_TOL, TOUCHING
 from tectogon.workpiece.model import Workpiece
 
@@ -70,6 +71,20 @@ def distance_between(workpiece: Workpiece, a: tuple[str, int], b: tuple[str, int
 
     length, first, second = measure.distance(piece(*a), piece(*b))
     return {"mm": length, "from": first, "to": second}
+
+
+def weights_told(workpiece: Workpiece) -> dict[str, Any]:
+    """Mass (g), centroid (mm) and moments of inertia (g·mm²) about axes through it, and the principal ones; bodies
+    without a material count as 1 g/cm³, which is told. Raises NothingToBuild without bodies."""
+    materials = [workpiece.material_of(b) for b in workpiece.bodies]
+    found = weights_of(workpiece.bodies, [1.0 if m is None else m.density for m in materials])
+    return {
+        "mass_g": found.mass,
+        "centroid": found.centroid.tolist(),
+        "inertia": found.inertia.tolist(),
+        "principal": found.principal,
+        "unknown": sum(m is None for m in materials),
+    }
 
 
 def _shown(name: FaceName) -> str:

@@ -22,13 +22,14 @@ LAYERS = {
     "centre": "CENTRE",
     "thin": "THIN",
     "hatch": "HATCH",
+    "hatch dashed": "HATCH",
     "frame": "FRAME",
     "grid": "FRAME",
     "mark": "FRAME",
     "pictorial": "PICTORIAL",
 }
 _DIMENSIONS, _WORDS, _STYLE = "DIMENSIONS", "WORDS", "SHEET"
-_LINETYPES = {"hidden": "DASHED", "centre": "CENTER"}
+_LINETYPES = {"hidden": "DASHED", "centre": "CENTER", "hatch dashed": "DASHED"}
 _LENGTH, _DIAMETER, _RADIUS, _RUNNING = 0, 3, 4, 6
 _OWN_BLOCK, _ORDINATE_X, _TEXT_PLACED = 32, 64, 128
 
@@ -51,7 +52,7 @@ class _Writer:
     def __init__(self, document: Any, factor: float, version: str) -> None:
         self.document, self.factor, self.version = document, factor, version
         self.space = document.modelspace()
-        for pen, name in _LINETYPES.items():
+        for name, pen in {name: pen for pen, name in reversed(_LINETYPES.items())}.items():
             pattern = [v if n % 2 == 0 else -v for n, v in enumerate(DASHES[pen])]
             document.linetypes.add(name, [factor * sum(DASHES[pen]), *(factor * v for v in pattern)])
         for name, pen in {name: pen for pen, name in reversed(LAYERS.items())}.items():
@@ -113,8 +114,8 @@ class _Writer:
             (cx, cy, _), (tx, ty, _) = points
             opposite = (2.0 * cx - tx, 2.0 * cy - ty, 0.0)
             attributes |= {
-                "dimtype": (_DIAMETER if d.whole else _RADIUS) | _OWN_BLOCK | _TEXT_PLACED,
-                "defpoint": opposite if d.whole else points[0],
+                "dimtype": (_DIAMETER if d.kind == "diameter" else _RADIUS) | _OWN_BLOCK | _TEXT_PLACED,
+                "defpoint": opposite if d.kind == "diameter" else points[0],
                 "defpoint4": points[1],
             }
         elif one.running:

@@ -28,7 +28,9 @@ _NEAR = 1e-5
 class Length:
     """A length along an axis of the part, drawn in a view: from one coordinate to another (mm) and the places in the
     view's plane (mm) that they are taken from; `count`: so many equal steps; `between`: no part of the datum's own
-    rows; `extra`: it is fixed by others already, and stands in brackets."""
+    rows; `extra`: it is fixed by others already, and stands in brackets. `low` is the datum's end. `low_owners`,
+    `high_owners`: the names of the faces at its ends; `moved`: how far a hand has moved its text along its line and
+    the line away from the view (mm of paper), and `hand` which of its changes that was."""
 
     view: str
     axis: int
@@ -39,6 +41,10 @@ class Length:
     count: int = 1
     between: bool = False
     extra: bool = False
+    low_owners: frozenset[str] = frozenset()
+    high_owners: frozenset[str] = frozenset()
+    moved: Point = (0.0, 0.0)
+    hand: int | None = None
 
     @property
     def value(self) -> float:
@@ -53,7 +59,9 @@ class Length:
 
 @dataclass(frozen=True)
 class Roundness:
-    """A diameter or a radius (mm) in a view: the circle it is shown at, and how often the part has it."""
+    """A diameter or a radius (mm) in a view: the circle it is shown at, and how often the part has it. `stated`: as
+    "diameter" or "radius" where a hand has chosen; `owners`: the names of its faces; `moved`: how far a hand has moved
+    its text to the right and upwards (mm of paper), and `hand` which of its changes that was."""
 
     view: str
     centre: Point
@@ -61,17 +69,20 @@ class Roundness:
     whole: bool
     count: int
     inside: bool
-    sphere: bool = False
+    owners: frozenset[str] = frozenset()
+    stated: str = ""
+    moved: Point = (0.0, 0.0)
+    hand: int | None = None
 
     @property
     def value(self) -> float:
         """mm."""
-        return 2.0 * self.radius if self.whole else self.radius
+        return 2.0 * self.radius if self.kind == "diameter" else self.radius
 
     @property
     def kind(self) -> str:
         """What it is called."""
-        return "diameter" if self.whole else "radius"
+        return self.stated or ("diameter" if self.whole else "radius")
 
 
 Dimension = Length | Roundness
@@ -85,16 +96,21 @@ class Open:
     at: tuple[float, float, float]
 
 
-def chosen(needs: Needs, views: Sequence[DrawnView]) -> list[Dimension]:
-    """The dimensions that fix a part in these views."""
+Datum = tuple[bool, bool, bool]
+"""For each axis whether lengths are taken from the part's high end instead of its low one."""
+LOW_ENDS: Datum = (False, False, False)
+
+
+def chosen(needs: Needs, views: Sequence[DrawnView], datum: Datum = LOW_ENDS) -> list[Dimension]:
+    """The dimensions that fix a part in these views, lengths from the corner that the datum says."""
     size = max(b - a for a, b in zip(needs.box[:3], needs.box[3:], strict=True)) or 1.0
     out: list[Dimension] = []
     for axis in range(3):
-        out += _along(needs, views, axis, size * _NEAR)
+        out += _along(needs, views, axis, size * _NEAR, from_high=datum[axis])
     return out + list(_rounds(needs, views))
 
 
-def _along(needs: Needs, views: Sequence[DrawnView], axis: int, near: float) -> list[Length]:
+def _along(needs: Needs, views: Sequence[DrawnView], axis: int, near: float, *, from_high: bool) -> list[Length]:
     """Lengths along one axis: rows of equal steps as one, all others from the datum; the whole where no coordinate
     has it."""
     found = needs.on(axis)
@@ -102,14 +118,14 @@ def _along(needs: Needs, views: Sequence[DrawnView], axis: int, near: float) -> 
     if not found or not shown:
         return []
     rows = list(_rows(needs, axis, near))
-    skipped = {v for row in rows for v in row[1:]}
-    datum = found[0]
+    skipped = {v for row in rows for v in (row[:-1] if from_high else row[1:])}
+    datum, *others = reversed(found) if from_high else found
     out = []
-    for one in found[1:]:
+    for one in others:
         if any(abs(one.value - v) <= near for v in skipped):
             continue
         view = _best(shown, one, near)
-        out.append(_length(view, axis, datum, one))
+        out.append(length_between(view, axis, datum, one))
     kept = out[:_MOST]
     by_value = {c.value: c for c in found}
 
@@ -119,13 +135,15 @@ def _along(needs: Needs, views: Sequence[DrawnView], axis: int, near: float) -> 
     for row in rows:
         first, last = at(row[0]), at(row[-1])
         view = _best(shown, last, near)
-        kept.append(_length(view, axis, first, last, count=len(row) - 1, between=True))
+        kept.append(length_between(view, axis, first, last, count=len(row) - 1, between=True))
     low, high = needs.box[axis], needs.box[axis + 3]
     across = any(r.whole and r.axis != axis and abs(2.0 * r.radius - (high - low)) <= near for r in needs.rounds)
-    if found[-1].value - datum.value < high - low - near and not across:
-        ends = [Coordinate(axis, v, "face", ()) for v in (low, high)]
+    if found[-1].value - found[0].value < high - low - near and not across:
+        ends = [Coordinate(axis, v, "face", (), frozenset({end})) for v, end in ((low, "low end"), (high, "high end"))]
         view = max(shown, key=lambda v: _length_at(v, axis, low, near) + _length_at(v, axis, high, near))
-        kept.append(_length(view, axis, ends[0], ends[1], between=True, extra=len(found) > 1 or bool(needs.rounds)))
+        kept.append(
+            length_between(view, axis, ends[0], ends[1], between=True, extra=len(found) > 1 or bool(needs.rounds))
+        )
     return kept
 
 
@@ -168,7 +186,7 @@ def _length_at(view: DrawnView, axis: int, value: float, near: float) -> float:
     return total
 
 
-def _length(
+def length_between(
     view: DrawnView,
     axis: int,
     low: Coordinate,
@@ -178,10 +196,13 @@ def _length(
     between: bool = False,
     extra: bool = False,
 ) -> Length:
-    return Length(view.name, axis, low.value, high.value, _place(view, low), _place(view, high), count, between, extra)
+    """A length from one coordinate to another along the same axis, in a view."""
+    places = place_of(view, low), place_of(view, high)
+    ends = low.owners, high.owners
+    return Length(view.name, axis, low.value, high.value, *places, count, between, extra, *ends)
 
 
-def _place(view: DrawnView, one: Coordinate) -> Point:
+def place_of(view: DrawnView, one: Coordinate) -> Point:
     """The place in a view that a length is taken from: of all that has the coordinate, the one nearest to where
     lengths are written: at the top for those along the sheet, on the left for those upwards."""
     k, way = view.along(one.axis) or (0, 1.0)
@@ -212,7 +233,14 @@ def _rounds(needs: Needs, views: Sequence[DrawnView]) -> Iterable[Roundness]:
             continue
         flat = [_on(view, r.centre) for r in some]
         shown = max(flat, key=lambda p: (round(p[1], 6), p[0]))
-        yield Roundness(view.name, shown, radius, whole, len({(round(x, 4), round(y, 4)) for x, y in flat}), inside)
+        count = len({(round(x, 4), round(y, 4)) for x, y in flat})
+        owners: frozenset[str] = frozenset().union(*(r.owners for r in some))
+        yield Roundness(view.name, shown, radius, whole, count, inside, owners)
+
+
+def roundness_of(view: DrawnView, one: Round) -> Roundness:
+    """The diameter or the radius of one round thing, in a view along its axis."""
+    return Roundness(view.name, _on(view, one.centre), one.radius, one.whole, 1, one.inside, one.owners)
 
 
 def _on(view: DrawnView, point: Sequence[float]) -> Point:

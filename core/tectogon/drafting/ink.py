@@ -13,20 +13,25 @@ import numpy as np
 
 from tectogon.curves import Curve, Line
 
-Pen = Literal["outline", "hidden", "centre", "thin", "hatch", "frame", "grid", "mark", "pictorial"]
+Pen = Literal["outline", "hidden", "centre", "thin", "hatch", "hatch dashed", "frame", "grid", "mark", "pictorial"]
 WIDTHS: dict[str, float] = {
     "outline": 0.5,
     "hidden": 0.25,
     "centre": 0.25,
     "thin": 0.25,
     "hatch": 0.18,
+    "hatch dashed": 0.18,
     "frame": 0.7,
     "grid": 0.25,
     "mark": 0.35,
     "pictorial": 0.35,
 }
 """Line widths in mm (ISO 128-2, group 0.5)."""
-DASHES: dict[str, tuple[float, ...]] = {"hidden": (3.0, 1.0), "centre": (9.0, 1.5, 0.5, 1.5)}
+DASHES: dict[str, tuple[float, ...]] = {
+    "hidden": (3.0, 1.0),
+    "centre": (9.0, 1.5, 0.5, 1.5),
+    "hatch dashed": (2.0, 1.0),
+}
 """Dashes and gaps in mm; all other pens draw through (ISO 128-2)."""
 FONT = Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
 _CAPITAL = 0.729

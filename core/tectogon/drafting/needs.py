@@ -33,7 +33,7 @@ Triple = tuple[float, float, float]
 class Round:
     """Part of a cylinder, or a circle where a cone begins: the axis it runs along (0 x, 1 y, 2 z), its radius and
     centre (3,), mm, from where to where along the axis, by which angle it turns (radians), whether material lies
-    outside, and whether it rounds an edge (tangent to what is beside it)."""
+    outside, and whether it rounds an edge (tangent to what is beside it); `owners`: the names of its faces."""
 
     axis: int
     radius: float
@@ -43,6 +43,7 @@ class Round:
     turned: float
     inside: bool
     is_fillet: bool = False
+    owners: frozenset[str] = frozenset()
 
     @property
     def whole(self) -> bool:
@@ -53,12 +54,14 @@ class Round:
 @dataclass(frozen=True)
 class Coordinate:
     """A value (mm) along an axis that a drawing must fix, what has it ("face", "centre" or "corner"), and points (3,)
-    of the part there."""
+    of the part there; `owners`: the names of the faces that it belongs to, by which it is found again in a changed
+    part."""
 
     axis: int
     value: float
     kind: str
     points: tuple[tuple[float, float, float], ...]
+    owners: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -86,16 +89,27 @@ def needs_of(bodies: Sequence[Body]) -> Needs:
     return Needs(box, collected.coordinates(), collected.rounds(), tuple(collected.free))
 
 
+@dataclass(frozen=True)
+class _Noted:
+    """One thing that has a coordinate."""
+
+    value: float
+    kind: str = ""
+    point: Triple = (0.0, 0.0, 0.0)
+    owners: frozenset[str] = frozenset()
+
+
 @dataclass
 class _Collected:
     tol: float
-    noted: tuple[list[tuple[float, str, Triple]], ...] = field(default_factory=lambda: ([], [], []))
+    noted: tuple[list[_Noted], ...] = field(default_factory=lambda: ([], [], []))
     parts: dict[tuple[float, ...], list[Round]] = field(default_factory=lambda: defaultdict(list))
     free: list[tuple[float, float, float]] = field(default_factory=list)
 
     def add(self, body: Body) -> None:
         """What one body has."""
         faces = [measure.surface_facts(f) for f in body.faces]
+        names = [n.key for n in body.names]
         along = kernel.faces_along_edges(body.shape)
         edges = [None if measure.is_degenerate(e) else measure.edge_facts(e) for e in body.edges]
         smooth = [e is not None and e.smooth for e in edges_at(body)]
@@ -109,7 +123,7 @@ class _Collected:
             tangent = sum(smooth[e] and len(set(along[e])) == 2 for e in beside[n])
             implied = [f for e in beside[n] if smooth[e] for f in along[e] if f != n and slots[f]]
             if len(implied) < 2 and n not in art:
-                self._face(face, facts, tangent)
+                self._face(face, facts, tangent, frozenset({names[n]}))
         for e, (edge, known) in enumerate(zip(body.edges, edges, strict=True)):
             if known is None or smooth[e] or art.intersection(along[e]):
                 continue
@@ -117,9 +131,9 @@ class _Collected:
             if known["kind"] == "curved" and not kinds & {"cylinder", "cone", "sphere", "torus"}:
                 self.free.append(_triple(measure.edge_ends(edge).mean(axis=0)))
             if known["kind"] == "round" and "cylinder" not in kinds:
-                self._circle(known)
+                self._circle(known, frozenset(names[f] for f in along[e]))
             if known["kind"] == "straight":
-                self._corner(edge, [faces[f] for f in along[e]])
+                self._corner(edge, [faces[f] for f in along[e]], frozenset(names[f] for f in along[e]))
 
     def _art(
         self, body: Body, faces: list[dict[str, Any]], edges: list[dict[str, Any] | None], along: list[list[int]]
@@ -140,11 +154,11 @@ class _Collected:
                 out |= beside
         return out
 
-    def _face(self, face: Any, facts: dict[str, Any], tangent: int) -> None:
+    def _face(self, face: Any, facts: dict[str, Any], tangent: int, owners: frozenset[str]) -> None:
         if facts["kind"] == "flat":
             axis = _axis(facts["direction"])
             if axis is not None:
-                self._note(axis, facts["point"][axis], "face", measure.middle_of(face))
+                self._note(axis, facts["point"][axis], "face", measure.middle_of(face), owners)
         elif facts["kind"] == "cylinder":
             axis = _axis(facts["direction"])
             box = measure.bounds(face)
@@ -153,24 +167,25 @@ class _Collected:
                 return
             inside, turned = facts["inside"], facts["turned"]
             is_fillet = tangent >= 2 and turned < math.pi * 0.999
-            self._round(axis, facts["radius"], facts["point"], box[axis], box[axis + 3], turned, inside, is_fillet)
+            low, high = box[axis], box[axis + 3]
+            self._round(Round(axis, facts["radius"], facts["point"], low, high, turned, inside, is_fillet, owners))
         elif facts["kind"] == "cone":
             axis, box = _axis(facts["direction"]), measure.bounds(face)
             for end in (0, 3) if axis is not None else ():
-                self._note(axis or 0, box[(axis or 0) + end], "corner", facts["point"])
+                self._note(axis or 0, box[(axis or 0) + end], "corner", facts["point"], owners)
         elif facts["kind"] in ("sphere", "torus", "curved"):
             self.free.append(_triple(np.array(measure.middle_of(face))))
 
-    def _circle(self, facts: dict[str, Any]) -> None:
+    def _circle(self, facts: dict[str, Any], owners: frozenset[str]) -> None:
         """A circle that no cylinder has: where a cone or a ball begins."""
         axis = _axis(facts["direction"])
         if axis is not None:
             turned = facts["length"] / facts["radius"]
             at = facts["point"][axis]
-            self._round(axis, facts["radius"], facts["point"], at, at, turned, False, False)
-            self._note(axis, at, "corner", facts["point"])
+            self._round(Round(axis, facts["radius"], facts["point"], at, at, turned, False, False, owners))
+            self._note(axis, at, "corner", facts["point"], owners)
 
-    def _corner(self, edge: Any, faces: list[dict[str, Any]]) -> None:
+    def _corner(self, edge: Any, faces: list[dict[str, Any]], owners: frozenset[str]) -> None:
         """The corner that a slanted face makes with another: an edge along an axis has two coordinates."""
         if not any(f["kind"] == "flat" and _axis(f["direction"]) is None for f in faces):
             return
@@ -178,17 +193,15 @@ class _Collected:
         for axis in range(3):
             values = ends[:, axis]
             if abs(values[0] - values[1]) <= self.tol:
-                self._note(axis, float(values[0]), "corner", ends.mean(axis=0).tolist())
+                self._note(axis, float(values[0]), "corner", ends.mean(axis=0).tolist(), owners)
 
-    def _note(self, axis: int, value: float, kind: str, point: Any) -> None:
-        self.noted[axis].append((value, kind, _triple(np.array(point))))
+    def _note(self, axis: int, value: float, kind: str, point: Any, owners: frozenset[str]) -> None:
+        self.noted[axis].append(_Noted(value, kind, _triple(np.array(point)), owners))
 
-    def _round(
-        self, axis: int, radius: float, centre: Any, low: float, high: float, turned: float, inside: bool, fillet: bool
-    ) -> None:
-        flat = [round(centre[k] / self.tol) * self.tol for k in range(3) if k != axis]
-        key = (float(axis), round(radius / self.tol) * self.tol, *flat)
-        self.parts[key].append(Round(axis, radius, _triple(np.array(centre)), low, high, turned, inside, fillet))
+    def _round(self, one: Round) -> None:
+        flat = [round(one.centre[k] / self.tol) * self.tol for k in range(3) if k != one.axis]
+        key = (float(one.axis), round(one.radius / self.tol) * self.tol, *flat)
+        self.parts[key].append(replace(one, centre=_triple(np.array(one.centre))))
 
     def rounds(self) -> tuple[Round, ...]:
         """What is round, the pieces of one cylinder as one."""
@@ -206,6 +219,7 @@ class _Collected:
                     high=high,
                     turned=_turned(parts),
                     is_fillet=all(p.is_fillet for p in parts),
+                    owners=frozenset().union(*(p.owners for p in parts)),
                 )
             )
         return tuple(out)
@@ -217,16 +231,17 @@ class _Collected:
                 continue
             for axis in range(3):
                 if axis != r.axis:
-                    self._note(axis, r.centre[axis], "centre", r.centre)
+                    self._note(axis, r.centre[axis], "centre", r.centre, r.owners)
         out = []
         for axis, noted in enumerate(self.noted):
-            group: list[tuple[float, str, Triple]] = []
-            for one in [*sorted(noted), (math.inf, "", (0.0, 0.0, 0.0))]:
-                if group and one[0] - group[-1][0] > self.tol:
-                    kinds = {kind for _, kind, _ in group}
+            group: list[_Noted] = []
+            for one in [*sorted(noted, key=lambda n: (n.value, n.kind, n.point)), _Noted(math.inf)]:
+                if group and one.value - group[-1].value > self.tol:
+                    kinds = {n.kind for n in group}
                     kind = next(k for k in ("face", "centre", "corner") if k in kinds)
-                    value = next(v for v, k, _ in group if k == kind)
-                    out.append(Coordinate(axis, value, kind, tuple(p for *_, p in group)))
+                    value = next(n.value for n in group if n.kind == kind)
+                    owners = frozenset().union(*(n.owners for n in group))
+                    out.append(Coordinate(axis, value, kind, tuple(n.point for n in group), owners))
                     group = []
                 group.append(one)
         return tuple(out)

@@ -23,6 +23,8 @@ _MOST_ROWS = 9
 _SPREAD = 5.2
 """How far apart texts stand that one reads one below the other."""
 _LEAD, _SHOULDER = 9.0, 3.0
+_MARK, _TITLE = 9.0, 3.2
+"""The room for the ends of a section's line (mm of paper), and for a title as a multiple of the height of texts."""
 
 
 @dataclass(frozen=True)
@@ -51,22 +53,26 @@ class Margins:
 
 @dataclass
 class ViewOnPaper:
-    """A view, its dimensions, and where its lower left corner stands on the paper once that is known."""
+    """A view, its dimensions, and where its lower left corner stands on the paper once that is known. `marked`: whether
+    the line of a section is drawn over it."""
 
     view: DrawnView
     dimensions: list[Dimension]
     scale: float
     height: float
+    marked: bool = False
     at: tuple[float, float] = (0.0, 0.0)
     margins: Margins = field(default_factory=Margins)
 
     def __post_init__(self) -> None:
         across, up, rounds = self._sorted()
+        least = _MARK if self.marked else 3.0
+        title = _TITLE * self.height if self.view.title else 0.0
         self.margins = Margins(
-            left=max(self._room(up), self._outside(across)),
-            above=self._room(across),
-            right=3.0 + self._lead(rounds),
-            below=max(self._outside(up), 3.0 + (_SPREAD * len(rounds) - self.size[1]) / 2.0),
+            left=max(least, self._room(up), self._outside(across, low=True)),
+            above=max(least, self._room(across), self._outside(up, low=False)) + title,
+            right=max(least, 3.0 + self._lead(rounds), self._outside(across, low=False)),
+            below=max(least, self._outside(up, low=True), 3.0 + (_SPREAD * len(rounds) - self.size[1]) / 2.0),
         )
 
     @property
@@ -111,11 +117,16 @@ class ViewOnPaper:
     def _lead(self, rounds: list[Roundness]) -> float:
         return _LEAD + _SHOULDER + max((width_of(_round_text(d), self.height) for d in rounds), default=-_LEAD - 3.0)
 
-    def _outside(self, some: list[Length]) -> float:
-        """How far lengths that have no room between their arrows reach past the datum's corner of the view."""
-        return max(
-            (width_of(_text(d), self.height) + 3.0 + 2.0 * _ARROW for d in some if self._is_short(d)), default=3.0
-        )
+    def _outside(self, some: list[Length], *, low: bool) -> float:
+        """How far lengths that have no room between their arrows reach past the view on one of its sides: on that of
+        their datum."""
+        short = (d for d in some if self._is_short(d) and self._from_low(d) == low)
+        return max((width_of(_text(d), self.height) + 3.0 + 2.0 * _ARROW for d in short), default=3.0)
+
+    def _from_low(self, d: Length) -> bool:
+        """Whether the datum's end of a length is that on the left, or below."""
+        k, _ = self._way(d)
+        return d.low_at[k] <= d.high_at[k]
 
     def _is_short(self, d: Length) -> bool:
         return d.value * self.scale < width_of(_text(d), self.height) + 2.0 * _ARROW + 1.0
@@ -126,7 +137,7 @@ class ViewOnPaper:
         base = self._edge(k)
         away = _FIRST + (max(width_of(_text(d), self.height) for d in running) + 6.0 if running else 0.0)
         for n, d in enumerate(rows):
-            out.append(self._row(d, k, base + (away + _STEP * n) * (1.0 if k == 0 else -1.0)))
+            out.append(self._row(d, k, base + (away + _STEP * n + d.moved[1]) * (1.0 if k == 0 else -1.0)))
         return out
 
     def _edge(self, k: int) -> float:
@@ -144,12 +155,16 @@ class ViewOnPaper:
             self._stroke(ink, k, place[k], place[1 - k] + side * _GAP, place[k], level + side * _OVER)
         short = b - a < 2.0 * _ARROW + 1.0
         outside = b - a < wide + 2.0 * _ARROW + 1.0
-        start = a - (wide + 3.0 if outside else 0.0) - (2.0 * _ARROW if short else 0.0)
-        self._stroke(ink, k, start if outside else a, level, b + (2.0 * _ARROW if short else 0.0), level)
+        past = 2.0 * _ARROW if short else 0.0
+        room = wide + 3.0 if outside else 0.0
+        first = self._from_low(d)
+        start = a - room - past if first else b + past
+        middle = (start + room / 2.0 if outside else (a + b) / 2.0) + d.moved[0]
+        low, high = min(a - past, middle - wide / 2.0), max(b + past, middle + wide / 2.0)
+        self._stroke(ink, k, low, level, high, level)
         for at, way in ((a, 0.0 if short else math.pi), (b, math.pi if short else 0.0)):
             x, y = (at, level) if k == 0 else (level, at)
             ink.arrows.append(Arrow(x, y, way + (0.0 if k == 0 else math.pi / 2.0), _ARROW))
-        middle = start + (wide + 3.0) / 2.0 if outside else (a + b) / 2.0
         x, y = (middle, level + _ABOVE) if k == 0 else (level - _ABOVE, middle)
         angle = 0.0 if k == 0 else math.pi / 2.0
         ink.write(x, y, text, height=self.height, angle=angle, anchor="middle")
@@ -202,7 +217,7 @@ class ViewOnPaper:
         for n, level in zip(order, heights, strict=True):
             d, tip = rounds[n], tips[n]
             ink, text = Ink(), _round_text(d)
-            elbow = right + _LEAD
+            elbow, level = right + _LEAD + d.moved[0], level + d.moved[1]
             angle = math.atan2(tip[1] - level, tip[0] - elbow)
             ink.line(tip[0], tip[1], elbow, level)
             ink.line(elbow, level, elbow + _SHOULDER + width_of(text, self.height), level)
@@ -264,7 +279,7 @@ def _text(d: Length) -> str:
 
 
 def _round_text(d: Roundness) -> str:
-    mark = "⌀" if d.whole else "R"
+    mark = "⌀" if d.kind == "diameter" else "R"
     return f"{f'{d.count}× ' if d.count > 1 else ''}{mark}{number_text(d.value)}"
 
 

@@ -9,20 +9,33 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from tectogon.curves import Curve, CurveTable, Line
+from tectogon.curves.once import each_once
 from tectogon.drafting import paper
-from tectogon.drafting.dimensions import Dimension, Length, Open, chosen, left_open, stated_twice
-from tectogon.drafting.drawn_views import DrawnView, drawn_view, each_once
+from tectogon.drafting.arranging import Block
+from tectogon.drafting.by_hand import ByHand, coordinate_of, with_hands
+from tectogon.drafting.cut_views import (
+    LETTERS,
+    Cut,
+    CutMark,
+    Detail,
+    DetailMark,
+    cut_mark,
+    detail,
+    detail_mark,
+    hatched,
+    section,
+)
+from tectogon.drafting.dimensions import LOW_ENDS, Datum, Dimension, Length, Open, chosen, left_open, stated_twice
+from tectogon.drafting.drawn_views import DrawnView, Pattern, drawn_view
 from tectogon.drafting.ink import Ink, Stroke
 from tectogon.drafting.needs import Needs, needs_of
 from tectogon.drafting.paper import Projection, Title
-from tectogon.drafting.placing import Margins, Placed, ViewOnPaper
-from tectogon.errors import NothingToBuild, OverLimit
+from tectogon.drafting.placing import Placed, ViewOnPaper
+from tectogon.errors import BadValue, KernelRefused, NothingToBuild, OverLimit
 from tectogon.solids.body import Body
 from tectogon.solids.project import edges_seen
 from tectogon.views import Frame
 
-_GAP = 8.0
-"""How far the room of one view stands from that of the next (mm)."""
 _PAST = 3.0
 """How far axes run past what they belong to (mm)."""
 _LONG = 150.0
@@ -46,23 +59,34 @@ class Wishes:
     dimensions: bool = True
     pictorial: bool = True
     title: Title = field(default_factory=Title)
+    datum: Datum = LOW_ENDS
+    hands: tuple[ByHand, ...] = ()
+    cuts: tuple[Cut, ...] = ()
+    details: tuple[Detail, ...] = ()
+    patterns: tuple[Pattern, ...] = ()
+    """How each body is hatched; "metal" where none is said."""
 
 
 @dataclass(frozen=True, eq=False)
 class DrawnSheet:
-    """A sheet that can be written: its name, scale, views, dimensions and everything else that stands on it; what its
-    dimensions leave open, and which state twice what others fix."""
+    """A sheet that can be written: its name, scale, views, dimensions, sections, details and all else on it; what its
+    dimensions leave open, and which state twice what others fix; what of that which a hand had placed is gone; which
+    sections and details can't be drawn; and what the part must have fixed."""
 
     sheet: str
     scale: float
     projection: Projection
     views: tuple[ViewOnPaper, ...]
     placed: tuple[Placed, ...]
+    marks: tuple[CutMark | DetailMark, ...]
     ink: Ink
     pictorial: tuple[Curve, ...]
     open: tuple[Open, ...]
     spare: tuple[Length, ...]
     title: Title
+    lost: tuple[ByHand, ...]
+    refused: tuple[str, ...]
+    needs: Needs
 
     @property
     def size(self) -> tuple[float, float]:
@@ -79,16 +103,20 @@ def sheet_of(bodies: Sequence[Body], wishes: Wishes) -> DrawnSheet:
         paper.page_size(wishes.sheet)
     needs = needs_of(bodies)
     views = _views(bodies, needs, wishes.projection)
-    wanted: list[Dimension] = chosen(needs, views) if wishes.dimensions else []
+    wanted: list[Dimension] = chosen(needs, views, wishes.datum) if wishes.dimensions else []
+    wanted, lost = with_hands(wanted, wishes.hands if wishes.dimensions else (), needs, views)
     pictorial = _pictorial(bodies) if wishes.pictorial else []
-    sheet, scale = _fitting(views, wanted, pictorial, wishes)
-    block = _Block(views, wanted, pictorial, wishes.projection, scale, paper.cap_height(sheet))
+    every, marks, refused = _with_cuts(bodies, views, wishes, needs)
+    marked = frozenset(m.view for m in marks if isinstance(m, CutMark))
+    sheet, scale = _fitting(every, wanted, pictorial, wishes, marked)
+    height = paper.cap_height(sheet)
+    block = Block(every, wanted, pictorial, wishes.projection, scale, height, marked)
     block.move_to(paper.corner_for(sheet, *block.size))
     placed = [p for one in block.views for p in one.placed()]
     ink = paper.frame_of_sheet(sheet)
     ink.add(paper.title_block(sheet, wishes.title, scale, wishes.projection))
     for one in block.views:
-        ink.add(_drawn(one))
+        ink.add(_drawn(one, [m for m in marks if m.view == one.view.name], height))
     flat = tuple(block.pictorial_on_paper())
     ink.strokes += [Stroke(c, "pictorial") for c in flat]
     return DrawnSheet(
@@ -97,12 +125,47 @@ def sheet_of(bodies: Sequence[Body], wishes: Wishes) -> DrawnSheet:
         wishes.projection,
         tuple(block.views),
         tuple(placed),
+        tuple(marks),
         ink,
         flat,
         tuple(left_open(needs, wanted)),
         tuple(stated_twice(needs, wanted)),
         wishes.title,
+        tuple(lost),
+        tuple(refused),
+        needs,
     )
+
+
+def _with_cuts(
+    bodies: Sequence[Body], views: Sequence[DrawnView], wishes: Wishes, needs: Needs
+) -> tuple[list[DrawnView], list[CutMark | DetailMark], list[str]]:
+    """The views with the sections and details that are wanted, the marks of these, and in words which can't be drawn.
+    Each keeps its letter, whatever becomes of the others."""
+    patterns: Sequence[Pattern] = wishes.patterns or ["metal"] * len(bodies)
+    out, marks, refused = list(views), list[CutMark | DetailMark](), list[str]()
+    letters = iter(LETTERS)
+    for cut in wishes.cuts:
+        through = coordinate_of(needs.on(cut.axis), cut.owners)
+        cut = cut if through is None else replace(cut, at=through.value)
+        letter = next(letters)
+        try:
+            made, line = section(bodies, cut, letter, views, patterns)
+        except (BadValue, KernelRefused) as problem:
+            refused.append(problem.sentence)
+            continue
+        out.append(made)
+        marks.append(line)
+    for wanted in wishes.details:
+        letter = next(letters)
+        try:
+            enlarged, circle = detail(out, wanted, letter)
+        except BadValue as problem:
+            refused.append(problem.sentence)
+            continue
+        out.append(enlarged)
+        marks.append(circle)
+    return out, marks, refused
 
 
 def _views(bodies: Sequence[Body], needs: Needs, projection: Projection) -> list[DrawnView]:
@@ -143,7 +206,7 @@ def _pictorial(bodies: Sequence[Body]) -> list[Curve]:
 
 
 def _fitting(
-    views: list[DrawnView], wanted: list[Dimension], pictorial: list[Curve], wishes: Wishes
+    views: list[DrawnView], wanted: list[Dimension], pictorial: list[Curve], wishes: Wishes, marked: frozenset[str]
 ) -> tuple[str, float]:
     """The smallest sheet on which the part is drawn in full size, or at least well to be read, and the largest scale
     there."""
@@ -156,7 +219,7 @@ def _fitting(
         for scale in scales:
             if longest * scale > max(paper.SHEETS[sheet]):
                 continue
-            block = _Block(views, wanted, pictorial, wishes.projection, scale, height)
+            block = Block(views, wanted, pictorial, wishes.projection, scale, height, marked)
             if paper.fits(sheet, *block.size):
                 if scale >= 1.0 or longest * scale >= _LONG or sheet == sheets[-1]:
                     return sheet, scale
@@ -172,135 +235,16 @@ def _fitting(
     return best
 
 
-class _Block:
-    """The views on the paper in their rows and columns, as one block."""
-
-    def __init__(
-        self,
-        views: list[DrawnView],
-        wanted: list[Dimension],
-        pictorial: list[Curve],
-        projection: Projection,
-        scale: float,
-        height: float,
-    ) -> None:
-        self.scale, self.projection = scale, projection
-        self.views = [ViewOnPaper(v, [d for d in wanted if d.view == v.name], scale, height) for v in views]
-        self.pictorial = CurveTable.of(pictorial) if pictorial else None
-        self.cells = {one.view.name: _cell(one.view.name, projection) for one in self.views}
-        self.columns, self.rows = (
-            sorted({c for c, _ in self.cells.values()}),
-            sorted({r for _, r in self.cells.values()}),
-        )
-        self.pictorial_cell = self._free_cell()
-        self.pictorial_scale = scale
-        self._measure()
-
-    def _free_cell(self) -> tuple[int, int] | None:
-        """The cell between the two views beside the front view, else a new column on the right."""
-        if self.pictorial is None:
-            return None
-        taken = set(self.cells.values())
-        free = [(c, r) for c in self.columns for r in self.rows if (c, r) not in taken]
-        if free:
-            return free[-1]
-        self.columns = [*self.columns, self.columns[-1] + 1]
-        return (self.columns[-1], 0)
-
-    def _measure(self) -> None:
-        """Widths of columns and heights of rows, with what the dimensions take."""
-        zero = Margins(0.0, 0.0, 0.0, 0.0)
-        self.wide: dict[int, tuple[float, float, float]] = {}
-        self.high: dict[int, tuple[float, float, float]] = {}
-        for column in self.columns:
-            some = [one for one in self.views if self.cells[one.view.name][0] == column]
-            margins = [one.margins for one in some] or [zero]
-            self.wide[column] = (
-                max(m.left for m in margins),
-                max((one.size[0] for one in some), default=0.0),
-                max(m.right for m in margins),
-            )
-        for row in self.rows:
-            some = [one for one in self.views if self.cells[one.view.name][1] == row]
-            margins = [one.margins for one in some] or [zero]
-            self.high[row] = (
-                max(m.below for m in margins),
-                max((one.size[1] for one in some), default=0.0),
-                max(m.above for m in margins),
-            )
-        if self.pictorial is not None and self.pictorial_cell is not None:
-            x0, y0, x1, y1 = self.pictorial.extents
-            column, row = self.pictorial_cell
-            room = sum(self.wide[column]), sum(self.high.get(row, (0.0, 0.0, 0.0)))
-            wanted = (x1 - x0) * self.scale, (y1 - y0) * self.scale
-            shares = [have / want for have, want in zip(room, wanted, strict=True) if have > 0.0 and want > 0.0]
-            self.pictorial_scale = self.scale * max(0.4, min(1.0, *shares)) if shares else self.scale
-            wide, high = ((b - a) * self.pictorial_scale for a, b in ((x0, x1), (y0, y1)))
-            if wide > room[0]:
-                left, middle, right = self.wide[column]
-                self.wide[column] = (left, middle + wide - room[0], right)
-            if high > room[1]:
-                below, middle, above = self.high[row]
-                self.high[row] = (below, middle + high - room[1], above)
-
-    @property
-    def size(self) -> tuple[float, float]:
-        """Width and height of the block (mm)."""
-        return (
-            sum(sum(w) for w in self.wide.values()) + _GAP * (len(self.columns) - 1),
-            sum(sum(h) for h in self.high.values()) + _GAP * (len(self.rows) - 1),
-        )
-
-    def move_to(self, corner: tuple[float, float]) -> None:
-        """Set the block with its lower left corner on a point of the paper."""
-        self.lefts: dict[int, float] = {}
-        self.bottoms: dict[int, float] = {}
-        x, y = corner
-        for column in self.columns:
-            self.lefts[column] = x
-            x += sum(self.wide[column]) + _GAP
-        for row in self.rows:
-            self.bottoms[row] = y
-            y += sum(self.high[row]) + _GAP
-        for one in self.views:
-            column, row = self.cells[one.view.name]
-            one.at = self.lefts[column] + self.wide[column][0], self.bottoms[row] + self.high[row][0]
-
-    def pictorial_on_paper(self) -> list[Curve]:
-        """The pictorial view in the middle of its cell."""
-        if self.pictorial is None or self.pictorial_cell is None:
-            return []
-        column, row = self.pictorial_cell
-        x0, y0, x1, y1 = self.pictorial.extents
-        k = self.pictorial_scale
-        x = self.lefts[column] + (sum(self.wide[column]) - (x1 - x0) * k) / 2.0 - x0 * k
-        y = self.bottoms[row] + (sum(self.high[row]) - (y1 - y0) * k) / 2.0 - y0 * k
-        return self.pictorial.transformed(np.array([[k, 0.0, x], [0.0, k, y]])).curves()
-
-
-def _cell(name: str, projection: Projection) -> tuple[int, int]:
-    """Column and row of a view beside the front view: in first angle a view stands on the other side than where it is
-    taken from, in third angle on the same."""
-    side = -1 if projection == "first" else 1
-    return {
-        "front": (0, 0),
-        "top": (0, side),
-        "bottom": (0, -side),
-        "right": (side, 0),
-        "left": (-side, 0),
-        "rear": (2, 0),
-    }[name]
-
-
-def _drawn(one: ViewOnPaper) -> Ink:
-    """The lines of a view on the paper: hidden ones first, axes last."""
-    ink = Ink()
+def _drawn(one: ViewOnPaper, marks: Sequence[CutMark | DetailMark], height: float) -> Ink:
+    """The lines of a view on the paper: hatching and hidden ones first, axes and marks last."""
     k = one.scale
     x, y = one.on_paper((0.0, 0.0))
+    ink = hatched(one.view.filled, k, (x, y))
     change = np.array([[k, 0.0, x], [0.0, k, y]])
     for pen, some in (("hidden", one.view.hidden), ("outline", one.view.visible)):
         if some:
             ink.strokes += [Stroke(c, pen) for c in CurveTable.of(some).transformed(change).curves()]  # type: ignore[arg-type]
+    ink.strokes += [Stroke(c, "thin") for c in CurveTable.of(one.view.rim).transformed(change).curves()]
     for cx, cy, radius in one.view.crosses:
         (px, py), reach = one.on_paper((cx, cy)), radius * k + _PAST
         ink.line(px - reach, py, px + reach, py, pen="centre")
@@ -310,6 +254,15 @@ def _drawn(one: ViewOnPaper) -> Ink:
         long = max(math.hypot(bx - ax, by - ay), 1e-9)
         ux, uy = (bx - ax) / long * _PAST, (by - ay) / long * _PAST
         ink.line(ax - ux, ay - uy, bx + ux, by + uy, pen="centre")
+    for mark in marks:
+        if isinstance(mark, CutMark):
+            ink.add(cut_mark(mark, one.view.box, k, (x, y), height))
+        else:
+            ink.add(detail_mark(mark, k, (x, y), height))
+    if one.view.title:
+        told = f"{one.view.title} ({paper.scale_text(k)})" if one.view.rim else one.view.title
+        middle, top = one.at[0] + one.size[0] / 2.0, one.at[1] + one.size[1]
+        ink.write(middle, top + 1.2 * height, told, height=1.4 * height, anchor="middle")
     return ink
 
 

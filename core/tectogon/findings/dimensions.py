@@ -2,7 +2,7 @@
 
 A dimension line ends in heads at both ends and has a number beside it; a leader has a head at one end and a text at the
 other. A head is two short lines (or one) that run back from the tip along the line, or a stroke across its end; a
-filled head is no line, and leaves its line ending short of what it points at. An extension line is square to a
+filled head is no line, and leaves its line ending free, short of what it points at. An extension line is square to a
 dimension line and ends just beyond its tip.
 """
 
@@ -10,6 +10,8 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -17,7 +19,7 @@ from scipy.spatial import cKDTree
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import LINE, BoolArray, IntArray
 from tectogon.linework import Linework
-from tectogon.linework.model import Written
+from tectogon.linework.model import StatedSize, Written
 from tectogon.tolerances import LEAST_SIZE, TINY
 
 _NUMBER = re.compile(r"\d")
@@ -29,33 +31,30 @@ _BESIDE = 2.5
 """A number stands no further from its line than so many times its height."""
 _MOST_BENDS = 2
 """A leader has no more corners."""
+_TIMES = re.compile(r"^\s*\(?\d+\s*[x×X]\s*")
+_DECIMAL = re.compile(r"\d+(?:[.,]\d+)?")
+_ROUND = re.compile(r"\(?\s*(?:⌀|ø|Ø|∅|%%[cC]|R\s*\d|r\s*\d)")
+_MOST_SIGNS = 30
+"""A longer text is a note."""
+_ALIKE, _SAME_SIZE = 0.02, 0.02
+_WRITTEN = 2.0
+"""The middle of a size's text stands no further from its line than so many times its height."""
 _BEYOND = 2.0
 """An extension line ends no further beyond the tip."""
 
 
 def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
     """Rows of dimension lines, heads, extension lines and leaders among `rows`, where the sheet holds texts."""
-    texts = linework.texts[:_MOST_TEXTS]
-    heights = np.array([t.height for t in texts if t.height > 0.0])
-    lines = rows[linework.table.kind[rows] == LINE]
-    if not len(heights) or len(lines) < 3:
+    drawn = _lines_of(linework, rows)
+    if drawn is None:
         return _NONE
-    height = float(np.median(heights))
-    ends = linework.table.ends[lines]
-    step = ends[:, 1] - ends[:, 0]
-    length = np.hypot(*step.T)
-    way = step / np.maximum(length, TINY)[:, None]
-    short = np.flatnonzero((length <= _HEAD * height) & (length > 0.0))
-    long = np.flatnonzero(length > 0.8 * height)
-    if not len(long):
-        return _NONE
-    heads = _Heads(ends, way, short, height)
+    lines, ends, way, length, height = drawn.lines, drawn.ends, drawn.way, drawn.length, drawn.height
+    heads, free, texts = drawn.heads, drawn.free, drawn.texts
     found = np.zeros(len(lines), bool)
     places = np.array([t.at for t in texts], float)
     numbers = np.array([bool(_NUMBER.search(t.text)) for t in texts], bool)
-    free = _free(ends, 0.05 * height)
     boxes = np.array([_box_of(t) for t in texts])
-    for n in long.tolist():
+    for n in drawn.long.tolist():
         at = [heads.at(n, side) for side in (0, 1)]
         if all(len(h) for h in at) and numbers.any() and _beside(places[numbers], ends[n], way[n], length[n], height):
             found[n] = True
@@ -63,6 +62,7 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
                 found |= _extensions(ends, way, length, n, side, height)
         elif (
             numbers.any()
+            and free[n].all()
             and _beside(places[numbers], ends[n], way[n], length[n], height)
             and (len(pair := _filled(ends, way, length, n, height)))
         ):
@@ -82,6 +82,166 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
         if found[n]:
             found[np.concatenate(at).astype(np.int64)] = True
     return np.sort(lines[found])
+
+
+def written_sizes(linework: Linework) -> list[StatedSize]:
+    """The sizes that stand as plain text at dimension lines and leaders which were taken apart: of a length where its
+    extension lines begin, of a diameter or radius the tip of its leader, without what it measures as drawn. Not those
+    that the file has as true dimensions, whose lines it draws as well."""
+    drawn = _lines_of(linework, np.arange(len(linework)))
+    if drawn is None:
+        return []
+    known = [(t, float(m.group().replace(",", "."))) for t in drawn.texts if (m := _stated(t.text))]
+    middles = np.array([np.mean(np.array(_box_of(t)).reshape(2, 2), axis=0) for t, _ in known]).reshape(-1, 2)
+    nearest: dict[int, tuple[float, StatedSize]] = {}
+    for n in drawn.long.tolist():
+        tips = drawn.tips(n)
+        for k, (text, stated) in enumerate(known):
+            if tips is not None and not _is_round(text.text):
+                drawn_mm = float(np.hypot(*(tips[1] - tips[0])))
+                size = StatedSize(text.text, drawn_mm, stated, _pairs(np.array([drawn.foot(n, t) for t in tips])))
+                off = _off_line(drawn, n, middles[k], text)
+            elif tips is None and _is_round(text.text) and (tip := drawn.leader(n)) is not None:
+                size = StatedSize(text.text, None, stated, _pairs(tip[:1]))
+                off = drawn.off_leader(n, middles[k])
+            else:
+                continue
+            if off < nearest.get(k, (math.inf,))[0]:
+                nearest[k] = (off, size)
+    near = _SAME_SIZE * linework.size
+    return [s for _, s in nearest.values() if not any(_same(s, known, near) for known in linework.stated)]
+
+
+def _same(written: StatedSize, known: StatedSize, near: float) -> bool:
+    """Whether a written size is a true dimension of the file: it states the same at the same place."""
+    if known.stated is None or abs((written.stated or 0.0) - known.stated) > 5e-4 * max(known.stated, 1.0):
+        return False
+    off = np.hypot(*np.moveaxis(np.array(written.points)[:, None] - np.array(known.points).reshape(-1, 2)[None], -1, 0))
+    return bool(off.size and (off.min(axis=1) <= near).all())
+
+
+def _stated(text: str) -> re.Match[str] | None:
+    """The number that a text states, without how often it stands."""
+    return _DECIMAL.search(_TIMES.sub("", text)) if len(text) <= _MOST_SIGNS else None
+
+
+def _is_round(text: str) -> bool:
+    return bool(_ROUND.match(_TIMES.sub("", text).strip()))
+
+
+def _pairs(points: FloatArray) -> tuple[tuple[float, float], ...]:
+    return tuple((float(x), float(y)) for x, y in points)
+
+
+def _off_line(drawn: _Lines, n: int, middle: FloatArray, text: Written) -> float:
+    """How far a text stands off a dimension line, in its own heights; infinite where it does not belong to it."""
+    way, length = drawn.way[n], float(drawn.length[n])
+    angle = math.radians(text.angle)
+    if abs(math.cos(angle) * way[1] - math.sin(angle) * way[0]) > _ALIKE and abs(text.angle % 180.0) > 1.0:
+        return math.inf
+    off = middle - drawn.ends[n, 0]
+    along, across = float(off @ way), abs(float(off[0] * way[1] - off[1] * way[0]))
+    past = max(-along, along - length, 0.0)
+    if across > _WRITTEN * drawn.height or past > 6.0 * drawn.height:
+        return math.inf
+    return (across + past) / drawn.height
+
+
+@dataclass(frozen=True, eq=False)
+class _Lines:
+    """The lines of a sheet and the heads at their ends: `long`: those that can be dimension lines or leaders."""
+
+    lines: IntArray
+    ends: FloatArray
+    way: FloatArray
+    length: FloatArray
+    height: float
+    heads: _Heads
+    free: BoolArray
+    long: IntArray
+    texts: Sequence[Written]
+
+    def tips(self, n: int) -> FloatArray | None:
+        """Where a dimension line points to at its two ends (2, 2); None for a line that is none."""
+        if all(len(self.heads.at(n, side)) for side in (0, 1)):
+            return np.asarray(self.ends[n])
+        if not self.free[n].all():
+            return None
+        pair = _filled(self.ends, self.way, self.length, n, self.height)
+        if not len(pair):
+            return self._between_extensions(n)
+        out = (-self.way[n], self.way[n])
+        ahead = [float(((self.ends[pair[k]] - self.ends[n, k]) @ out[k]).mean()) for k in (0, 1)]
+        return np.array([self.ends[n, k] + ahead[k] * out[k] for k in (0, 1)])
+
+    def _between_extensions(self, n: int) -> FloatArray | None:
+        """Where two lines square to a line cross it or end it, both a little further, to the same side: under filled
+        heads, inside or outside of them. None unless there are two."""
+        near = max(0.02 * self.height, LEAST_SIZE)
+        normal = np.array([-self.way[n][1], self.way[n][0]])
+        square = np.abs(self.way @ self.way[n]) <= 1e-3
+        off = self.ends[square] - self.ends[n, 0]
+        at, reach = (off @ self.way[n]).mean(axis=1), np.sort(off @ normal, axis=1)
+        meets = (at >= -near) & (at <= self.length[n] + near) & (reach[:, 0] < 0.0) & (reach[:, 1] > 0.0)
+        for over in (-reach[:, 0], reach[:, 1]):
+            a_little = meets & (over >= 0.1 * self.height) & (over <= _BEYOND * self.height)
+            places = np.unique(np.round(at[a_little] / near)) * near
+            if len(places) == 2:
+                return np.asarray(self.ends[n, 0] + places[:, None] * self.way[n])
+        return None
+
+    def foot(self, n: int, tip: FloatArray) -> FloatArray:
+        """Where the extension line at a tip begins: its end that is further off; the tip itself without one."""
+        square = np.flatnonzero(np.abs(self.way @ self.way[n]) <= 1e-3)
+        off = self.ends[square] - tip
+        there = np.abs(off @ self.way[n]).max(axis=1) <= max(0.02 * self.height, LEAST_SIZE)
+        along = off[there] @ np.array([-self.way[n][1], self.way[n][0]])
+        near = np.flatnonzero(np.abs(along).min(axis=1) <= _BEYOND * self.height)
+        if not len(near):
+            return tip
+        k, side = np.unravel_index(int(np.abs(along[near]).argmax()), (len(near), 2))
+        return np.asarray(self.ends[square[there][near[k]], side])
+
+    def off_leader(self, n: int, place: FloatArray) -> float:
+        """How far a place is from the last line of a leader, in heights of text; infinite where it is not beside."""
+        tip = 0 if self.heads.at(n, 0) or (self.free[n, 0] and not self.heads.at(n, 1)) else 1
+        last = self.ends[_shoulder(self.ends, n, 1 - tip, self.height, self.length)[-1]]
+        step = last[1] - last[0]
+        t = min(1.0, max(0.0, float((place - last[0]) @ step) / max(float(step @ step), TINY)))
+        off = float(np.hypot(*(place - last[0] - t * step))) / self.height
+        return off if off <= _WRITTEN else math.inf
+
+    def leader(self, n: int) -> FloatArray | None:
+        """The tip and the tail of a leader (2, 2); None for a line that is none."""
+        at = [bool(self.heads.at(n, side)) for side in (0, 1)]
+        at = at if any(at) else self.free[n].tolist()  # a filled head is no line
+        if at[0] == at[1]:
+            return None
+        tip = 0 if at[0] else 1
+        tail = _shoulder(self.ends, n, 1 - tip, self.height, self.length)
+        last = self.ends[tail[-1]]
+        away = np.hypot(*(last - self.ends[n, tip]).T)
+        return np.array([self.ends[n, tip], last[int(away.argmax())]])
+
+
+def _lines_of(linework: Linework, rows: IntArray) -> _Lines | None:
+    """The straight lines among rows; None where there is nothing that could be dimensioned."""
+    texts = linework.texts[:_MOST_TEXTS]
+    heights = np.array([t.height for t in texts if t.height > 0.0])
+    lines = rows[linework.table.kind[rows] == LINE]
+    if not len(heights) or len(lines) < 3:
+        return None
+    height = float(np.median(heights))
+    ends = linework.table.ends[lines]
+    step = ends[:, 1] - ends[:, 0]
+    length = np.hypot(*step.T)
+    way = step / np.maximum(length, TINY)[:, None]
+    short = np.flatnonzero((length <= _HEAD * height) & (length > 0.0))
+    long = np.flatnonzero(length > 0.8 * height)
+    if not len(long):
+        return None
+    heads, free = _Heads(ends, way, short, height), _free(ends, 0.05 * height)
+    return _Lines(lines, ends, way, length, height, heads, free, long, texts)
 
 
 def _box_of(text: Written) -> tuple[float, float, float, float]:

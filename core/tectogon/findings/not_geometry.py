@@ -17,6 +17,7 @@ from tectogon.curves.table import IntArray
 from tectogon.findings.border import find_border
 from tectogon.findings.centre_marks import find_centre_marks
 from tectogon.findings.character import character_of
+from tectogon.findings.detail_circles import find_detail_circles
 from tectogon.findings.dimensions import find_dimensions
 from tectogon.findings.hatching import find_hatching
 from tectogon.findings.pictorial import find_pictorial
@@ -29,6 +30,7 @@ ASIDES = {
     "guides": "centre lines and guides",
     "layer": "layers of text and dimensions",
     "border": "border and title block",
+    "detail_circles": "circles round details",
     "dimensions": "dimension lines and leaders",
     "centre_marks": "centre marks",
     "hatching": "hatching",
@@ -61,8 +63,8 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
 
     Dashed lines never: they bound no profile, and tell depths. In plain shapes only what layers and line types say, and
     hatching that closes nothing. On a sheet layers that are off, guides, layers named for what is not geometry, border
-    and title block, dimensions in plain lines, centre marks, hatching and pictorial views; on more than 60,000 curves
-    only what line types and layers say is looked at, and the border.
+    and title block, circles round details, dimensions in plain lines, centre marks, hatching and pictorial views; on
+    more than 60,000 curves only what line types and layers say is looked at, and the border.
     """
     found: list[Aside] = []
     left = np.ones(len(linework), bool)
@@ -105,6 +107,11 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     rows = np.flatnonzero(left)
     hatching = find_hatching(linework.table.take(rows), reach=reach * 0.2)
     take("hatching", "slanted lines side by side at one spacing", rows[hatching])
+    take(
+        "detail_circles",
+        "round a place that is drawn larger beside, with its letter",
+        find_detail_circles(linework, np.flatnonzero(left)),
+    )
     take(
         "dimensions",
         "lines with arrows and a number beside them, with what they measure from, and leaders to texts",

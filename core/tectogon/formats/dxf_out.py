@@ -6,6 +6,7 @@ from __future__ import annotations
 import io
 import math
 import re
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import ezdxf
@@ -42,6 +43,34 @@ def regions_as_dxf(regions: Regions, ids: list[str] | None, *, version: str = "R
         _write_ring(space, regions, region.outer, "OUTLINE", version)
         for hole in region.holes:
             _write_ring(space, regions, hole, "HOLES", version)
+    return _written(document)
+
+
+def layered_dxf(
+    regions: Mapping[str, tuple[Regions, Region]],
+    curves: Mapping[str, Sequence[Curve]],
+    texts: Mapping[str, Sequence[tuple[str, tuple[float, float], float]]],
+    *,
+    version: str = "R2010",
+) -> bytes:
+    """Regions with their holes, curves as centre lines, and texts (with a place and an angle in degrees), each on a
+    layer of its own, as a DXF in millimetres. Raises BadValue for an unknown version."""
+    _check_version(version)
+    document = ezdxf.new(version, setup=["linetypes"], units=4)  # type: ignore[attr-defined]
+    space = document.modelspace()
+    for layer, (of, region) in regions.items():
+        document.layers.add(layer)
+        for ring in (region.outer, *region.holes):
+            _write_ring(space, of, ring, layer, version)
+    for layer, some in curves.items():
+        document.layers.add(layer, linetype="CENTER")
+        for curve in some:
+            write_curve(space, curve, {"layer": layer}, version)
+    for layer, words in texts.items():
+        document.layers.add(layer)
+        for text, at, angle in words:
+            made = space.add_text(text.replace("°", "%%d"), height=2.5, rotation=angle, dxfattribs={"layer": layer})
+            made.dxf.insert = at
     return _written(document)
 
 

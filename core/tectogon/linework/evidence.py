@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -45,7 +46,7 @@ def weigh_unit(linework: Linework, declared: str | None, says: str = "") -> Unit
     facts: list[Fact] = []
     proposed = declared or "mm"
     firm = declared is not None and declared != "px"
-    scale = _stated_scale(linework)
+    scale = _stated_scale(linework.stated)
     read = _reading(scale[0], declared) if scale is not None else None
     overruled = read is not None and read.unit != proposed and scale is not None and (not declared or scale[1] >= 2)
     if says:
@@ -169,12 +170,10 @@ def _reading(ratio: float, declared: str | None) -> _Reading | None:
     return None
 
 
-def _stated_scale(linework: Linework) -> tuple[float, int, int] | None:
+def _stated_scale(sizes: Sequence[StatedSize]) -> tuple[float, int, int] | None:
     """The factor from drawn to stated lengths that most dimensions share: (factor, how many agree, how many there
     are)."""
-    pairs = [
-        (s.stated, s.drawn_mm) for s in linework.stated if s.stated and s.drawn_mm and s.stated > 0 and s.drawn_mm > 0
-    ]
+    pairs = [(s.stated, s.drawn_mm) for s in sizes if s.stated and s.drawn_mm and s.stated > 0 and s.drawn_mm > 0]
     if not pairs:
         return None
     ratios = np.sort(np.array([stated / drawn for stated, drawn in pairs]))
@@ -210,16 +209,18 @@ class Contradiction:
     at: tuple[float, float] | None
 
 
-def stated_in_mm(linework: Linework) -> list[tuple[StatedSize, float, float]]:
-    """Each stated size with what it states in the drawing's millimetres, and how far that may be off by its own digits.
+def stated_in_mm(linework: Linework, also: Sequence[StatedSize] = ()) -> list[tuple[StatedSize, float, float]]:
+    """Each stated size with what it states in the drawing's millimetres, and how far that may be off by its own digits;
+    `also`: sizes that stand as plain text.
 
     The scale between what is stated and what is drawn is the one that most sizes have.
     """
-    found = _stated_scale(linework)
+    every = [*linework.stated, *also]
+    found = _stated_scale(every)
     scale = 1.0 / found[0] if found is not None and found[1] >= 2 else 1.0
     out = []
-    for size in linework.stated:
-        if size.stated and size.drawn_mm:
+    for size in every:
+        if size.stated and (size.drawn_mm or size in also):
             decimals = len(f"{size.stated:.6f}".rstrip("0").partition(".")[2])
             out.append((size, size.stated * scale, 0.51 * 10.0**-decimals * scale))
     return out

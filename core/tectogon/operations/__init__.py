@@ -15,12 +15,14 @@ from tectogon.errors import CardUnreadable
 from tectogon.formats import format_of
 from tectogon.operations import (
     arrange,
+    blank_sheet,
     bridge,
     bring_solid,
     carry,
     combine_bodies,
     combine_profiles,
     cut,
+    cut_flat,
     dimension,
     draw,
     draw_sheet,
@@ -53,6 +55,7 @@ from tectogon.operations import (
     round_edges,
     scale,
     separate,
+    sheet_metal,
     smooth,
     snap_views,
     split,
@@ -68,7 +71,7 @@ _ALL = (
     (join_ends, thicken, offset, combine_profiles, separate, repeat),
     (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
     (extrude, cut, revolve, extrude_levels, from_views, loft, carry, engrave, round_edges),
-    (combine_bodies, part_bodies, place_bodies, name_body, outline, material),
+    (combine_bodies, part_bodies, place_bodies, name_body, outline, sheet_metal, blank_sheet, cut_flat, material),
     (dimension,),
     (draw_sheet,),
 )

@@ -3,24 +3,30 @@
 from __future__ import annotations
 
 from contextlib import suppress
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from tectogon.errors import Note, PickGone, Place, TectogonError, Unfinished
 from tectogon.units import show_length, show_number
+from tectogon.views.align import AXES
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
 from tectogon.workpiece.parameters import EndPick, Name, Params
-from tectogon.workpiece.sentence import Sentence, Token, name_token, words
+from tectogon.workpiece.sentence import Sentence, Token, choice_token, name_token, words
 
 if TYPE_CHECKING:
     from tectogon.solids.dimension import Measured, Thing
 
 
+WAYS = {"suits": "as suits", "x": "along x", "y": "along y", "z": "along z"}
+
+
 class DimensionParams(Params):
-    """`pieces`: one edge, or two edges or flat faces; `tolerance`: what is written behind the value, such as ±0.1 or
-    H7."""
+    """`pieces`: one edge, or two edges or flat faces; `along`: the axis that a distance is taken along, or whatever
+    suits; `tolerance`: what is written behind the value, such as ±0.1 or H7; `label`: a name in front of it."""
 
     pieces: tuple[EndPick, ...] = ()
+    along: Literal["suits", "x", "y", "z"] = "suits"
+    label: Name = ""
     tolerance: Name = ""
     note: Name = ""
 
@@ -31,7 +37,7 @@ def apply(workpiece: Workpiece, params: DimensionParams, context: Context) -> Wo
     found = _found(workpiece, params)
     text = _text(found, params)
     middle = tuple((a + b) / 2.0 for a, b in zip(found.start, found.end, strict=True))
-    drawn = {"dimension": {"from": list(found.start), "to": list(found.end), "text": text}}
+    drawn = {"dimension": {"step": context.number, "from": list(found.start), "to": list(found.end), "text": text}}
     return workpiece.with_notes(
         Note("dimension", f"{found.kind.capitalize()} {text}", Place(point=middle), good=True, drawn=drawn)
     )
@@ -44,7 +50,8 @@ def _found(workpiece: Workpiece, params: DimensionParams) -> Measured:
         raise PickGone("There is no body to dimension yet; build one first.")
     if not params.pieces:
         raise Unfinished("Press an edge, or two edges or flat faces, on the part.")
-    return measured([_thing(workpiece, pick) for pick in params.pieces[-2:]])
+    along = None if params.along == "suits" else AXES.index(params.along)
+    return measured([_thing(workpiece, pick) for pick in params.pieces[-2:]], along)
 
 
 def _thing(workpiece: Workpiece, pick: EndPick) -> Thing:
@@ -53,7 +60,7 @@ def _thing(workpiece: Workpiece, pick: EndPick) -> Thing:
 
     if pick.edge is not None:
         body, number = find_edge(workpiece.bodies, pick.edge.faces, pick.edge.point)
-        return edge_thing(body.edges[number])
+        return edge_thing(body.edges[number], body.edges)
     if pick.face is None:
         raise PickGone("A point of the sheet is no part of a body; press edges or flat faces.")
     f = pick.face
@@ -64,19 +71,22 @@ def _thing(workpiece: Workpiece, pick: EndPick) -> Thing:
 def _text(found: Measured, params: DimensionParams) -> str:
     value = f"{show_number(found.value)}°" if found.kind == "angle" else show_length(found.value)
     mark = {"diameter": "⌀", "radius": "R"}.get(found.kind, "")
-    return " ".join(part for part in (f"{mark}{value}", params.tolerance, params.note) if part)
+    name = f"{params.label} =" if params.label else ""
+    return " ".join(part for part in (name, f"{mark}{value}", params.tolerance, params.note) if part)
 
 
 def sentence(params: DimensionParams, workpiece: Workpiece | None) -> Sentence:
     count = min(len(params.pieces), 2)
     what = "what you press on the part" if not count else "one thing" if count == 1 else "the distance of two"
     pieces = Token(what, "pieces", {"type": "pieces", "value": [p.model_dump(mode="json") for p in params.pieces]})
-    out = [words("Dimension "), pieces]
+    out = [words("Dimension "), pieces, words(" "), choice_token("along", params.along, WAYS)]
     if workpiece is not None and workpiece.bodies and count:
         with suppress(TectogonError):
             out.append(words(f": {_text(_found(workpiece, params), DimensionParams())}"))
     return [
         *out,
+        words(", called "),
+        name_token("label", params.label, "nothing"),
         words(", tolerance "),
         name_token("tolerance", params.tolerance, "none"),
         words(", note "),
@@ -95,4 +105,5 @@ OPERATION = Operation(
     reads=BODIES,
     writes=frozenset(),
     wants="body",
+    serves="measures",
 )

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from tectogon.errors import PickGone
+from tectogon.units import parse_length, show_length
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
-from tectogon.workpiece.parameters import Params
-from tectogon.workpiece.sentence import Sentence, choice_token, words
+from tectogon.workpiece.parameters import Length, Params
+from tectogon.workpiece.sentence import Sentence, choice_token, count_of, words
 
 SheetName = Literal["auto", "A4", "A3", "A2", "A1", "A0"]
 ScaleName = Literal["auto", "10:1", "5:1", "2:1", "1:1", "1:2", "1:5", "1:10", "1:20", "1:50", "1:100"]
@@ -21,14 +24,60 @@ SCALES = {
 ANGLES = {"first": "in first angle", "third": "in third angle"}
 SIZES = {"all": "with all dimensions", "none": "without dimensions"}
 PICTORIALS = {"with": "with a pictorial view", "without": "without a pictorial view"}
+Axis = Literal["x", "y", "z"]
+End = Literal["low", "high"]
+Paper = Annotated[float, Field(ge=-2000.0, le=2000.0)]
+Place = Annotated[float, Field(ge=-1e6, le=1e6)]
+Names = Annotated[tuple[Annotated[str, Field(max_length=400)], ...], Field(max_length=12)]
+MOST_CUTS, MOST_BY_HAND = 8, 400
+
+
+class SectionWish(Params):
+    """A section square to an axis, at a length along it; through the middle of what the faces `through` have, where
+    they are named."""
+
+    axis: Axis
+    at: Length
+    through: Names = ()
+
+
+class DetailWish(Params):
+    """A round place of a view, by its middle and radius in the view's plane (mm), drawn so many times larger."""
+
+    view: Annotated[str, Field(max_length=12)]
+    at: tuple[Place, Place]
+    radius: Annotated[float, Field(gt=0.0, le=1e5)]
+    times: Annotated[float, Field(gt=1.0, le=20.0)] = 2.0
+
+
+class HandWish(Params):
+    """What a hand has changed at one dimension of the sheet: `axis`: of a length (none: something round), `low`,
+    `high`: the faces at its ends, `value` (mm) and `view` tell it from others; `along`, `away`: how far it was moved
+    (mm of paper)."""
+
+    axis: Axis | None = None
+    low: Names
+    high: Names
+    value: Place
+    view: Annotated[str, Field(max_length=12)] = ""
+    state: Literal["placed", "dropped", "added"] = "placed"
+    form: Literal["", "diameter", "radius", "brackets", "plain"] = ""
+    along: Paper = 0.0
+    away: Paper = 0.0
 
 
 class DrawSheetParams(Params):
+    """`datum`: for each axis the end of the part that lengths are taken from."""
+
     sheet: SheetName = "auto"
     scale: ScaleName = "auto"
     projection: Literal["first", "third"] = "first"
     dimensions: Literal["all", "none"] = "all"
     pictorial: Literal["with", "without"] = "with"
+    datum: tuple[End, End, End] = ("low", "low", "low")
+    sections: Annotated[tuple[SectionWish, ...], Field(max_length=MOST_CUTS)] = ()
+    details: Annotated[tuple[DetailWish, ...], Field(max_length=MOST_CUTS)] = ()
+    by_hand: Annotated[tuple[HandWish, ...], Field(max_length=MOST_BY_HAND)] = ()
 
 
 def apply(workpiece: Workpiece, params: DrawSheetParams, context: Context) -> Workpiece:
@@ -39,6 +88,18 @@ def apply(workpiece: Workpiece, params: DrawSheetParams, context: Context) -> Wo
 
 
 def sentence(params: DrawSheetParams, workpiece: Workpiece | None) -> Sentence:
+    more = []
+    if params.sections:
+        places = [f"{s.axis} {show_length(parse_length(s.at))}" for s in params.sections]
+        more.append(f"with {'a section' if len(places) == 1 else 'sections'} at {' and '.join(places)}")
+    if params.details:
+        more.append(f"with {count_of(len(params.details), 'detail')}")
+    if "high" in params.datum:
+        more.append(
+            "from the far end in " + " and ".join(a for a, e in zip("xyz", params.datum, strict=True) if e == "high")
+        )
+    if params.by_hand:
+        more.append(f"{count_of(len(params.by_hand), 'dimension')} as set by hand")
     return [
         words("Draw the part on "),
         choice_token("sheet", params.sheet, SHEETS),
@@ -50,6 +111,7 @@ def sentence(params: DrawSheetParams, workpiece: Workpiece | None) -> Sentence:
         choice_token("dimensions", params.dimensions, SIZES),
         words(", "),
         choice_token("pictorial", params.pictorial, PICTORIALS),
+        *(words(f", {text}") for text in more),
     ]
 
 
@@ -57,7 +119,7 @@ OPERATION = Operation(
     "draw_sheet",
     "hand_over",
     "Draw the sheet",
-    "Views, dimensions, frame and title block",
+    "Views, sections, dimensions, frame and title block",
     DrawSheetParams,
     apply,
     sentence,

@@ -21,7 +21,16 @@ from tectogon.workpiece.parameters import Params
 from tectogon.workpiece.sentence import Sentence, Token, count_of, words
 
 Proposal = Literal[
-    "layer_off", "guides", "hidden", "layer", "border", "dimensions", "centre_marks", "hatching", "pictorial"
+    "layer_off",
+    "guides",
+    "hidden",
+    "layer",
+    "border",
+    "detail_circles",
+    "dimensions",
+    "centre_marks",
+    "hatching",
+    "pictorial",
 ]
 _HIDDEN = "hidden"
 """Dashed lines are no longer proposed; cards that leave them out still do."""

@@ -30,6 +30,9 @@ DENSITIES = {
     "nitrile_rubber": 1.20,
 }
 """Usual densities in g/cm³."""
+COPPERS = frozenset({"brass", "copper", "bronze"})
+METALS = frozenset({"aluminium", "steel", "stainless steel", "titanium", "zinc"})
+"""By the names that bodies keep them under."""
 
 MaterialName = Literal[
     "aluminium",

@@ -126,7 +126,9 @@ def _shift(part: FloatArray, drawn: FloatArray, box: tuple[float, float] | None)
     tol = SEEN_TOL * size
     ends_first = [drawn[0] - part[0], drawn[-1] - part[-1], 0.0]
     best, most = 0.0, -1.0
-    for shift in [*ends_first, *(drawn[:, None] - part[None, :]).ravel().tolist()]:
+    every = (drawn[:, None] - part[None, :]).ravel()
+    _, each_once = np.unique(np.round(every / tol), return_index=True)
+    for shift in [*ends_first, *every[np.sort(each_once)].tolist()]:
         near = np.abs((part + shift)[:, None] - drawn[None, :])
         hits = float((near.min(axis=0) <= tol).sum() + (near.min(axis=1) <= tol).sum()) / (len(part) + len(drawn))
         outside = max(drawn[0] - part[0] - shift, part[-1] + shift - drawn[-1], 0.0) / size

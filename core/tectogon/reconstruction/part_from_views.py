@@ -30,6 +30,7 @@ from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.body_keys import made_bodies
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
+from tectogon.tolerances import SEEN_TOL
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import untold
 from tectogon.workpiece.sentence import count_of
@@ -93,8 +94,9 @@ def found_in(workpiece: Workpiece, answer: int = 1, tell: Tell = untold) -> Foun
     """
     seen, box = _views(workpiece)
     sections = sections_of(workpiece.drawing, seen, box)
-    spindle = spindle_of(seen, box, workpiece.drawing)
-    turned = None if spindle is None else _found_turned(seen, box, sections, spindle)
+    whole, through = _about_middle(seen, sections, box)
+    spindle = spindle_of(whole, box, workpiece.drawing)
+    turned = None if spindle is None else _found_turned(whole, box, through, spindle)
     if turned is None or spindle is None:
         return _found_cut(seen, box, sections, answer, tell)
     if spindle.why:
@@ -115,9 +117,10 @@ def unexplained(workpiece: Workpiece, *, seconds: float) -> tuple[float, int]:
     from tectogon.reconstruction.question import Question
 
     seen, box = _views(workpiece)
-    spindle = spindle_of(seen, box, workpiece.drawing)
     sections = sections_of(workpiece.drawing, seen, box)
-    turned = None if spindle is None else _found_turned(seen, box, sections, spindle)
+    whole, through = _about_middle(seen, sections, box)
+    spindle = spindle_of(whole, box, workpiece.drawing)
+    turned = None if spindle is None else _found_turned(whole, box, through, spindle)
     if turned is not None:
         return turned.answer.off, min(turned.cells.pieces(answer.full) for answer in turned.answers)
     with within(seconds, "The views draw too much to be built in passing."):
@@ -141,6 +144,20 @@ def _readings(sections: Mapping[int, Section]) -> list[dict[int, CutView]]:
     for n, s in sections.items():
         out += [{**first, n: CutView(s, plane)} for plane in s.planes[1:]]
     return out if len(out[0]) < len(first) else out[1:]
+
+
+def _about_middle(seen: list[Seen], sections: Mapping[int, Section], box: Box) -> tuple[list[Seen], dict[int, Section]]:
+    """The views without sections that cut beside the middle of the part: of what is turned they show another outline
+    than the one that is turned."""
+    near = 2.0 * SEEN_TOL * max(b - a for a, b in box.values())
+
+    def aside(n: int) -> bool:
+        cuts = sections[n].planes if n in sections and sections[n].titled else ()
+        middle = sum(box[seen[n].axis]) / 2.0
+        return bool(cuts) and all(abs(c.at - middle) > near for c in cuts)
+
+    kept = [n for n in range(len(seen)) if not aside(n)]
+    return [seen[n] for n in kept], {k: sections[n] for k, n in enumerate(kept) if n in sections}
 
 
 def _found_turned(seen: list[Seen], box: Box, sections: Mapping[int, Section], spindle: Spindle) -> Found | None:
@@ -302,6 +319,9 @@ def closed_views(workpiece: Workpiece) -> None:
 
 def _views(workpiece: Workpiece) -> tuple[list[Seen], Box]:
     seen = sides_seen(workpiece)
+    for s in seen:
+        if not len(s.outline.profiles):
+            raise NothingToBuild(*(unclosed(s) or (f"The {s.view.name} view encloses nothing.",)))
     if len(seen) < 2:
         raise NothingToBuild(
             "Two views or more are wanted to build a part from; fold another one, or extrude a profile by a length."

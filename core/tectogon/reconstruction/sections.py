@@ -7,6 +7,7 @@ a centre, or the middle of the part may be the one, and that is taken which expl
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -132,9 +133,9 @@ def _planes(drawing: Drawing, s: Seen, seen: Sequence[Seen], box: Box) -> tuple[
         ends = _cutting_lines(drawing, other, column)
         at = ends[:, :, column].mean(axis=1)
         inside = (at > low + near) & (at < high - near)
-        lettered = [bool(letter) and _has_letter(drawing, other, line, letter) for line in ends[inside]]
-        if any(lettered):
-            at = float(at[inside][lettered.index(True)])
+        off = [_to_letter(drawing, other, line, letter) if letter else math.inf for line in ends[inside]]
+        if min(off, default=math.inf) < math.inf:
+            at = float(at[inside][int(np.argmin(off))])
             return (Cut(at, f"the cutting line {letter} in the {other.view.name} view is drawn there"),)
         lines.append(at[inside])
         rows = other.table.rows_of(ARC)
@@ -168,12 +169,13 @@ def _cutting_lines(drawing: Drawing, s: Seen, column: int) -> FloatArray:
     return ends[level & there & (covers >= _ACROSS * (high[other] - low[other]))]
 
 
-def _has_letter(drawing: Drawing, s: Seen, ends: FloatArray, letter: str) -> bool:
-    """Whether a section's letter stands near an end of a line (2, 2)."""
+def _to_letter(drawing: Drawing, s: Seen, ends: FloatArray, letter: str) -> float:
+    """How near a section's letter stands to an end of a line (2, 2), mm; infinite where it does not."""
+    best = math.inf
     for text in drawing.linework.texts[:_MOST_TEXTS]:
         if re.fullmatch(rf"\W*{re.escape(letter)}\W*", text.text.strip()):
             at = placed(s, np.array([text.at]))[0]
             reach = max(4.0 * text.height, 0.1 * s.table.size)
-            if np.hypot(*(ends - at).T).min() <= reach:
-                return True
-    return False
+            off = float(np.hypot(*(ends - at).T).min())
+            best = min(best, off if off <= reach else math.inf)
+    return best

@@ -10,6 +10,7 @@ import numpy as np
 
 from tectogon.curves import Arc, Curve, CurveTable, Line
 from tectogon.curves.affine import FloatArray
+from tectogon.findings.dimensions import written_sizes
 from tectogon.linework.evidence import stated_in_mm
 from tectogon.linework.model import StatedSize
 from tectogon.solids.body import Body
@@ -51,11 +52,13 @@ class SizeOnPart:
 
 
 def sizes_on_part(workpiece: Workpiece, bodies: Sequence[Body]) -> list[SizeOnPart]:
-    """Every stated size that stands at a view, held against bodies (mm)."""
+    """Every stated size that stands at a view, held against bodies (mm): true dimensions of the file, and those that
+    were taken apart into lines and text."""
     known: dict[str, _Places] = {}
     out = []
-    for size, stated, within in stated_in_mm(workpiece.drawing.linework):
-        if not size.points or size.drawn_mm is None:
+    linework = workpiece.drawing.linework
+    for size, stated, within in stated_in_mm(linework, written_sizes(linework)):
+        if not size.points:
             continue
         points = np.array(size.points, float)
         view = _view_at(workpiece, points)

@@ -82,14 +82,17 @@ def seen_straight_on(s: Seen, bodies: Sequence[Body]) -> StraightOn:
         _near(_lines((*part.hidden, *part.hidden_smooth)), wide),
     )
     near = shapely.union(seen, behind)
-    off = _outside(drawn, near)
+    shapely.prepare(near)
+    inside = shapely.covers(near, drawn) if len(drawn) else dashed
+    off = shapely.difference(drawn[~inside], near)
     whole = float(shapely.length(drawn).sum())
     missing = shapely.difference(_lines(tuple(part.visible)), _near(shapely.union_all(drawn), wide))
     hidden: Any = shapely.GeometryCollection()
     if hidden_too and part.hidden:
         covered = shapely.union(_near(shapely.union_all(drawn), wide), seen)
         hidden = shapely.difference(_lines(tuple(part.hidden)), covered)
-    on_part = shapely.intersection(drawn, near) if len(drawn) else drawn
+    on_part = drawn.copy()
+    on_part[~inside] = shapely.intersection(drawn[~inside], near)
     return StraightOn(
         s.view.name,
         100.0 * (1.0 - float(shapely.length(off).sum()) / max(whole, ROUNDING)),

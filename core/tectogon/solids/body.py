@@ -114,6 +114,11 @@ class Body:
                 out[n].update(m for m in numbers if m != n)
         return out
 
+    @property
+    def named(self) -> NamedShape:
+        """Its shape with the names of its faces."""
+        return NamedShape(self.shape, self.names)
+
     def renamed(self, key: str, name: str) -> Body:
         """The same body under another key and name."""
         return Body.of(key, name, NamedShape(self.shape, self.names))

@@ -9,18 +9,22 @@ far. Free edges and faces have the least distance.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
 from tectogon.curves.affine import FloatArray
+from tectogon.curves.shapes import TURN
 from tectogon.errors import BadValue
 from tectogon.solids import measure
 from tectogon.solids.kernel import Shape
 from tectogon.tolerances import HAIR
+from tectogon.views.align import AXES
 
 _PARALLEL = 1e-7
+_PIECES = 1e-6
 _MEETS = 1e-6
 """Two lines meet where they pass no further from each other than this share of how long they are."""
 
@@ -29,13 +33,14 @@ _MEETS = 1e-6
 class Thing:
     """A face or an edge as a dimension sees it: a plane by a point (3,) and its normal, a line or an axis by a point
     and its direction, of length 1; `size`: the length of an edge, or the radius of a round one (mm); `shape`:
-    itself."""
+    itself; `whole`: of a round one, whether it goes all round, alone or with its other pieces."""
 
     kind: Literal["plane", "line", "axis", "free"]
     point: FloatArray
     way: FloatArray
     size: float
     shape: Shape
+    whole: bool = False
 
 
 @dataclass(frozen=True)
@@ -57,19 +62,38 @@ def face_thing(face: Shape) -> Thing:
     return Thing("plane", *plane, 0.0, face)
 
 
-def edge_thing(edge: Shape) -> Thing:
-    """An edge as a dimension sees it."""
+def edge_thing(edge: Shape, among: Sequence[Shape] = ()) -> Thing:
+    """An edge as a dimension sees it; `among`: all edges of its body, in which a circle may lie in pieces."""
     facts = measure.edge_facts(edge)
     ends = measure.edge_ends(edge)
     if facts["kind"] == "round":
-        return Thing("axis", np.array(facts["point"]), np.array(facts["direction"]), facts["radius"], edge)
+        whole = _turned(facts, among or [edge]) >= TURN - _PIECES
+        return Thing("axis", np.array(facts["point"]), np.array(facts["direction"]), facts["radius"], edge, whole)
     if facts["kind"] == "straight":
         return Thing("line", ends.mean(axis=0), np.array(facts["direction"]), facts["length"], edge)
     return Thing("free", ends.mean(axis=0), np.zeros(3), facts["length"], edge)
 
 
-def measured(things: list[Thing]) -> Measured:
-    """What one thing measures, or what lies between two. Raises BadValue for a plane alone, or two that coincide."""
+def _turned(facts: dict[str, Any], among: Sequence[Shape]) -> float:
+    """How far round the edges go that lie on the same circle (radians)."""
+    near = _MEETS * max(facts["radius"], 1.0)
+    total = 0.0
+    for edge in among:
+        if measure.is_degenerate(edge):
+            continue
+        one: dict[str, Any] = measure.edge_facts(edge)
+        if one["kind"] != "round" or abs(one["radius"] - facts["radius"]) > near:
+            continue
+        if float(np.abs(np.array(one["point"]) - facts["point"]).max()) <= near:
+            total += one["length"] / one["radius"]
+    return total
+
+
+def measured(things: list[Thing], along: int | None = None) -> Measured:
+    """What one thing measures, or what lies between two; `along`: only along that axis (0 x, 1 y, 2 z). Raises BadValue
+    for a plane alone, two that coincide, or what has no place of its own along the axis."""
+    if along is not None:
+        return _along(things, along)
     if len(things) == 1:
         return _of_one(things[0])
     a, b = things
@@ -102,14 +126,31 @@ def _of_one(thing: Thing) -> Measured:
     if thing.kind == "axis":
         x = np.cross(thing.way, [1.0, 0.0, 0.0] if abs(thing.way[0]) < 0.9 else [0.0, 1.0, 0.0])
         reach = thing.size * x / np.linalg.norm(x)
-        ends = measure.edge_ends(thing.shape)
-        if float(np.linalg.norm(ends[1] - ends[0])) > _MEETS * thing.size:
+        if not thing.whole:
+            ends = measure.edge_ends(thing.shape)
             return Measured("radius", thing.size, _triple(thing.point), _triple(ends[0]))
         return Measured("diameter", 2.0 * thing.size, _triple(thing.point - reach), _triple(thing.point + reach))
     if thing.kind == "plane" or thing.size <= HAIR:
         raise BadValue("A face alone has no length; press a second face or edge, or an edge of its own.")
     ends = measure.edge_ends(thing.shape)
     return Measured("length", thing.size, _triple(ends[0]), _triple(ends[1]))
+
+
+def _along(things: list[Thing], axis: int) -> Measured:
+    """How far apart two things are along an axis, or the ends of one edge."""
+    if len(things) == 1:
+        if things[0].kind == "plane":
+            raise BadValue("A face alone has no length; press a second face or edge, or an edge of its own.")
+        start, end = measure.edge_ends(things[0].shape)
+    else:
+        for thing in things:
+            off = np.delete(thing.way, axis) if thing.kind == "plane" else thing.way[axis : axis + 1]
+            if thing.kind == "free" or float(np.linalg.norm(off)) > _MEETS:
+                raise BadValue(f"What was pressed has no one place along {AXES[axis]}: it runs aslant to it.")
+        start, end = (t.point for t in things)
+    # the dimension line starts at the first thing, and the second is reached square to it
+    end = start + (end - start)[axis] * np.eye(3)[axis]
+    return _distance(float(abs(end - start)[axis]), start, end)
 
 
 def _parallel(a: Thing, b: Thing) -> bool:

@@ -1,8 +1,10 @@
-"""Whether a part can be printed: pieces that hang loose, thin walls, narrow gaps, overhang, what does not fit the bed.
+"""Whether a part can be printed: pieces that hang loose, thin walls, narrow gaps, sharp tips, overhang, what does not
+fit the bed.
 
 A wall is as thick as the material that a ray passes from a point of the surface straight in, where the face on the
 other side looks away from it; a gap is as wide as the air that it passes straight out. Points lie everywhere on the
-surface, no further apart than finds the thinnest place of a round wall within a few per cent.
+surface, no further apart than finds the thinnest place of a round wall within a few per cent. An edge is sharp where
+the material between its two faces is, a point where that between the facets round it is.
 """
 
 from __future__ import annotations
@@ -31,6 +33,10 @@ _MOST_TRIANGLES = 2_000_000
 _MOST_BYTES = 400 * 1024 * 1024
 _OPPOSITE = -0.85
 """Two faces make a wall where their normals' cosine is less."""
+_SHARP = math.radians(30.0)
+"""Edges are told where less lies between their sides."""
+_TIP = 2.0 * math.pi * math.sin(_SHARP / 2.0)
+"""The angles of the facets round a point add up to so much on a cone with that angle between its sides."""
 _OVERHANG = math.sin(math.radians(45.0))
 _ON_BED = 0.02
 _MOST_PLACES = 40
@@ -44,6 +50,16 @@ class Thin:
     """A place where material, or a gap, is thinner than asked for (mm)."""
 
     width: float
+    at: Place3
+
+
+@dataclass(frozen=True)
+class Sharp:
+    """An edge or a point at which the material runs out: the angle between its sides (degrees), its length (mm; 0 for
+    a point), and a place on it."""
+
+    angle: float
+    length: float
     at: Place3
 
 
@@ -65,6 +81,7 @@ class PrintCheck:
     thin: tuple[Thin, ...]
     narrow: tuple[Thin, ...]
     thinnest: Thin | None
+    sharp: tuple[Sharp, ...]
     overhang: float
     watertight: bool
     volume: float
@@ -98,6 +115,7 @@ def print_check(
         Thin(float(inwards[thinnest]), _triple(at[thinnest]))
         if np.isfinite(inwards[thinnest : thinnest + 1]).any()
         else None,
+        _sharp(points, index, normal),
         float(area[hanging].sum()),
         mesh.watertight,
         mesh.volume,
@@ -218,6 +236,55 @@ def _places(at: FloatArray, width: FloatArray, under: float, reach: float) -> tu
     order = np.argsort(width[thin], kind="stable")
     _, first = np.unique(label[order], return_index=True)
     return tuple(Thin(float(width[k]), _triple(at[k])) for k in thin[order[np.sort(first)]][:_MOST_PLACES].tolist())
+
+
+def _sharp(points: FloatArray, index: IntArray, normal: FloatArray) -> tuple[Sharp, ...]:
+    """Sharp edges, those that hang together as one, and sharp points; the sharpest first."""
+    sides = np.concatenate([index[:, [0, 1]], index[:, [1, 2]], index[:, [2, 0]]])
+    facet = np.tile(np.arange(len(index)), 3)
+    third = np.concatenate([index[:, 2], index[:, 0], index[:, 1]])
+    ends = np.sort(sides, axis=1)
+    order = np.lexsort((ends[:, 1], ends[:, 0]))
+    ends, facet, third = ends[order], facet[order], third[order]
+    same = np.flatnonzero((ends[1:] == ends[:-1]).all(axis=1))
+    a, b = facet[same], facet[same + 1]
+    outward = np.einsum("ij,ij->i", points[third[same + 1]] - points[ends[same, 0]], normal[a]) < 0.0
+    between = math.pi - np.arccos(np.clip(np.einsum("ij,ij->i", normal[a], normal[b]), -1.0, 1.0))
+    edges = same[outward & (between < _SHARP)]
+    angle = between[outward & (between < _SHARP)]
+    out = []
+    if len(edges):
+        pairs = ends[edges]
+        joined = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points)))
+        _, label = connected_components(joined, directed=False)
+        length = np.linalg.norm(points[pairs[:, 1]] - points[pairs[:, 0]], axis=1)
+        for n in np.unique(label[pairs[:, 0]]):
+            mine = np.flatnonzero(label[pairs[:, 0]] == n)
+            longest = pairs[mine[int(length[mine].argmax())]]
+            at = _triple(points[longest].mean(axis=0))
+            out.append(Sharp(math.degrees(float(angle[mine].min())), float(length[mine].sum()), at))
+    out += _tips(points, index, set(ends[edges].ravel().tolist()))
+    return tuple(sorted(out, key=lambda s: s.angle)[:_MOST_PLACES])
+
+
+def _tips(points: FloatArray, index: IntArray, known: set[int]) -> list[Sharp]:
+    """Points round which the facets' angles add up to little, and that stand out: not those on sharp edges."""
+    total, inwards = np.zeros(len(points)), np.zeros((len(points), 3))
+    for k in range(3):
+        at, first, second = points[index[:, k]], points[index[:, (k + 1) % 3]], points[index[:, (k + 2) % 3]]
+        u, v = ((p - at) / np.maximum(np.linalg.norm(p - at, axis=1), 1e-300)[:, None] for p in (first, second))
+        np.add.at(total, index[:, k], np.arccos(np.clip(np.einsum("ij,ij->i", u, v), -1.0, 1.0)))
+        np.add.at(inwards, index[:, k], np.cross(u, v))
+    tips = [n for n in np.flatnonzero((total > 0.0) & (total < _TIP)).tolist() if n not in known]
+    out = []
+    for n in tips:
+        mine = np.flatnonzero((index == n).any(axis=1))
+        away = points[index[mine]].mean(axis=(0, 1)) - points[n]
+        if float(away @ inwards[n]) < 0.0:  # the facets look away from what lies behind the point
+            out.append(
+                Sharp(math.degrees(2.0 * math.asin(min(1.0, total[n] / (2.0 * math.pi)))), 0.0, _triple(points[n]))
+            )
+    return out
 
 
 def _too_large(points: FloatArray, bed: Sequence[float] | None) -> str:

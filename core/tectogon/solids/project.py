@@ -16,7 +16,6 @@ from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.HLRAlgo import HLRAlgo_Projector
 from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
-from scipy.interpolate import make_interp_spline
 
 from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
 from tectogon.curves.affine import FloatArray
@@ -159,6 +158,12 @@ def _furthest(value: Callable[[FloatArray], FloatArray], t: FloatArray, sampled:
     return best
 
 
+def curve_of_edge(edge: Shape) -> Curve:
+    """An edge that lies in the plane z = 0 as a curve of it."""
+    adaptor = BRepAdaptor_Curve(edge)
+    return _curve(adaptor, adaptor.FirstParameter(), adaptor.LastParameter())
+
+
 def _curve(adaptor: Any, low: float, high: float) -> Curve:
     """An edge that lies in the plane of a view as a curve of that plane."""
     kind = adaptor.GetType()
@@ -176,6 +181,8 @@ def _curve(adaptor: Any, low: float, high: float) -> Curve:
         return EllipticArc(centre.X(), centre.Y(), major * x.X(), major * x.Y(), ratio, way * low, way * (high - low))
     if kind == GeomAbs_CurveType.GeomAbs_BSplineCurve:
         return _spline(adaptor, low, high)
+    from scipy.interpolate import make_interp_spline
+
     t = np.linspace(low, high, _SAMPLES)
     points = [adaptor.Value(float(v)) for v in t]
     made = make_interp_spline(np.linspace(0.0, 1.0, len(t)), [(p.X(), p.Y()) for p in points], k=3)

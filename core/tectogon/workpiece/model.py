@@ -212,6 +212,17 @@ class Material:
     density: float
 
 
+@dataclass(frozen=True)
+class SheetMetal:
+    """Which body is sheet, by its key; K (none: by the table of DIN 6935), the inner radius (mm) of sharp corners
+    (none: the thickness), and a point (mm) of the face that stays where it is."""
+
+    body: str
+    k: float | None
+    radius: float | None
+    stays: tuple[float, float, float]
+
+
 FIRST_SHEET = ""
 """The name of the sheet that every part has; all others are named by the step that begins them."""
 
@@ -242,6 +253,8 @@ class Workpiece:
     material: Material | None = None
     materials: Mapping[str, Material] = field(default_factory=dict)
     """What single bodies are made of, by their keys, where that is not the material of the part."""
+    sheet_metal: SheetMetal | None = None
+    """How the body that is sheet unfolds; none where none is."""
     notes: tuple[Note, ...] = ()
     as_steps: tuple[tuple[str, Mapping[str, Any]], ...] = ()
     """The ordinary operations, kind and values, that the last step is recorded as where it stands for several."""

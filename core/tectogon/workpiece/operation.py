@@ -30,6 +30,9 @@ Purpose = Literal[
     "names_body",
     "says_material",
     "draws_sheet",
+    "measures",
+    "makes_sheet",
+    "lays_blank",
 ]
 Stage = Literal["bring_in", "tidy", "close", "arrange", "build", "check", "hand_over"]
 
@@ -82,8 +85,8 @@ class Operation:
     """Values that it begins with where there are bodies already, instead of its defaults."""
     begins_sheet: bool = False
     """Whether it may be the first step on a sheet."""
-    wants: Literal["", "body", "bodies", "views"] = ""
-    """What must be there before it is offered: a body, several, or folded views."""
+    wants: Literal["", "body", "bodies", "views", "sheet_metal"] = ""
+    """What must be there before it is offered: a body, several, folded views, or a body that was made sheet."""
     offered: bool = True
     """Whether it is offered among the actions of its stage; else something else begins it, such as a file brought
     in."""

@@ -12,6 +12,8 @@ class Workshop(models.Model):
     """A company, or a department of one: who shares parts."""
 
     name = models.CharField(max_length=120)
+    bed = models.CharField(max_length=60, blank=True, default="")
+    """The bed that its printer has, as typed."""
 
     def __str__(self) -> str:
         return self.name

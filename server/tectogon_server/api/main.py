@@ -3,8 +3,7 @@ the job lives here."""
 
 from __future__ import annotations
 
-import urllib.parse
-from typing import Any, NoReturn
+from typing import Any
 
 from axes.handlers.proxy import AxesProxyHandler
 from django.contrib.auth import authenticate, login, logout
@@ -13,8 +12,6 @@ from django.core.exceptions import ObjectDoesNotExist
 from django.db import DatabaseError, DataError
 from django.db.models import Q
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.http.response import HttpResponseBase
-from django.utils import timezone
 from ninja import File, Form, NinjaAPI, UploadedFile
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
@@ -27,11 +24,12 @@ from tectogon.route.run import tokens_of
 
 from tectogon_server.accounts.models import Membership
 from tectogon_server.api import shapes
+from tectogon_server.api.computed import MIME, state_of, title_of
+from tectogon_server.api.computed import router as computed
 from tectogon_server.api.people import described, person
 from tectogon_server.api.people import router as people
 from tectogon_server.api.strict import StrictParser
-from tectogon_server.computing import requests, results
-from tectogon_server.computing.models import Computation
+from tectogon_server.computing import requests
 from tectogon_server.news import signed_out
 from tectogon_server.parts.actions import keep_on_shelf as shelf
 from tectogon_server.parts.actions import keep_source as keeping
@@ -45,17 +43,6 @@ from tectogon_server.parts.models import Part
 api = NinjaAPI(title="Tectogon", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
 
 _STATUS = {"clash": 409, "not_allowed": 403, "over_limit": 413, "nothing_there": 404}
-_MIME = {
-    "step": "model/step",
-    "stl": "model/stl",
-    "3mf": "model/3mf",
-    "glb": "model/gltf-binary",
-    "dxf": "image/vnd.dxf",
-    "svg": "image/svg+xml",
-    "dat": "text/plain",
-    "pdf": "application/pdf",
-    "zip": "application/zip",
-}
 
 
 # one wording for each fault ------------------------------------------------------------
@@ -149,6 +136,7 @@ def sign_out(request: HttpRequest) -> tuple[int, None]:
 
 
 api.add_router("", people)
+api.add_router("", computed)
 
 
 # parts ---------------------------------------------------------------------------------
@@ -334,24 +322,26 @@ def run_card(request: HttpRequest, part_id: int, given: shapes.AskRun) -> shapes
     if given.card is None:
         if part.head is None:
             raise Part.DoesNotExist
-        return _state(requests.ask_run(person(request), part, card_from(part.head.card), "saved"))
-    return _state(requests.ask_run(person(request), part, given.card, "preview"))
+        return state_of(requests.ask_run(person(request), part, card_from(part.head.card), "saved"))
+    return state_of(requests.ask_run(person(request), part, given.card, "preview"))
 
 
 @api.post("/parts/{part_id}/exports", response=shapes.ComputationState)
 def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shapes.ComputationState:
     part = _part(request, part_id)
-    if given.kind not in _MIME:
-        raise HttpError(422, f"“{given.kind[:20]}” is not written; use {', '.join(_MIME)}.")
+    if given.kind not in MIME:
+        raise HttpError(422, f"“{given.kind[:20]}” is not written; use {', '.join(MIME)}.")
     if not 1e-4 <= given.chord_mm <= 100.0 or not 0.5 <= given.angle_deg <= 90.0:
         raise HttpError(422, "The chord tolerance must lie between 0.0001 and 100 mm, the angle between 0.5° and 90°.")
     if part.head is None:
         raise Part.DoesNotExist
     options: dict[str, Any] = {"kind": given.kind, "name": part.name}
     if given.kind == "zip":
-        options |= {"title": _title(request, part), "profiles": given.profiles}
+        options |= {"title": title_of(request, part), "profiles": given.profiles}
     elif given.what in ("drawing", "report"):
-        options |= {"what": given.what, "version": given.version, "title": _title(request, part)}
+        options |= {"what": given.what, "version": given.version, "title": title_of(request, part)}
+    elif given.what == "blank" and given.kind == "dxf":
+        options |= {"what": given.what, "version": given.version}
     elif given.kind == "pdf":
         raise HttpError(422, "Only the drawing sheet and the report are written as PDF.")
     elif given.kind in ("dxf", "svg", "dat"):
@@ -364,193 +354,7 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
         }
     elif given.kind != "step":
         options |= {"chord_mm": given.chord_mm, "angle_rad": given.angle_deg * 0.017453292519943295}
-    return _state(requests.ask_export(person(request), part, card_from(part.head.card), options))
-
-
-@api.post("/computations/{computation_id}/distances", response=shapes.ComputationState)
-def distance(request: HttpRequest, computation_id: str, given: shapes.AskDistance) -> shapes.ComputationState:
-    """The least distance between two pieces of the part that was computed; the answer is the new computation's file."""
-    found = _computation(request, computation_id)
-    options = {"kind": "json", "a": given.a, "b": given.b}
-    return _state(requests.ask_export(person(request), found.part, card_from(found.card), options, kind="distance"))
-
-
-@api.post("/computations/{computation_id}/checks", response=shapes.ComputationState)
-def check(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
-    """The views of the part that was computed against the part itself; the answer is the new computation's file."""
-    found = _computation(request, computation_id)
-    return _state(
-        requests.ask_export(
-            person(request), found.part, card_from(found.card), {"kind": "json", "what": "check"}, kind="check"
-        )
-    )
-
-
-@api.post("/computations/{computation_id}/depths", response=shapes.ComputationState)
-def depths(request: HttpRequest, computation_id: str, given: shapes.AskDepths) -> shapes.ComputationState:
-    """The depths that other views propose for a profile; the answer is the new computation's file."""
-    found = _computation(request, computation_id)
-    return _state(
-        requests.ask_export(
-            person(request),
-            found.part,
-            card_from(found.card),
-            {"kind": "json", "what": "depths", "profile": given.profile, "sheet": given.sheet},
-            kind="depths",
-        )
-    )
-
-
-@api.post("/computations/{computation_id}/steps", response=shapes.ComputationState)
-def steps(request: HttpRequest, computation_id: str, sheet: str = "") -> shapes.ComputationState:
-    """The part from its views as ordinary operations; the answer is the new computation's file."""
-    found = _computation(request, computation_id)
-    return _state(
-        requests.ask_export(
-            person(request),
-            found.part,
-            card_from(found.card),
-            {"kind": "json", "what": "steps", "sheet": sheet},
-            kind="steps",
-        )
-    )
-
-
-@api.post("/computations/{computation_id}/drawings", response=shapes.ComputationState)
-def drawing(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
-    """The drawing sheet of the part that was computed; the answer is the new computation's file."""
-    found = _computation(request, computation_id)
-    options = {"kind": "json", "what": "drawing", "title": _title(request, found.part)}
-    return _state(requests.ask_export(person(request), found.part, card_from(found.card), options, kind="drawing"))
-
-
-@api.post("/computations/{computation_id}/prints", response=shapes.ComputationState)
-def printing(request: HttpRequest, computation_id: str, given: shapes.AskPrintCheck) -> shapes.ComputationState:
-    """Whether the part that was computed can be printed; the answer is the new computation's file."""
-    found = _computation(request, computation_id)
-    if given.bed and (len(given.bed) != 3 or min(given.bed) <= 0.0):
-        raise HttpError(422, "A bed has three sizes, each more than nothing, such as 220, 220, 250.")
-    options = {"kind": "json", "what": "printing", "wall": given.wall, "tool": given.tool, "bed": given.bed}
-    return _state(requests.ask_export(person(request), found.part, card_from(found.card), options, kind="printing"))
-
-
-def _title(request: HttpRequest, part: Part) -> dict[str, str]:
-    """What the title block of a part's drawing says, beside what is known of the part itself."""
-    user = person(request)
-    return {
-        "name": part.name,
-        "number": part.number,
-        "issue": str(part.head.number if part.head else ""),
-        "drawn_by": user.get_full_name() or user.get_username(),
-        "date": timezone.localdate().isoformat(),
-        "owner": part.workshop.name,
-    }
-
-
-@api.get("/computations/{computation_id}", response=shapes.ComputationState)
-def computation(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
-    return _state(_computation(request, computation_id))
-
-
-@api.post("/computations/{computation_id}/stop", response=shapes.ComputationState)
-def stop(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
-    requests.stop(person(request), _computation(request, computation_id))
-    return _state(_computation(request, computation_id))
-
-
-@api.get("/computations/{computation_id}/lines", response={200: None})
-def lines(request: HttpRequest, computation_id: str, sheet: str = "") -> HttpResponseBase:
-    """The linework of a sheet, which may be there before the computation is done."""
-    found = _computation(request, computation_id)
-    if results.report_of(found.key) is not None:
-        return _of_sheet(request, computation_id, "lines", sheet)
-    key = results.progress_of(found).get("drawn", {}).get(sheet)
-    if key is None:
-        raise Computation.DoesNotExist
-    return _parcel(key, "lines")
-
-
-@api.get("/computations/{computation_id}/regions", response={200: None})
-def regions(request: HttpRequest, computation_id: str, sheet: str = "") -> HttpResponseBase:
-    """What was found in the linework of a sheet."""
-    return _of_sheet(request, computation_id, "regions", sheet)
-
-
-@api.get("/computations/{computation_id}/placements", response={200: None})
-def placements(request: HttpRequest, computation_id: str, sheet: str = "") -> HttpResponseBase:
-    """The views and planes that the linework of a sheet lies in."""
-    return _of_sheet(request, computation_id, "placements", sheet)
-
-
-def _of_sheet(request: HttpRequest, computation_id: str, what: str, name: str) -> HttpResponseBase:
-    report = results.report_of(_computation(request, computation_id).key)
-    sheets = {sheet["name"]: sheet for sheet in report["keys"]["sheets"]} if report else {}
-    if name not in sheets:
-        raise Computation.DoesNotExist
-    return _parcel(sheets[name][results.FACET_OF[what]], what)
-
-
-@api.get("/computations/{computation_id}/part", response={200: None})
-def part_shape(request: HttpRequest, computation_id: str) -> HttpResponseBase:
-    return _parcel(_computation(request, computation_id).key, "part")
-
-
-@api.get("/computations/{computation_id}/file", response={200: None})
-def file(request: HttpRequest, computation_id: str) -> HttpResponseBase:
-    found = _computation(request, computation_id)
-    response = _parcel(found.key, "file")
-    kind = found.options.get("kind", "step")
-    response["Content-Type"] = _MIME.get(kind, f"application/{kind}" if kind == "json" else "application/octet-stream")
-    safe = "".join(c if c.isalnum() or c in " -_." else "_" for c in found.part.name).strip() or "part"
-    response["Content-Disposition"] = f"attachment; filename*=UTF-8''{urllib.parse.quote(safe)}.{kind}"
-    return response
-
-
-def _computation(request: HttpRequest, computation_id: str) -> Computation:
-    try:
-        found: Computation = Computation.objects.of(person(request)).select_related("part").get(pk=computation_id)
-    except (ValueError, TypeError):
-        _gone()
-    except Exception as problem:
-        if isinstance(problem, Computation.DoesNotExist) or type(problem).__name__ == "ValidationError":
-            _gone()
-        raise
-    return found
-
-
-def _gone() -> NoReturn:
-    raise Computation.DoesNotExist
-
-
-def _parcel(key: str, what: str) -> HttpResponseBase:
-    path = results.path_of(key, what)
-    if not path.exists():
-        raise Computation.DoesNotExist
-    response = HttpResponse(path.read_bytes(), content_type="application/octet-stream")
-    response["Cache-Control"] = "private, max-age=3600"
-    return response
-
-
-def _state(found: Computation) -> shapes.ComputationState:
-    report = results.report_of(found.key) if found.kind == "run" and found.state == Computation.State.DONE else None
-    if found.state == Computation.State.DONE and found.kind == "run" and report is None:
-        return shapes.ComputationState(
-            id=str(found.pk),
-            state="failed",
-            kind=found.kind,
-            progress="",
-            message="The result was cleared away; ask again.",
-            code="cleared",
-        )
-    return shapes.ComputationState(
-        id=str(found.pk),
-        state=found.state,
-        kind=found.kind,
-        progress=found.progress,
-        message=found.message,
-        code=found.code,
-        report=report,
-    )
+    return state_of(requests.ask_export(person(request), part, card_from(part.head.card), options))
 
 
 # operations ----------------------------------------------------------------------------

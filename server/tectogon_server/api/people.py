@@ -10,7 +10,7 @@ from ninja import Router
 from ninja.errors import HttpError
 from ninja.utils import check_csrf
 
-from tectogon_server.accounts.actions import account, invite, members
+from tectogon_server.accounts.actions import account, bed, invite, members
 from tectogon_server.accounts.models import Deed, Invitation, Membership
 from tectogon_server.api import shapes
 from tectogon_server.parts.models import Revision
@@ -81,6 +81,7 @@ def workshop(request: HttpRequest) -> shapes.WorkshopOut:
     waiting = Invitation.objects.filter(workshop=mine.workshop, used=None, expires__gt=timezone.now()).order_by("-pk")
     return shapes.WorkshopOut(
         name=mine.workshop.name,
+        bed=mine.workshop.bed,
         members=[
             shapes.MemberOut(id=m.pk, name=called(m.user), username=m.user.username, role=m.role, me=m.pk == mine.pk)
             for m in rows
@@ -90,6 +91,13 @@ def workshop(request: HttpRequest) -> shapes.WorkshopOut:
             for i in (waiting if is_owner else [])
         ],
     )
+
+
+@router.put("/workshop/bed", response={204: None})
+def keep_bed(request: HttpRequest, given: shapes.Bed) -> tuple[int, None]:
+    """The bed of the workshop's printer, as typed."""
+    bed.keep_bed(person(request), given.bed)
+    return 204, None
 
 
 @router.post("/workshop/invitations", response=shapes.InvitationOut)

@@ -66,8 +66,13 @@ class Join(Schema):
 
 class WorkshopOut(Schema):
     name: str
+    bed: str
     members: list[MemberOut]
     invitations: list[InvitationOut]
+
+
+class Bed(Schema):
+    bed: str
 
 
 class DeedOut(Schema):
@@ -148,7 +153,7 @@ class AskExport(Schema):
     kind: str
     chord_mm: float = 0.05
     angle_deg: float = 20.0
-    what: Literal["profiles", "linework", "drawing", "report"] = "profiles"
+    what: Literal["profiles", "linework", "drawing", "report", "blank"] = "profiles"
     version: str = "R2010"
     profiles: list[str] = []
     sheet: str = ""

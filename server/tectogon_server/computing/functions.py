@@ -19,10 +19,12 @@ from pathlib import Path
 from typing import Any
 
 import tectogon.building.extrusion  # noqa: F401  (loads the solid kernel ahead)
+from tectogon.display.blank_out import blank_dxf
+from tectogon.display.blank_told import blank_told
 from tectogon.display.bundle import bundle_of
 from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes, sheet_told
 from tectogon.display.match_report import report_of
-from tectogon.display.part import distance_between, figures_of, part_parcel
+from tectogon.display.part import distance_between, figures_of, part_parcel, weights_told
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import drawing_figures, lines_parcel, placements_parcel, regions_parcel
 from tectogon.display.views import check_told, depths_told
@@ -33,6 +35,7 @@ from tectogon.formats.dxf_out import linework_as_dxf, regions_as_dxf
 from tectogon.formats.svg_out import linework_as_svg
 from tectogon.operations.draw_sheet import OPERATION as DRAW_SHEET_OPERATION
 from tectogon.operations.draw_sheet import DrawSheetParams
+from tectogon.operations.sheet_metal import blank_of, sheet_body
 from tectogon.reconstruction.part_from_views import steps_from_views
 from tectogon.route import run_card
 from tectogon.route.cache import DiskStore, write_whole
@@ -159,6 +162,8 @@ def export(
         data, missing = bundle_of(workpiece, _sheet_params(card), options["title"], card, options.get("profiles") or [])
     elif options.get("what") == "report":
         data = report_of(workpiece, options["title"])
+    elif options.get("what") == "blank":
+        data = blank_dxf(blank_of(workpiece), options.get("version", "R2010"))
     elif options.get("what") == "drawing":
         data = sheet_bytes(_drawn(card, sources, folder, scope, options), kind, options.get("version", "R2010"))
     elif kind in ("dxf", "svg", "dat"):
@@ -202,6 +207,15 @@ def _sheet_params(card: dict[str, Any]) -> DrawSheetParams:
     return DrawSheetParams.model_validate(steps[-1].params if steps else {})
 
 
+def blank(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
+    """The flat blank of the part that the card makes sheet."""
+    workpiece = _workpiece(card, sources, folder, scope)
+    found = blank_of(workpiece)
+    return _left(folder, key, blank_told(found, workpiece.material_of(sheet_body(workpiece))))
+
+
 def printing(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -222,6 +236,13 @@ def distance(
         key,
         distance_between(_workpiece(card, sources, folder, scope), *(tuple(options[name]) for name in ("a", "b"))),
     )
+
+
+def weights(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
+    """Mass, centroid and moments of inertia of the part."""
+    return _left(folder, key, weights_told(_workpiece(card, sources, folder, scope)))
 
 
 def check(

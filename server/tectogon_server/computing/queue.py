@@ -47,6 +47,10 @@ def take_next() -> Computation | None:
     return Computation.objects.select_related("part").get(pk=found.pk)
 
 
+_QUESTIONS = ("check", "depths", "steps", "distance", "drawing", "printing", "weights", "blank")
+"""Kinds of computation that somebody waits for before a screen."""
+
+
 def _due() -> QuerySet[Computation]:
     running = Computation.objects.filter(state=State.RUNNING)
     children = settings.COMPUTE_CHILDREN
@@ -57,7 +61,9 @@ def _due() -> QuerySet[Computation]:
             of_person=_number(running.filter(user=OuterRef("user")), "user"),
             rank=Case(
                 When(purpose="preview", then=Value(0)),
-                When(kind__in=("check", "depths", "steps", "distance", "drawing", "printing"), then=Value(0)),
+                When(
+                    kind__in=("check", "depths", "steps", "distance", "drawing", "printing", "weights"), then=Value(0)
+                ),
                 When(purpose="saved", then=Value(1)),
                 default=Value(2),
                 output_field=IntegerField(),

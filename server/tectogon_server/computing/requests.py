@@ -50,8 +50,8 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
 
 def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind: str = "export") -> Computation:
     """Write a file of the part: an `export`, a `distance` between two of its pieces, a `check` of its views against it,
-    the `depths` that other views propose for a profile, the `steps` that build it from its views, or its `drawing`
-    sheet. Raises CardUnreadable as `ask_run` does.
+    the `depths` that other views propose for a profile, the `steps` that build it from its views, its `drawing`
+    sheet, whether it can be printed, or its `weights`. Raises CardUnreadable as `ask_run` does.
     """
     check_sources(user, card)
     text = json.dumps([key_of(card, scope_of(part.workshop_id)), kind, options], sort_keys=True)

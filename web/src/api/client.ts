@@ -202,17 +202,54 @@ export interface PrintCheck {
   thin: { width: number; at: Place3 }[];
   narrow: { width: number; at: Place3 }[];
   thinnest: { width: number; at: Place3 } | null;
+  /** Edges and tips at which the material runs out: the angle between their sides (degrees), their length (mm). */
+  sharp: { angle: number; length: number; at: Place3 }[];
   overhang: number;
   watertight: boolean;
   volume: number;
   too_large: string;
 }
 
-/** A dimension on the part: between which two places (mm) it stands, and what it says. */
+/** A dimension on the part: the step it is, between which two places (mm) it stands, and what it says. */
 export interface DrawnDimension {
+  step: number;
   from: [number, number, number];
   to: [number, number, number];
   text: string;
+}
+
+/** The flat blank of a sheet part (mm): its rings, bends, and the pieces that fold. */
+export interface BlankFound {
+  thickness: number;
+  figures: { area_mm2: number; perimeter_mm: number; bbox_mm: number[]; holes: number; mass_g: number | null };
+  bends: { number: number; text: string; length_mm: number; allowance_mm: number; k: number; line: [Point2, Point2] }[];
+  rings: Point2[][];
+  flats: { face: number; rings: Point2[][] }[];
+  slices: { zone: number; rings: Point2[][] }[];
+  zones: {
+    parent: number;
+    child: number;
+    start: Point2;
+    along: Point2;
+    across: Point2;
+    allowance: number;
+    angle: number;
+    up: boolean;
+    k: number;
+  }[];
+  /** What a press brake can't do, or does badly. */
+  remarks: { text: string; at: Place3; on_blank: Point2 }[];
+  fixed: number;
+  home: number[][];
+}
+
+/** Mass (g), centroid (mm), moments of inertia about it (g·mm²); `unknown`: how many bodies have no material. */
+export interface Weights {
+  mass_g: number;
+  centroid: number[];
+  inertia: number[][];
+  principal: number[];
+  unknown: number;
 }
 
 /** The drawing sheet of the part: its picture, and what is to be said of it. */
@@ -222,9 +259,64 @@ export interface DrawnSheet {
   sheet: string;
   scale: string;
   projection: "first" | "third";
-  dimensions: { text: string; kind: string; view: string; mm: number }[];
+  dimensions: SheetDimension[];
+  views: SheetView[];
+  marks: SheetMark[];
   open: { text: string; at: [number, number, number] }[];
   spare: { text: string; view: string }[];
+  /** How much of what a hand had set stands for nothing any more. */
+  lost: number;
+  /** In words, which sections and details can't be drawn. */
+  refused: string[];
+}
+
+export type AxisName = "x" | "y" | "z";
+export type Point2 = [number, number];
+
+/** What a dimension of the sheet stands for: the faces at its ends, and what tells it from others. */
+export interface HeldSize {
+  axis: AxisName | null;
+  low: string[];
+  high: string[];
+  value: number;
+  view: string;
+}
+
+/** A dimension on the sheet (mm of paper from the upper left): its text's corners, which ways it can be moved. */
+export interface SheetDimension {
+  text: string;
+  kind: string;
+  view: string;
+  mm: number;
+  box: Point2[];
+  along: Point2;
+  away: Point2;
+  in_brackets: boolean;
+  moved: Point2;
+  /** Which of the changes by hand was made to it. */
+  hand: number | null;
+  held: HeldSize;
+}
+
+/** A view on the sheet: its box and where the origin of its plane stands (mm of paper), its scale, and for each axis of
+ * the part that it shows whether it runs across (0) or up (1), and which way. */
+export interface SheetView {
+  name: string;
+  title: string;
+  box: [number, number, number, number];
+  origin: Point2;
+  scale: number;
+  axes: Partial<Record<AxisName, Point2>>;
+}
+
+/** A place that a dimension can be taken from: a coordinate along an axis, or something round (axis null). */
+export interface SheetMark {
+  view: string;
+  axis: AxisName | null;
+  at: Point2;
+  owners: string[];
+  mm: number;
+  kind: "face" | "centre" | "corner" | "round";
 }
 
 /** A depth proposed for a profile: its words, the kind of operation, its values, and from where to where (mm). */
@@ -275,6 +367,11 @@ export const api = {
   distance: (id: string, a: [string, number], b: [string, number]) =>
     json<Computation>("POST", `/computations/${id}/distances`, { a, b }),
   distanceFound: (id: string) => json<{ mm: number; from: number[]; to: number[] }>("GET", `/computations/${id}/file`),
+  blank: (id: string) => json<Computation>("POST", `/computations/${id}/blanks`),
+  blankFound: (id: string) => json<BlankFound>("GET", `/computations/${id}/file`),
+  weights: (id: string) => json<Computation>("POST", `/computations/${id}/weights`),
+  weightsFound: (id: string) => json<Weights>("GET", `/computations/${id}/file`),
+  keepBed: (bed: string) => json<undefined>("PUT", "/workshop/bed", { bed }),
   check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),
   checkFound: (id: string) =>
     json<{ views: CheckedView[]; sizes: CheckedSize[]; gauge: Gauge }>("GET", `/computations/${id}/file`),

@@ -278,254 +278,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/computations/{computation_id}/distances": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Distance
-         * @description The least distance between two pieces of the part that was computed; the answer is the new computation's file.
-         */
-        post: operations["tectogon_server_api_main_distance"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/checks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Check
-         * @description The views of the part that was computed against the part itself; the answer is the new computation's file.
-         */
-        post: operations["tectogon_server_api_main_check"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/depths": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Depths
-         * @description The depths that other views propose for a profile; the answer is the new computation's file.
-         */
-        post: operations["tectogon_server_api_main_depths"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/steps": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Steps
-         * @description The part from its views as ordinary operations; the answer is the new computation's file.
-         */
-        post: operations["tectogon_server_api_main_steps"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/drawings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Drawing
-         * @description The drawing sheet of the part that was computed; the answer is the new computation's file.
-         */
-        post: operations["tectogon_server_api_main_drawing"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/prints": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Printing
-         * @description Whether the part that was computed can be printed; the answer is the new computation's file.
-         */
-        post: operations["tectogon_server_api_main_printing"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Computation */
-        get: operations["tectogon_server_api_main_computation"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/stop": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Stop */
-        post: operations["tectogon_server_api_main_stop"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/lines": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Lines
-         * @description The linework of a sheet, which may be there before the computation is done.
-         */
-        get: operations["tectogon_server_api_main_lines"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/regions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Regions
-         * @description What was found in the linework of a sheet.
-         */
-        get: operations["tectogon_server_api_main_regions"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/placements": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Placements
-         * @description The views and planes that the linework of a sheet lies in.
-         */
-        get: operations["tectogon_server_api_main_placements"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/part": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Part Shape */
-        get: operations["tectogon_server_api_main_part_shape"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/computations/{computation_id}/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** File */
-        get: operations["tectogon_server_api_main_file"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/operations": {
         parameters: {
             query?: never;
@@ -638,6 +390,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workshop/bed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Bed
+         * @description The bed of the workshop's printer, as typed.
+         */
+        put: operations["tectogon_server_api_people_keep_bed"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop/invitations": {
         parameters: {
             query?: never;
@@ -722,6 +494,314 @@ export interface paths {
         put?: never;
         /** Join */
         post: operations["tectogon_server_api_people_join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/distances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Distance
+         * @description The least distance between two pieces of the part that was computed.
+         */
+        post: operations["tectogon_server_api_computed_distance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description The views of the part that was computed against the part itself.
+         */
+        post: operations["tectogon_server_api_computed_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/depths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Depths
+         * @description The depths that other views propose for a profile.
+         */
+        post: operations["tectogon_server_api_computed_depths"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Steps
+         * @description The part from its views as ordinary operations.
+         */
+        post: operations["tectogon_server_api_computed_steps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/drawings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drawing
+         * @description The drawing sheet of the part that was computed.
+         */
+        post: operations["tectogon_server_api_computed_drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/prints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Printing
+         * @description Whether the part that was computed can be printed.
+         */
+        post: operations["tectogon_server_api_computed_printing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/weights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weights
+         * @description Mass, centroid and moments of inertia of the part that was computed.
+         */
+        post: operations["tectogon_server_api_computed_weights"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/blanks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Blank
+         * @description The flat blank of the part that was computed.
+         */
+        post: operations["tectogon_server_api_computed_blank"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Computation */
+        get: operations["tectogon_server_api_computed_computation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop */
+        post: operations["tectogon_server_api_computed_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lines
+         * @description The linework of a sheet, which may be there before the computation is done.
+         */
+        get: operations["tectogon_server_api_computed_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/regions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Regions
+         * @description What was found in the linework of a sheet.
+         */
+        get: operations["tectogon_server_api_computed_regions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/placements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Placements
+         * @description The views and planes that the linework of a sheet lies in.
+         */
+        get: operations["tectogon_server_api_computed_placements"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Part Shape */
+        get: operations["tectogon_server_api_computed_part_shape"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{computation_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** File */
+        get: operations["tectogon_server_api_computed_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bundles
+         * @description The bundles of several parts, by their computations with commas between, as one zip.
+         */
+        get: operations["tectogon_server_api_computed_bundles"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -944,7 +1024,7 @@ export interface components {
              * @default profiles
              * @enum {string}
              */
-            what: "profiles" | "linework" | "drawing" | "report";
+            what: "profiles" | "linework" | "drawing" | "report" | "blank";
             /**
              * Version
              * @default R2010
@@ -960,51 +1040,6 @@ export interface components {
              * @default
              */
             sheet: string;
-        };
-        /** AskDistance */
-        AskDistance: {
-            /** A */
-            a: [
-                "face" | "edge",
-                number
-            ];
-            /** B */
-            b: [
-                "face" | "edge",
-                number
-            ];
-        };
-        /** AskDepths */
-        AskDepths: {
-            /** Profile */
-            profile: string;
-            /**
-             * Sheet
-             * @default
-             */
-            sheet: string;
-        };
-        /**
-         * AskPrintCheck
-         * @description Walls thinner than `wall`, and gaps narrower than `tool` where that is more than nothing, are told (mm); the bed
-         *     by its three sizes, or none.
-         */
-        AskPrintCheck: {
-            /**
-             * Wall
-             * @default 0.8
-             */
-            wall: number;
-            /**
-             * Tool
-             * @default 0
-             */
-            tool: number;
-            /**
-             * Bed
-             * @default []
-             */
-            bed: number[];
         };
         /** KindOut */
         KindOut: {
@@ -1097,10 +1132,17 @@ export interface components {
         WorkshopOut: {
             /** Name */
             name: string;
+            /** Bed */
+            bed: string;
             /** Members */
             members: components["schemas"]["MemberOut"][];
             /** Invitations */
             invitations: components["schemas"]["InvitationOut"][];
+        };
+        /** Bed */
+        Bed: {
+            /** Bed */
+            bed: string;
         };
         /** Role */
         Role: {
@@ -1138,6 +1180,51 @@ export interface components {
             name: string;
             /** Password */
             password: string;
+        };
+        /** AskDistance */
+        AskDistance: {
+            /** A */
+            a: [
+                "face" | "edge",
+                number
+            ];
+            /** B */
+            b: [
+                "face" | "edge",
+                number
+            ];
+        };
+        /** AskDepths */
+        AskDepths: {
+            /** Profile */
+            profile: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
+        };
+        /**
+         * AskPrintCheck
+         * @description Walls thinner than `wall`, and gaps narrower than `tool` where that is more than nothing, are told (mm); the bed
+         *     by its three sizes, or none.
+         */
+        AskPrintCheck: {
+            /**
+             * Wall
+             * @default 0.8
+             */
+            wall: number;
+            /**
+             * Tool
+             * @default 0
+             */
+            tool: number;
+            /**
+             * Bed
+             * @default []
+             */
+            bed: number[];
         };
     };
     responses: never;
@@ -1578,302 +1665,6 @@ export interface operations {
             };
         };
     };
-    tectogon_server_api_main_distance: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AskDistance"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ComputationState"];
-                };
-            };
-        };
-    };
-    tectogon_server_api_main_check: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ComputationState"];
-                };
-            };
-        };
-    };
-    tectogon_server_api_main_depths: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AskDepths"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ComputationState"];
-                };
-            };
-        };
-    };
-    tectogon_server_api_main_steps: {
-        parameters: {
-            query?: {
-                sheet?: string;
-            };
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ComputationState"];
-                };
-            };
-        };
-    };
-    tectogon_server_api_main_drawing: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ComputationState"];
-                };
-            };
-        };
-    };
-    tectogon_server_api_main_printing: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AskPrintCheck"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ComputationState"];
-                };
-            };
-        };
-    };
-    tectogon_server_api_main_computation: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ComputationState"];
-                };
-            };
-        };
-    };
-    tectogon_server_api_main_stop: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ComputationState"];
-                };
-            };
-        };
-    };
-    tectogon_server_api_main_lines: {
-        parameters: {
-            query?: {
-                sheet?: string;
-            };
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    tectogon_server_api_main_regions: {
-        parameters: {
-            query?: {
-                sheet?: string;
-            };
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    tectogon_server_api_main_placements: {
-        parameters: {
-            query?: {
-                sheet?: string;
-            };
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    tectogon_server_api_main_part_shape: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    tectogon_server_api_main_file: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                computation_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
     tectogon_server_api_main_operations: {
         parameters: {
             query?: never;
@@ -2019,6 +1810,28 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WorkshopOut"];
                 };
+            };
+        };
+    };
+    tectogon_server_api_people_keep_bed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bed"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -2175,6 +1988,366 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Person"];
                 };
+            };
+        };
+    };
+    tectogon_server_api_computed_distance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskDistance"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_depths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskDepths"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_steps: {
+        parameters: {
+            query?: {
+                sheet?: string;
+            };
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_printing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskPrintCheck"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_weights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_blank: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_computation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_computed_lines: {
+        parameters: {
+            query?: {
+                sheet?: string;
+            };
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_computed_regions: {
+        parameters: {
+            query?: {
+                sheet?: string;
+            };
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_computed_placements: {
+        parameters: {
+            query?: {
+                sheet?: string;
+            };
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_computed_part_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_computed_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_computed_bundles: {
+        parameters: {
+            query: {
+                of: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

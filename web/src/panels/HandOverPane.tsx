@@ -3,6 +3,7 @@
 import { type ReactNode, useState } from "react";
 
 import { api } from "../api/client";
+import { takeFileOf } from "../api/take";
 import { finished } from "../api/wait";
 import { useTable } from "../state/table";
 import { sentenceOf } from "../state/draft";
@@ -29,12 +30,7 @@ export function HandOverPane() {
         new AbortController().signal,
       );
       if (done.state !== "done") throw new Error(done.message);
-      const link = document.createElement("a");
-      link.href = `/api/computations/${done.id}/file`;
-      link.download = "";
-      document.body.append(link);
-      link.click();
-      link.remove();
+      takeFileOf(done.id);
       setTold(`${kind.toUpperCase()} written. ${done.message}`.trim());
     } catch (error) {
       setTold(sentenceOf(error).replace("Something of ours went wrong: ", ""));

@@ -100,6 +100,7 @@ const SHELF_KEYS: [string, string][] = [
   ["arrows", "from part to part; Home and End to the first and the last"],
   ["Enter", "open the part"],
   ["F2", "rename the part"],
+  ["X", "pick the part, to hand it over with others"],
   ["N", "new part from a drawing"],
   ["Esc", "leave the search, and empty it"],
   ["?", "this page"],

@@ -13,13 +13,15 @@ import { StateMark } from "../ui/Mark";
 interface Props {
   part: PartOnShelf;
   mayEdit: boolean;
+  picked: boolean;
+  pick(): void;
   open(): void;
   /** A label is pressed: the shelf shows those that have it. */
   narrow(label: string): void;
   failed(problem: string): void;
 }
 
-export function PartCard({ part, mayEdit, open, narrow, failed }: Props) {
+export function PartCard({ part, mayEdit, picked, pick, open, narrow, failed }: Props) {
   const queries = useQueryClient();
   const [writing, setWriting] = useState<"name" | "number" | "labels" | null>(null),
     next = useRef<typeof writing>(null); // what is written once the menu has closed and gives the focus back
@@ -38,10 +40,10 @@ export function PartCard({ part, mayEdit, open, narrow, failed }: Props) {
 
   return (
     <div
-      className="relative cursor-pointer rounded-xl border border-rule bg-raised hover:border-faint"
+      className={`relative cursor-pointer rounded-xl border bg-raised hover:border-faint ${picked ? "border-brick" : "border-rule"}`}
       onClick={(e) => {
         const target = e.target as HTMLElement;
-        if (e.currentTarget.contains(target) && !target.closest("button, input")) open();
+        if (e.currentTarget.contains(target) && !target.closest("button, input, label")) open();
       }}
     >
       <button
@@ -52,6 +54,7 @@ export function PartCard({ part, mayEdit, open, narrow, failed }: Props) {
         onClick={open}
         onKeyDown={(e) => {
           if (e.key === "F2" && mayEdit) setWriting("name");
+          if (e.key === "x") pick();
         }}
       >
         {part.has_picture ? (
@@ -65,6 +68,18 @@ export function PartCard({ part, mayEdit, open, narrow, failed }: Props) {
           <span className="grid h-[170px] place-items-center bg-paper text-faint">picture to come</span>
         )}
       </button>
+      <label
+        className={`absolute top-2 left-2 flex items-center rounded-md border bg-raised/90 p-1.5 hover:border-faint ${picked ? "border-brick" : "border-rule"}`}
+        title="Pick it, to hand it over with others ( X )"
+      >
+        <input
+          type="checkbox"
+          className="accent-[var(--brick)]"
+          aria-label={`Pick ${part.name}`}
+          checked={picked}
+          onChange={pick}
+        />
+      </label>
       {mayEdit ? (
         <DropdownMenu.Root>
           <DropdownMenu.Trigger asChild>

@@ -5,14 +5,16 @@ import { type RefObject, useEffect, useRef, useState } from "react";
 import { api, type Kind, type DrawnDimension, type Laid } from "../api/client";
 import { finished } from "../api/wait";
 import { overallSizes } from "../scene/overallSizes";
-import { type PartData, type Piece } from "../scene/partData";
+import { alongAxes, type PartData, type Piece } from "../scene/partData";
 import { type Direction, PartScene } from "../scene/partScene";
 import { lengthText, massText, sizesText, surfaceText, volumeText } from "../scene/shownUnits";
 import { type Shown, useTable } from "../state/table";
 import { sentenceOf, wantsPiece } from "../state/draft";
 import { ArtHandles } from "./ArtHandles";
 import { BodiesList } from "./BodiesList";
+import { DimensionLine } from "./DimensionLine";
 import { FitButton } from "../ui/FitButton";
+import { InsidePanel } from "./InsidePanel";
 import { givePiece } from "../state/work";
 
 export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>; kinds: Kind[] }) {
@@ -109,6 +111,7 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
       >
         {linework ? "Hide" : "Show"} linework
       </button>
+      {shown && figures?.bodies ? <InsidePanel scene={scene} shown={shown} /> : null}
       {empty ? (
         <p className={`absolute inset-x-8 text-center text-faint ${shown.sheet.curves ? "bottom-4" : "top-[46%]"}`}>
           No body yet. Pick a closed region on the sheet, then write <b className="text-ink">Extrude</b> in the stage
@@ -148,6 +151,9 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
   );
 }
 
+const leastText = ({ mm, from, to }: { mm: number; from: number[]; to: number[] }) =>
+  `${lengthText(mm)}, the least distance between the two${alongAxes(to.map((v, k) => v - from[k]!))}`;
+
 /** The least distance between two picked pieces that no closed form tells: the kernel is asked. */
 function useDistance(shown: Shown | null, picked: Piece[]): string | null {
   const [found, setFound] = useState<{ of: Piece[]; text: string } | null>(null);
@@ -159,10 +165,7 @@ function useDistance(shown: Shown | null, picked: Piece[]): string | null {
     void (async () => {
       try {
         const done = await finished(await api.distance(shown.computation, a!, b!), () => undefined, stop.signal);
-        const text =
-          done.state === "done"
-            ? `${lengthText((await api.distanceFound(done.id)).mm)}, the least distance between the two`
-            : done.message;
+        const text = done.state === "done" ? leastText(await api.distanceFound(done.id)) : done.message;
         if (!stop.signal.aborted) setFound({ of: picked, text });
       } catch (error) {
         if (!stop.signal.aborted) setFound({ of: picked, text: sentenceOf(error) });
@@ -334,29 +337,8 @@ function Dimensions({ scene, all, origin }: { scene: PartScene; all: DrawnDimens
     <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-label="Dimensions" role="group">
       {all.map((one, n) => {
         const [x0, y0] = scene.corner(...fromOrigin(one.from, origin)),
-          [x1, y1] = scene.corner(...fromOrigin(one.to, origin)),
-          long = Math.hypot(x1 - x0, y1 - y0) || 1,
-          [ux, uy] = [((x1 - x0) / long) * 7, ((y1 - y0) / long) * 7];
-        const head = (x: number, y: number, way: number) =>
-          `M${x} ${y}l${way * ux - uy * 0.4} ${way * uy + ux * 0.4}l${uy * 0.8} ${-ux * 0.8}z`;
-        return (
-          <g key={n}>
-            <path d={`M${x0} ${y0}L${x1} ${y1}`} stroke="var(--brick)" strokeWidth="1.4" fill="none" />
-            <path d={head(x0, y0, 1) + head(x1, y1, -1)} fill="var(--brick)" />
-            <text
-              x={(x0 + x1) / 2}
-              y={(y0 + y1) / 2 - 6}
-              textAnchor="middle"
-              className="num text-[12.5px]"
-              fill="var(--ink)"
-              stroke="var(--paper)"
-              strokeWidth="4"
-              paintOrder="stroke"
-            >
-              {one.text}
-            </text>
-          </g>
-        );
+          [x1, y1] = scene.corner(...fromOrigin(one.to, origin));
+        return <DimensionLine key={n} x0={x0} y0={y0} x1={x1} y1={y1} text={one.text} />;
       })}
     </svg>
   );

@@ -1,5 +1,6 @@
 /** Whether the part can be printed: loose pieces, thin walls, narrow gaps, overhang, the bed. */
 
+import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 
 import { api, type PrintCheck } from "../api/client";
@@ -17,10 +18,13 @@ export function PrintPanel() {
   const { shown } = useTable();
   const [wall, setWall] = useState("0.8"),
     [tool, setTool] = useState(""),
-    [bed, setBed] = useState(() => localStorage.getItem("bed") ?? ""),
+    [typed, setBed] = useState<string | null>(null),
     [looked, setLooked] = useState<{ of: string; found: PrintCheck } | null>(null),
     [busy, setBusy] = useState(false),
     [trouble, setTrouble] = useState("");
+  const workshop = useQuery({ queryKey: ["workshop"], queryFn: api.workshop }),
+    kept = workshop.data?.bed ?? "",
+    bed = typed ?? kept;
   const of = shown?.computation,
     found = looked && looked.of === of ? looked.found : null;
 
@@ -31,7 +35,11 @@ export function PrintPanel() {
       setTrouble("A wall is a length such as 0.8 mm, a bed three of them such as 220 × 220 × 250.");
       return;
     }
-    localStorage.setItem("bed", bed);
+    if (bed !== kept)
+      void api.keepBed(bed).then(
+        () => workshop.refetch(),
+        () => undefined,
+      );
     setBusy(true);
     setTrouble("");
     try {
@@ -93,7 +101,8 @@ export function PrintPanel() {
 }
 
 function Found({ found }: { found: PrintCheck }) {
-  const clear = !found.loose.length && !found.thin.length && !found.narrow.length && !found.too_large;
+  const clear =
+    !found.loose.length && !found.thin.length && !found.narrow.length && !found.sharp.length && !found.too_large;
   return (
     <ul className="mt-1.5 text-[13.5px]" aria-label="What was found">
       {clear ? <li className="text-verdigris">Nothing stands in the way.</li> : null}
@@ -109,6 +118,13 @@ function Found({ found }: { found: PrintCheck }) {
       <Places
         title={found.narrow.length === 1 ? "one gap is narrow" : `${found.narrow.length} gaps are narrow`}
         places={found.narrow.map((p) => ({ text: lengthText(p.width, 3), at: p.at }))}
+      />
+      <Places
+        title="sharp"
+        places={found.sharp.map((s) => ({
+          text: `${show(s.angle, 1)}°${s.length ? `, ${lengthText(s.length, 2)} long` : ", a tip"}`,
+          at: s.at,
+        }))}
       />
       {found.thinnest ? (
         <li>

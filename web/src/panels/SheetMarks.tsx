@@ -8,8 +8,10 @@ import { useMemo } from "react";
 import type { SheetData } from "../scene/sheetData";
 import { show } from "../scene/shownUnits";
 import type { SheetPointer, SheetScene } from "../scene/sheetScene";
-import { useTable } from "../state/table";
+import { inViews } from "../scene/inViews";
+import { type Shown, useTable } from "../state/table";
 import type { Wanted } from "../state/draft";
+import { DimensionLine } from "./DimensionLine";
 import { snappedPoint } from "./sheetPicking";
 
 export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }) {
@@ -54,6 +56,7 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
           />
         </svg>
       ) : null}
+      {stage === "check" && shown?.sheet === sheet ? <OnViews scene={scene} sheet={sheet} shown={shown} /> : null}
       {boxes.map(({ name, box: [x0, y0, x1, y1] }) => {
         const [left, top] = scene.toScreen(x0, y1),
           [right, bottom] = scene.toScreen(x1, y0);
@@ -105,6 +108,27 @@ export function Labels({ scene, sheet }: { scene: SheetScene; sheet: SheetData }
         );
       })}
     </div>
+  );
+}
+
+/** Dimensions of the part in the views that show them in true length. */
+function OnViews({ scene, sheet, shown }: { scene: SheetScene; sheet: SheetData; shown: Shown }) {
+  const [ox, oy] = sheet.facts.origin;
+  const lines = shown.report.steps.flatMap((s) =>
+    s.notes.flatMap((n) => {
+      if (!n.drawn || !("dimension" in n.drawn)) return [];
+      const flat = inViews(n.drawn.dimension, sheet.facts.views);
+      return flat ? [{ ...flat, text: n.drawn.dimension.text, key: s.number }] : [];
+    }),
+  );
+  return (
+    <svg className="absolute inset-0 h-full w-full" aria-label="Dimensions of the part" role="group">
+      {lines.map(({ from, to, text, key }) => {
+        const [x0, y0] = scene.toScreen(from[0] - ox, from[1] - oy),
+          [x1, y1] = scene.toScreen(to[0] - ox, to[1] - oy);
+        return <DimensionLine key={key} x0={x0} y0={y0} x1={x1} y1={y1} text={text} />;
+      })}
+    </svg>
   );
 }
 

@@ -12,6 +12,7 @@ import { HouseMark } from "../ui/Mark";
 import { type Arrival, Arrivals } from "./Arrivals";
 import { droppedFiles } from "./dropped";
 import { Cards, type CardsControl } from "./Cards";
+import { HandOverMany } from "./HandOverMany";
 import { KeyPage } from "./Overlays";
 import { PartCard } from "./PartCard";
 import { PersonMenu } from "./PersonMenu";
@@ -27,12 +28,14 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
   const chooser = useRef<HTMLInputElement>(null);
   const mayEdit = person.role !== "viewer";
   const [wanted, want] = useState<Wanted>(LIKE_BEFORE);
-  const [help, setHelp] = useState(false);
+  const [help, setHelp] = useState(false),
+    [picked, setPicked] = useState<Set<number>>(new Set());
   const search = useRef<HTMLInputElement>(null),
     pane = useRef<HTMLElement>(null),
     cards = useRef<CardsControl | null>(null);
   const all = useMemo(() => parts.data ?? [], [parts.data]);
   const list = useMemo(() => onShelf(all, wanted), [all, wanted]);
+  const handed = useMemo(() => all.filter((p) => picked.has(p.id)), [all, picked]);
   useEffect(() => {
     LIKE_BEFORE = wanted;
   }, [wanted]);
@@ -202,6 +205,14 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
         {all.length ? (
           <ShelfBar parts={all} shown={list.length} wanted={wanted} want={want} searching={search} />
         ) : null}
+        {handed.length ? (
+          <HandOverMany
+            parts={handed}
+            leave={() => {
+              setPicked(new Set());
+            }}
+          />
+        ) : null}
         <Cards
           list={list}
           pane={pane}
@@ -210,6 +221,12 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
             <PartCard
               part={p}
               mayEdit={mayEdit}
+              picked={picked.has(p.id)}
+              pick={() => {
+                const next = new Set(picked);
+                if (!next.delete(p.id)) next.add(p.id);
+                setPicked(next);
+              }}
               open={() => {
                 open(p.id);
               }}

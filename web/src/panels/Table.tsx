@@ -10,6 +10,7 @@ import { STAGES, useTable } from "../state/table";
 import { goesAhead, typeAhead } from "../state/typedAhead";
 import {
   addSource,
+  beginSheet,
   begin,
   change,
   describePart,
@@ -40,6 +41,8 @@ import { SheetPane } from "./SheetPane";
 import { pickLike } from "./sheetPicking";
 import { StageStrip } from "./StageStrip";
 import { useCheck } from "./useCheck";
+import { BlankPane } from "./BlankPane";
+import { DimensionsList } from "./DimensionsList";
 import { DrawingPane } from "./DrawingPane";
 import { ViewsPanel } from "./ViewsPanel";
 import { WritingLine } from "./WritingLine";
@@ -83,7 +86,11 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
     });
   }, []);
   useCheck();
-  const drawing = kinds?.find((k) => k.serves === "draws_sheet");
+  const [blank, setBlank] = useState(false);
+  const bends = kinds?.find((k) => k.serves === "makes_sheet"),
+    lays = kinds?.find((k) => k.serves === "lays_blank");
+  const drawing = kinds?.find((k) => k.serves === "draws_sheet"),
+    measures = kinds?.find((k) => k.serves === "measures");
   const drawsSheet = (name: string) =>
     draft?.step.kind === name || (part?.card.steps ?? []).some((s) => s.kind === name && s.on);
   const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.offered), [kinds, stage]);
@@ -175,7 +182,38 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
           <div className="relative grid min-h-0 min-w-0">
             <SheetPane scene={sheetScene} />
-            {stage === "hand_over" && drawing && drawsSheet(drawing.name) ? <DrawingPane /> : null}
+            {bends && (stage === "build" || stage === "hand_over") && drawsSheet(bends.name) ? (
+              blank ? (
+                <BlankPane
+                  scene={partScene}
+                  close={() => {
+                    setBlank(false);
+                  }}
+                  inTheFlat={
+                    mayEdit && lays
+                      ? () => {
+                          setBlank(false);
+                          beginSheet(lays, "Blank");
+                          void record();
+                        }
+                      : null
+                  }
+                />
+              ) : (
+                <button
+                  type="button"
+                  className="absolute right-3.5 bottom-11 z-20 rounded-lg border border-rule bg-raised px-3 py-1 hover:border-faint"
+                  onClick={() => {
+                    setBlank(true);
+                  }}
+                >
+                  Flat blank
+                </button>
+              )
+            ) : null}
+            {stage === "hand_over" && drawing && drawsSheet(drawing.name) ? (
+              <DrawingPane kind={drawing.name} mayEdit={mayEdit} />
+            ) : null}
           </div>
           <Divider />
           {stage === "bring_in" ? (
@@ -198,6 +236,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
             <>
               <ViewsPanel kinds={kinds ?? []} part={partScene} sheet={sheetScene} />
               <DepthsPanel kinds={kinds ?? []} />
+              {measures ? <DimensionsList kind={measures.name} /> : null}
             </>
           }
         />
@@ -318,17 +357,19 @@ function Others({ me }: { me: string }) {
 }
 
 function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
-  const { draft, shown: now } = useTable();
+  const { draft, shown: now, part } = useTable();
   if (!here.length) return null;
-  const bodies = now?.report.figures.bodies ?? 0,
+  const bends = here.find((k) => k.serves === "makes_sheet")?.name,
+    bodies = now?.report.figures.bodies ?? 0,
     there: Record<string, boolean> = {
       body: bodies > 0,
       bodies: bodies > 1,
       views: (now?.sheet.facts.views.length ?? 0) > 0,
+      sheet_metal: (part?.card.steps ?? []).some((s) => s.kind === bends && s.on),
     };
   return (
     <div
-      className="flex h-9 items-center gap-1.5 overflow-x-auto px-3 whitespace-nowrap"
+      className="flex h-9 items-center gap-1.5 overflow-x-auto px-3 whitespace-nowrap max-[1400px]:gap-0.5"
       role="toolbar"
       aria-label="Actions of this stage"
     >
@@ -340,7 +381,7 @@ function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
             title={kind.help}
             disabled={!shown}
             aria-pressed={draft?.step.kind === kind.name}
-            className={`rounded-full px-3 py-0.5 ${draft?.step.kind === kind.name ? "bg-blush font-semibold text-brick" : "hover:bg-blush"}`}
+            className={`rounded-full px-3 py-0.5 max-[1400px]:px-1.5 ${draft?.step.kind === kind.name ? "bg-blush font-semibold text-brick" : "hover:bg-blush"}`}
             onClick={(e) => {
               e.currentTarget.blur();
               begin(kind);

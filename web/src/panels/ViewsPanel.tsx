@@ -3,7 +3,7 @@
  */
 
 import { DropdownMenu } from "radix-ui";
-import { type RefObject, useState } from "react";
+import { type RefObject, useEffect, useState } from "react";
 
 import type { CheckedSize, CheckedView, Difference, Kind, Note } from "../api/client";
 import type { PartScene } from "../scene/partScene";
@@ -72,6 +72,7 @@ export function ViewsPanel({
           />
         ))}
       </ul>
+      {stage === "check" && shown.report.figures.bodies ? <Fade part={part} /> : null}
       {mine?.state === "done" ? (
         <p className="dash-t mt-1 pt-1 text-[12px] text-faint">
           Share of the drawn length that lies on an edge of the part, seen or hidden.
@@ -94,6 +95,33 @@ export function ViewsPanel({
       {agreements.length ? <Agreements agreements={agreements} sheet={shown.sheet} /> : null}
       <Contradictions sheet={shown.sheet} scene={sheet} />
     </div>
+  );
+}
+
+/** The drawing faded over the part, as far as the hand likes. */
+function Fade({ part }: { part: RefObject<PartScene | null> }) {
+  const [share, setShare] = useState(100);
+  useEffect(() => {
+    const scene = part.current;
+    return () => scene?.fade(1);
+  }, [part]);
+  return (
+    <label className="dash-t mt-1 flex items-center gap-2 pt-1 text-[12px] text-faint">
+      drawing
+      <input
+        type="range"
+        className="min-w-0 flex-1 accent-[var(--brick)]"
+        aria-label="How strongly the part shows under the drawing"
+        min={0}
+        max={100}
+        value={share}
+        onChange={(e) => {
+          setShare(Number(e.target.value));
+          part.current?.fade(Number(e.target.value) / 100);
+        }}
+      />
+      part
+    </label>
   );
 }
 

@@ -86,26 +86,31 @@ export class PartData {
     return `${word(f.kind)} face${round}, area ${areaText(f.area ?? 0)}, ${f.name}`;
   }
 
-  /** The distance between two pieces, where it has one meaning: parallel flat faces, parallel axes, centres. */
+  /**
+   * The distance between two pieces, where it has one meaning: parallel flat faces, parallel axes, centres; with how
+   * far that is along each axis.
+   */
   distance(a: Piece, b: Piece): string | null {
     const fa = this.of(a),
       fb = this.of(b);
     if (!fa.point || !fb.point || !fa.direction || !fb.direction) return null;
     const gap = [0, 1, 2].map((k) => fb.point![k]! - fa.point![k]!);
     const along = (d: number[]) => gap.reduce((s, g, k) => s + g * d[k]!, 0);
+    const square = (d: number[]) => alongAxes(d.map((v) => v * along(d)));
     const parallel =
       Math.abs(Math.abs([0, 1, 2].reduce((s, k) => s + fa.direction![k]! * fb.direction![k]!, 0)) - 1) < 1e-9;
     const flat = (f: FaceFacts | EdgeFacts) => f.kind === "flat";
     if (flat(fa) && flat(fb)) {
-      if (parallel) return `${lengthText(Math.abs(along(fa.direction)))} between the faces`;
+      if (parallel) return `${lengthText(Math.abs(along(fa.direction)))} between the faces${square(fa.direction)}`;
       const cosine = Math.abs([0, 1, 2].reduce((s, k) => s + fa.direction![k]! * fb.direction![k]!, 0));
       return `${show((Math.acos(Math.min(1, cosine)) * 180) / Math.PI, 2)}° between the faces`;
     }
     if (flat(fa) !== flat(fb))
-      return `${lengthText(Math.abs(along(flat(fa) ? fa.direction : fb.direction)))} from the face to the ${flat(fa) ? axis(fb) : axis(fa)}`;
+      return `${lengthText(Math.abs(along(flat(fa) ? fa.direction : fb.direction)))} from the face to the ${flat(fa) ? axis(fb) : axis(fa)}${square(flat(fa) ? fa.direction : fb.direction)}`;
     if (!parallel) return null;
-    const t = along(fa.direction);
-    return `${lengthText(Math.sqrt(Math.max(0, gap.reduce((s, g) => s + g * g, 0) - t * t)))} between the ${axis(fa)} and the ${axis(fb)}`;
+    const t = along(fa.direction),
+      across = gap.map((g, k) => g - t * fa.direction![k]!);
+    return `${lengthText(Math.hypot(...across))} between the ${axis(fa)} and the ${axis(fb)}${alongAxes(across)}`;
   }
 
   private of(piece: Piece): FaceFacts | EdgeFacts {
@@ -128,6 +133,10 @@ export class PartData {
 function word(kind: string): string {
   return kind.charAt(0).toUpperCase() + kind.slice(1);
 }
+
+/** How far something reaches along x, y and z. */
+export const alongAxes = (by: number[]): string =>
+  `; ${by.map((v, k) => `${"xyz"[k]!} ${lengthText(Math.abs(v))}`).join(", ")}`;
 
 function axis(f: { kind: string }): string {
   return f.kind === "straight" ? "edge" : "axis";

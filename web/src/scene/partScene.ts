@@ -12,9 +12,13 @@ import {
   Mesh,
   MeshBasicMaterial,
   MeshLambertMaterial,
+  FrontSide,
+  BackSide,
   OrthographicCamera,
+  Plane as CuttingPlane,
   Raycaster,
   Scene,
+  ShapeUtils,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -27,12 +31,20 @@ import { bodyTint } from "./bodyTints";
 import { readInk } from "./ink";
 import type { PartData, Piece } from "./partData";
 import { type FaceHit, PartIndex } from "./partPicking";
+import { sectionOf, type SectionPlane } from "./sectionPlane";
 import { GUIDE, LEFT_OUT, type SheetData } from "./sheetData";
 
 export interface PartEvents {
   moved(piece: Piece | null): void;
   pressed(piece: Piece | null, add: boolean, at: number[]): void;
   looked(): void;
+}
+
+/** A piece of a blank: its rings, where a point (x, y, height) of it lies, and whether its edges are left undrawn. */
+export interface FoldedPiece {
+  rings: [number, number][][];
+  fold(p: [number, number, number]): number[];
+  plain?: boolean;
 }
 
 /** Directions towards the viewer, and which way is up. */
@@ -72,6 +84,20 @@ function between(a: Plane, b: Plane, t: number): Plane {
   return { origin: mix(a.origin, b.origin), x: mix(a.x, b.x), y: mix(a.y, b.y) };
 }
 
+/** Flat, with lines at 45° on the screen: how what is cut is drawn. Only what faces away is drawn with it. */
+function hatchedMaterial(): MeshBasicMaterial {
+  const material = new MeshBasicMaterial({ side: BackSide, polygonOffset: true, polygonOffsetFactor: 1 });
+  material.onBeforeCompile = (shader) => {
+    shader.fragmentShader = shader.fragmentShader.replace(
+      "#include <color_fragment>",
+      `#include <color_fragment>
+      float along = mod(gl_FragCoord.x + gl_FragCoord.y, 10.0);
+      diffuseColor.rgb *= 1.0 - 0.45 * (1.0 - smoothstep(0.6, 1.6, min(along, 10.0 - along)));`,
+    );
+  };
+  return material;
+}
+
 export class PartScene {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
@@ -82,6 +108,17 @@ export class PartScene {
     new MeshLambertMaterial({ side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }),
   );
   private readonly edges = new LineSegments2(new LineSegmentsGeometry(), new LineMaterial({ linewidth: 1.3 }));
+  /** What a section plane cuts: the insides that it lays open, hatched. */
+  private readonly inside = new Mesh(new BufferGeometry(), hatchedMaterial());
+  private readonly cutLine = new LineSegments2(new LineSegmentsGeometry(), new LineMaterial({ linewidth: 2.2 }));
+  /** A blank, flat or folded, in place of the part. */
+  private readonly pieces = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ side: DoubleSide }));
+  private readonly pieceLines = new LineSegments(
+    new BufferGeometry(),
+    new LineBasicMaterial({ transparent: true, opacity: 0.35 }),
+  );
+  private readonly plane = new CuttingPlane();
+  private cut: SectionPlane | null = null;
   private readonly glow = new Mesh(
     new BufferGeometry(),
     new MeshBasicMaterial({
@@ -138,15 +175,22 @@ export class PartScene {
       new AmbientLight(0xffffff, 1.45),
       this.light,
       this.clay,
+      this.inside,
+      this.cutLine,
+      this.pieces,
+      this.pieceLines,
       this.edges,
       this.chosen,
       this.glow,
       this.litEdges,
       this.linework,
     );
-    for (const o of [this.clay, this.edges, this.chosen, this.glow, this.litEdges, this.linework])
-      o.frustumCulled = false;
-    this.glow.visible =
+    for (const o of this.all) o.frustumCulled = false;
+    this.pieces.visible =
+      this.pieceLines.visible =
+      this.inside.visible =
+      this.cutLine.visible =
+      this.glow.visible =
       this.chosen.visible =
       this.litEdges.visible =
       this.edges.visible =
@@ -169,6 +213,57 @@ export class PartScene {
     this.chosen.material.color.copy(ink.brick);
     this.litEdges.material.color.copy(ink.verdigris);
     this.linework.material.color.copy(ink.ochre);
+    this.inside.material.color.copy(ink.paper).lerp(ink.clay, 0.5);
+    this.cutLine.material.color.copy(ink.brick);
+  }
+
+  /**
+   * Show pieces of sheet folded by a share in place of the part: each a prism of its rings, mapped by `fold`; the part
+   * itself without any.
+   */
+  showPieces(pieces: FoldedPiece[] | null, thick = 0): void {
+    const data = this.data;
+    this.pieces.visible = this.pieceLines.visible = pieces !== null && data !== null;
+    this.edges.visible = pieces === null;
+    this.clay.visible = pieces === null && (data?.triangles.length ?? 0) > 0;
+    this.ask();
+    if (!pieces || !data) return;
+    const flat: number[] = [],
+      lines: number[] = [],
+      o = data.facts.origin;
+    for (const { rings, fold, plain } of pieces) {
+      const put = ([x, y]: [number, number], w: number) => fold([x, y, w]).map((v, k) => v - o[k]!);
+      const corners = rings.flat(),
+        outer = rings[0]!.map(([x, y]) => new Vector2(x, y)),
+        holes = rings.slice(1).map((r) => r.map(([x, y]) => new Vector2(x, y)));
+      for (const [a, b, c] of ShapeUtils.triangulateShape(outer, holes) as [number, number, number][]) {
+        const three = [corners[a]!, corners[b]!, corners[c]!] as const;
+        flat.push(...three.flatMap((p) => put(p, 0)), ...three.toReversed().flatMap((p) => put(p, -thick)));
+      }
+      for (const ring of rings)
+        ring.forEach((p, n) => {
+          const q = ring[(n + 1) % ring.length]!;
+          const [a, b, c, d] = [put(p, 0), put(q, 0), put(q, -thick), put(p, -thick)];
+          flat.push(...a, ...d, ...c, ...a, ...c, ...b);
+          if (!plain) lines.push(...a, ...b, ...d, ...c);
+        });
+    }
+    const geometry = new BufferGeometry();
+    geometry.setAttribute("position", new BufferAttribute(new Float32Array(flat), 3));
+    geometry.computeVertexNormals();
+    this.pieces.geometry.dispose();
+    this.pieces.geometry = geometry;
+    this.pieces.material.color.copy(readInk().clay);
+    this.pieceLines.geometry.dispose();
+    this.pieceLines.geometry = new BufferGeometry();
+    this.pieceLines.geometry.setAttribute("position", new BufferAttribute(new Float32Array(lines), 3));
+    this.pieceLines.material.color.copy(readInk().ink);
+    if (!this.byEye) this.fit();
+  }
+
+  private get all() {
+    const { clay, inside, cutLine, edges, chosen, glow, litEdges, linework, pieces, pieceLines } = this;
+    return [clay, inside, cutLine, edges, chosen, glow, litEdges, linework, pieces, pieceLines];
   }
 
   redraw(): void {
@@ -247,7 +342,7 @@ export class PartScene {
     geometry.setAttribute("position", new BufferAttribute(data.triangles, 3));
     geometry.setAttribute("normal", new BufferAttribute(data.normals, 3));
     this.clay.geometry.dispose();
-    this.clay.geometry = geometry;
+    this.clay.geometry = this.inside.geometry = geometry;
     this.paint();
     this.showBodies();
     this.mark(null, []);
@@ -300,6 +395,50 @@ export class PartScene {
       data.facts.edges.flatMap((e, i) => (shows(e.body) ? [i] : [])),
     );
     this.index = null;
+    this.lookInside(this.cut);
+  }
+
+  /**
+   * Take away what lies on one side of a plane, and show what that cuts; the whole part without one. Returns the area
+   * of the section (mm²).
+   */
+  lookInside(cut: SectionPlane | null): number {
+    this.cut = cut;
+    const { clay, inside, cutLine, edges, plane, data } = this,
+      solid = cut !== null && clay.visible && data !== null;
+    this.renderer.localClippingEnabled = cut !== null;
+    const planes = cut ? [plane] : null;
+    for (const m of [clay.material, inside.material, edges.material, this.glow.material, this.chosen.material])
+      m.clippingPlanes = planes;
+    clay.material.side = cut ? FrontSide : DoubleSide;
+    inside.visible = solid;
+    cutLine.visible = false;
+    this.ask();
+    if (!solid) return 0;
+    const at = cut.at - data.facts.origin[cut.axis]!,
+      way = cut.takes === "above" ? -1 : 1;
+    plane.normal.set(0, 0, 0).setComponent(cut.axis, way);
+    plane.constant = -way * at;
+    const shown = data.facts.faces.map((f) => !this.hidden.has(f.body)),
+      found = sectionOf(data.triangles, cut.axis, at, (t) => shown[data.face[t]!]!);
+    cutLine.geometry.dispose();
+    cutLine.geometry = new LineSegmentsGeometry();
+    cutLine.visible = found.segments.length > 0;
+    if (cutLine.visible) cutLine.geometry.setPositions(found.segments);
+    return found.area;
+  }
+
+  /** How strongly the part shows under the drawing: 1 as it is, 0 not at all. */
+  fade(part: number): void {
+    const { material } = this.clay;
+    material.transparent = part < 1;
+    material.opacity = part;
+    material.depthWrite = part > 0.5;
+    this.edges.material.transparent = part < 1;
+    this.edges.material.opacity = Math.min(1, 2 * part);
+    this.linework.material.opacity = Math.min(1, 0.75 + (1 - part) * 0.25);
+    this.linework.material.depthTest = part >= 1;
+    this.ask();
   }
 
   /** Several bodies in an earth each; one in clay. */
@@ -430,10 +569,16 @@ export class PartScene {
     this.caster.setFromCamera(new Vector2((px / this.width) * 2 - 1, 1 - (py / this.height) * 2), this.camera);
     const { ray } = this.caster;
     ray.origin.addScaledVector(this.back, 1e5 / this.scale);
+    if (this.cut && this.plane.distanceToPoint(ray.origin) < 0) {
+      const to = ray.distanceToPlane(this.plane);
+      if (to === null) return null;
+      ray.at(to + 1e-6 / this.scale, ray.origin);
+    }
     const hit = this.index.faceAt(ray, this.hidden);
     const depth = hit ? hit.point.clone().sub(ray.origin).dot(ray.direction) + EDGE_SLACK / this.scale : Infinity;
     const edge = this.index.edgeAt(ray, EDGE_REACH / this.scale, depth, this.hidden);
-    return edge >= 0 ? { edge } : hit;
+    if (edge >= 0) return { edge };
+    return hit && this.cut && this.plane.distanceToPoint(hit.point) < -1e-6 ? null : hit;
   }
 
   /**
@@ -534,6 +679,11 @@ export class PartScene {
 
   /** The corners of what there is to see: the bodies, or the linework while there are none. */
   private reach(data: PartData): [ArrayLike<number>, ArrayLike<number>] {
+    if (this.pieces.visible) {
+      this.pieces.geometry.computeBoundingBox();
+      const { min, max } = this.pieces.geometry.boundingBox!;
+      return [min.toArray(), max.toArray()];
+    }
     if (data.facts.bodies.length || !this.linework.visible) return data.box;
     this.linework.geometry.computeBoundingBox();
     const box = this.linework.geometry.boundingBox!;
@@ -580,7 +730,7 @@ export class PartScene {
     cancelAnimationFrame(this.frame);
     for (const off of this.off) off();
     this.watcher.disconnect();
-    for (const o of [this.clay, this.edges, this.chosen, this.glow, this.litEdges, this.linework]) {
+    for (const o of this.all) {
       o.geometry.dispose();
       (Array.isArray(o.material) ? o.material : [o.material]).forEach((m) => {
         m.dispose();

@@ -112,10 +112,10 @@ export const addSource = (file: File, where?: "beside" | "own" | "sheet" | Piece
   session?.addSource(file, where) ?? Promise.resolve();
 export const showSheet = (name: string) => session?.showSheet(name) ?? Promise.resolve();
 /** Draw on a new, empty sheet. */
-export const beginSheet = (kind: Kind) => {
+export const beginSheet = (kind: Kind, name = "Sheet 2") => {
   const card = useTable.getState().part?.card;
   if (!card) return;
-  useTable.setState({ sheetName: freeSheet(card, "Sheet 2") });
+  useTable.setState({ sheetName: freeSheet(card, name) });
   session?.begin(kind);
 };
 export const replaceSource = (old: string, file: File) => session?.replaceSource(old, file) ?? Promise.resolve();

@@ -8,10 +8,10 @@ from django.utils import timezone
 from tectogon.route.card import card_from
 
 from tectogon_server.accounts.actions.deeds import record
+from tectogon_server.accounts.actions.permission import editor
 from tectogon_server.errors import BadName
 from tectogon_server.parts.actions.keep_source import check_name
 from tectogon_server.parts.actions.make_part import make_part_with_card
-from tectogon_server.parts.actions.permission import editor
 from tectogon_server.parts.models import Part
 
 _MOST_LABELS, _LONGEST_NUMBER, _LONGEST_LABEL = 12, 40, 40

@@ -12,9 +12,9 @@ from django.db import transaction
 from tectogon.errors import OverLimit, UnreadableFile, UnsupportedFile
 from tectogon.formats import FORMATS, format_of
 
+from tectogon_server.accounts.actions.permission import editor
 from tectogon_server.accounts.models import Workshop
 from tectogon_server.errors import BadName
-from tectogon_server.parts.actions.permission import editor
 from tectogon_server.parts.models import Source, SourceChunk
 
 MAX_NAME = 120

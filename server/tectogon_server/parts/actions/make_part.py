@@ -8,8 +8,8 @@ from django.db import transaction
 from tectogon.operations import bringing_in
 from tectogon.route.card import Card, Step, card_from
 
+from tectogon_server.accounts.actions.permission import editor
 from tectogon_server.parts.actions.keep_source import check_name, head_of, keep_source
-from tectogon_server.parts.actions.permission import editor
 from tectogon_server.parts.models import Part, Revision
 
 

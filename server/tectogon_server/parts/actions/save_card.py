@@ -10,9 +10,9 @@ from django.db import transaction
 from tectogon.errors import CardUnreadable
 from tectogon.route.card import Card, card_from
 
+from tectogon_server.accounts.actions.permission import editor
 from tectogon_server.errors import Clash
 from tectogon_server.news import tell
-from tectogon_server.parts.actions.permission import editor
 from tectogon_server.parts.models import Part, Revision, Source
 
 _SHA256 = re.compile(r"[0-9a-f]{64}")

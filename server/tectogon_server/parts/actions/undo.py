@@ -5,8 +5,8 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 from django.db import transaction
 
+from tectogon_server.accounts.actions.permission import editor
 from tectogon_server.errors import NothingThere
-from tectogon_server.parts.actions.permission import editor
 from tectogon_server.parts.actions.save_card import locked_part, tell_changed
 from tectogon_server.parts.models import Part, Revision
 

@@ -1,4 +1,4 @@
-"""Who may change parts."""
+"""Who may change what belongs to a workshop."""
 
 from __future__ import annotations
 
