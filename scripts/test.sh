@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# All tests, against a PostgreSQL of their own that is stopped afterwards.
+# All tests, or those that are named, against a PostgreSQL of their own that is stopped afterwards.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 export TECTOGON_VAR=$PWD/var/test
@@ -8,4 +8,9 @@ scripts/database.sh start
 trap 'scripts/database.sh stop' EXIT
 export $(scripts/database.sh env)
 export DJANGO_SETTINGS_MODULE=tectogon_server.settings PYTHONPATH=$PWD/core:$PWD/server
-.venv/bin/python -m pytest "$@"
+if [ $# -gt 0 ]; then
+  .venv/bin/python -m pytest "$@"
+else # one process for each core, but one browser and one site
+  .venv/bin/python -m pytest core server/tests -n auto --dist worksteal
+  .venv/bin/python -m pytest e2e
+fi

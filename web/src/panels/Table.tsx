@@ -2,6 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 
 import { api, type Gauge, type Kind, type Person, type Stage } from "../api/client";
 import type { PartScene } from "../scene/partScene";
@@ -95,11 +96,17 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
     draft?.step.kind === name || (part?.card.steps ?? []).some((s) => s.kind === name && s.on);
   const here = useMemo(() => (kinds ?? []).filter((k) => k.stage === stage && k.offered), [kinds, stage]);
   const actions = useMemo(() => allActions(kinds ?? [], sheetScene, partScene, leave), [kinds, leave]);
+  const open = useCallback((what: "finder" | "keys") => {
+    // at once, with its field in focus: what is typed next is for it, and must not be taken for keys of the table
+    flushSync(() => {
+      setOverlay(what);
+    });
+  }, []);
   useKeys({
     here: mayEdit ? here : NONE,
     sheetScene,
     partScene,
-    open: setOverlay,
+    open,
     closed: overlay === null,
     leavingOut: kinds?.find((k) => k.serves === "leaves_out"),
   });

@@ -136,7 +136,8 @@ function around(id = 1) {
 vi.mock("../scene/sheetData", () => ({
   sheetOf: ({ facts }: { facts: { ids: string[] } }) => ({
     facts: { ...facts, regions: [] },
-    placedAs: () => ({ facts: { ...facts, regions: [] } }),
+    regionOf: new Map(),
+    placedAs: () => ({ facts: { ...facts, regions: [] }, regionOf: new Map() }),
   }),
 }));
 vi.mock("../scene/partData", () => ({
@@ -403,4 +404,27 @@ test("another sheet is shown and worked on; where it is gone the first comes bac
   await vi.waitFor(() => {
     expect([one.state.sheetName, one.state.shown?.sheetName]).toEqual(["", ""]);
   });
+});
+
+test("what is picked and begun right after Record is for the next operation, however slow the record is", async () => {
+  const one = around(),
+    slow = later<Computation>();
+  const session = new Session(1, one.given);
+  await session.open();
+  session.begin(EXTRUDE);
+  await session.change("length", 12);
+  one.state.shownStep = null; // its preview has not come yet
+  one.api.run.mockImplementationOnce(async () => slow.promise);
+  const recording = session.record();
+  session.toggleRegion("b", true);
+  session.begin(CUT);
+  void session.record(); // the same key once more: still the one record
+  slow.resolve({ id: "c", state: "done", kind: "run", progress: "", message: "", code: "", report: null } as never);
+  await recording;
+  await vi.waitFor(() => {
+    expect(one.state.draft?.step.kind).toBe("cut");
+  });
+  expect(one.record.card.steps!.map((s) => s.kind)).toEqual(["read", "extrude"]);
+  expect(one.record.card.steps![1]!.params!["profiles"]).toEqual({ rule: "picked", picks: [] });
+  expect(one.state.picks.regions).toEqual(["b"]);
 });

@@ -73,7 +73,9 @@ export class Session {
   /** Operations that go on record as the ordinary ones they stand for. */
   private readonly becoming = new Set<string>();
   private writing: Promise<void> = Promise.resolve();
-  private recording = false;
+  /** What is about to go on record, if anything is; what is picked or begun meanwhile waits and is for the next one. */
+  private recording: Promise<void> | null = null;
+  private readonly waiting: (() => void)[] = [];
   /** The region that was taken without a press: the first press says what is meant. */
   private guessed: string[] = [];
   /** By kind: the values with which its sentence shows a number, for those whose sentence may show none. */
@@ -303,6 +305,12 @@ export class Session {
    * set aside.
    */
   begin(kind: Kind, values: Record<string, unknown> = {}): void {
+    this.afterRecording(() => {
+      this.beginNow(kind, values);
+    });
+  }
+
+  private beginNow(kind: Kind, values: Record<string, unknown>): void {
     const { picks, shown, upto } = this.get(),
       part = this.part;
     if (!part) return;
@@ -495,39 +503,53 @@ export class Session {
    * Put the draft on record. One that can't be read is not recorded; one that fails on the part as it is now can be,
    * with `anyway`: it stays on the card, marked, until what it lacks is there.
    */
-  async record(anyway = false): Promise<void> {
+  record(anyway = false): Promise<void> {
+    if (this.recording) return this.recording;
+    const mine = this.recordNow(anyway).finally(() => {
+      if (this.recording === mine) this.letGoOn();
+    });
+    return (this.recording = mine);
+  }
+
+  /** Do it now, or, while what is written is about to go on record, as soon as it counts as recorded. */
+  private afterRecording(work: () => void): void {
+    if (this.recording) this.waiting.push(work);
+    else work();
+  }
+
+  private letGoOn(): void {
+    this.recording = null;
+    for (const work of this.waiting.splice(0)) queueMicrotask(work);
+  }
+
+  private async recordNow(anyway: boolean): Promise<void> {
     await this.writing;
     const { draft } = this.get(),
       part = this.part;
-    if (!draft || !part || this.recording) return;
+    if (!draft || !part) return;
     if (draft.problem) {
       this.put({ trouble: draft.problem });
       return;
     }
-    this.recording = true;
-    try {
-      if (this.get().shownStep !== draft.step) await this.refresh();
-      const mine = this.get().shown?.report.steps.find((s) => s.number === draft.step.number);
-      if (mine?.status === "failed" && !(anyway && mine.code !== "unfinished")) {
-        this.put({ trouble: mine.message });
-        return;
-      }
-      const words = await this.wordsOf(draft, mine);
-      if (
-        draft.isNew &&
-        this.becoming.has(draft.step.kind) &&
-        mine?.status !== "failed" &&
-        (await this.recordAsSteps(part.card, draft))
-      )
-        return;
-      await this.save(
-        withStep(part.card, draft.step),
-        draft.isNew ? words : `Changed ${draft.step.number}: ${words}`,
-        draft,
-      );
-    } finally {
-      this.recording = false;
+    if (this.get().shownStep !== draft.step) await this.refresh();
+    const mine = this.get().shown?.report.steps.find((s) => s.number === draft.step.number);
+    if (mine?.status === "failed" && !(anyway && mine.code !== "unfinished")) {
+      this.put({ trouble: mine.message });
+      return;
     }
+    const words = await this.wordsOf(draft, mine);
+    if (
+      draft.isNew &&
+      this.becoming.has(draft.step.kind) &&
+      mine?.status !== "failed" &&
+      (await this.recordAsSteps(part.card, draft))
+    )
+      return;
+    await this.save(
+      withStep(part.card, draft.step),
+      draft.isNew ? words : `Changed ${draft.step.number}: ${words}`,
+      draft,
+    );
   }
 
   /**
@@ -582,6 +604,7 @@ export class Session {
       seen = draft !== null && JSON.stringify(shownStep) === JSON.stringify(draft.step); // shown is what is recorded
     this.setRecord({ ...part, card });
     this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS, ...(seen ? { previewing: false } : {}) });
+    if (draft) this.letGoOn();
     try {
       this.setRecord(await this.around.api.save(part.id, part.revision, card, words.slice(0, 300)));
       if (!this.get().draft) void this.refresh();
@@ -686,6 +709,12 @@ export class Session {
 
   /** Take a region into the pick, or out of it; while an operation with profiles is written, into that. */
   toggleRegion(id: string, add: boolean): void {
+    this.afterRecording(() => {
+      this.toggleNow(id, add);
+    });
+  }
+
+  private toggleNow(id: string, add: boolean): void {
     const { draft, picks, shown } = this.get();
     if (!shown) return;
     const chosen = wantsRegions(draft) ? draftRegions(draft) : picks.regions;
@@ -703,6 +732,12 @@ export class Session {
 
   /** Pick these regions, or these too; while an operation with profiles is written, for that. */
   takeRegions(ids: string[], add: boolean): void {
+    this.afterRecording(() => {
+      this.takeNow(ids, add);
+    });
+  }
+
+  private takeNow(ids: string[], add: boolean): void {
     const { draft, picks, shown } = this.get();
     if (!shown) return;
     const before = add ? (wantsRegions(draft) ? draftRegions(draft) : picks.regions) : [];
