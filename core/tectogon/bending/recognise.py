@@ -12,23 +12,19 @@ import math
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
 
 import numpy as np
 
+from tectogon.bending.corners import corner_cuts
+from tectogon.bending.faces import SMOOTH, SheetFaces, triple
 from tectogon.curves.affine import FloatArray
-from tectogon.errors import KernelRefused, NothingToBuild, Place
-from tectogon.solids import kernel, measure
+from tectogon.errors import KernelRefused, NothingToBuild
+from tectogon.solids import measure
 from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.combine import unified
 from tectogon.solids.edges import Finish, edges_at, finished
-from tectogon.solids.mesh import mesh_of
+from tectogon.solids.features import with_features
 
-_NEAR = 1e-5
-"""Lengths are the same that differ by less than this share of the body's size."""
-_THICK = 2e-3
-"""A sheet is of one thickness within so much (mm)."""
-_SMOOTH = math.radians(0.5)
 _SAME = 1e-3
 """How far off the volume may be (share)."""
 _AS_WIDE = 0.5
@@ -72,127 +68,50 @@ class SheetPart:
 
 
 def sheet_part(
-    body: Body, *, fixed: int | None = None, at: FloatArray | None = None, radius: float | None = None
+    body: Body,
+    *,
+    fixed: int | None = None,
+    at: FloatArray | None = None,
+    radius: float | None = None,
+    corner_gap: float | None = None,
+    step: int = 0,
 ) -> SheetPart:
     """The sheet part that a body is. `fixed`: the number of the flat face that stays, or `at` a point that it has; the
     largest where none is given. `radius`: the inner radius (mm) that sharp corners get, one thickness where none is
-    given.
+    given. `corner_gap`: walls that meet in a corner are parted by it (mm) in the name of `step`.
 
     Raises NothingToBuild with a place where the body is not of one thickness, closes on itself, does not unfold, or a
     corner has no room for its radius.
     """
     named = unified(NamedShape(body.shape, body.names))
     whole = Body.of(body.key, body.name, named)
-    at = at if fixed is None else _Faces(body).inner[fixed]
-    faces = _Faces(whole)
-    thick = _thickness(faces, _fixed(faces, at))
-    rounded = _with_radii(faces, thick, thick if radius is None else radius)
-    faces = faces if rounded is whole else _Faces(rounded)
+    at = at if fixed is None else SheetFaces(body).inner[fixed]
+    faces = SheetFaces(whole)
+    stays = _fixed(faces, at)
+    thick = _thickness(faces, stays)
+    inner = thick if radius is None else radius
+    if corner_gap is not None:
+        cuts = corner_cuts(faces, stays, thick, inner, corner_gap, step)
+        if cuts:
+            at = faces.inner[stays] if at is None else at
+            (parted,) = with_features([whole], cuts, "cut", None, step)
+            faces = SheetFaces(parted)
+    rounded = _with_radii(faces, thick, inner)
+    faces = faces if rounded is faces.body else SheetFaces(rounded)
     return _followed(faces, _fixed(faces, at), thick)
 
 
-class _Faces:
-    """The faces of a body with what is asked of them again and again."""
-
-    def __init__(self, body: Body) -> None:
-        self.body = body
-        self.facts: list[dict[str, Any]] = [measure.surface_facts(f) for f in body.faces]
-        self.planes = [measure.plane_of(f) for f in body.faces]
-        box = np.array(measure.bounds(body.shape))
-        self.near = _NEAR * float((box[3:] - box[:3]).max())
-        self.tol = min(4.0 * self.near, _THICK)
-        self.along = kernel.faces_along_edges(body.shape)
-        self.edges = edges_at(body)
-        self.around: dict[int, list[int]] = defaultdict(list)
-        for n, numbers in enumerate(self.along):
-            for f in set(numbers):
-                self.around[f].append(n)
-        self.inner = self._inner()
-
-    def _inner(self) -> list[FloatArray]:
-        """A point well inside of each face: the middle of its largest triangle."""
-        mesh = mesh_of(self.body.shape)
-        a, b, c = (mesh.triangles[:, k] for k in range(3))
-        area = np.linalg.norm(np.cross(b - a, c - a), axis=1)
-        out = []
-        for n in range(len(self.body.faces)):
-            mine = np.flatnonzero(mesh.face == n)
-            point = mesh.triangles[mine[int(area[mine].argmax())]].mean(axis=0)
-            plane = self.planes[n]
-            # a mesh is rounded: what lies on a flat face shall lie in it
-            out.append(point if plane is None else point - ((point - plane[0]) @ plane[1]) * plane[1])
-        return out
-
-    def normal(self, n: int) -> FloatArray:
-        """The outward normal of a flat face."""
-        plane = self.planes[n]
-        assert plane is not None
-        return plane[1]
-
-    def depth(self, n: int) -> float:
-        """How far the material reaches straight in behind a flat face (mm)."""
-        start, way = self.inner[n], -self.normal(n)
-        hits = measure.hits_along([self.body.shape], _triple(start), _triple(way))
-        return next((h for h in hits if h > 2.0 * self.near), math.inf)
-
-    def smooth(self, e: int) -> bool:
-        """Whether the faces along an edge run into each other."""
-        found = self.edges[e]
-        return found is not None and abs(found.angle - math.pi) < _SMOOTH
-
-    def run_into(self, n: int) -> set[int]:
-        """The faces that a face runs into without an edge."""
-        return {g for e in self.around[n] if self.smooth(e) for g in self.along[e] if g != n}
-
-    def across(self, e: int, f: int) -> int | None:
-        """The face on the other side of an edge."""
-        return next((g for g in self.along[e] if g != f), None)
-
-    def mate(self, n: int, thick: float) -> int | None:
-        """The face on the other side of the sheet; None where there is none at this thickness."""
-        facts = self.facts[n]
-        for m, other in enumerate(self.facts):
-            if m == n or other["kind"] != facts["kind"]:
-                continue
-            if facts["kind"] == "flat":
-                if float(self.normal(n) @ self.normal(m)) > -1.0 + 1e-9:
-                    continue
-                off = float((self.planes[m][0] - self.inner[n]) @ self.normal(n))  # type: ignore[index]
-                behind = self.inner[n] - thick * self.normal(n)
-                if (
-                    abs(off + thick) <= self.tol
-                    and measure.distance_to(self.body.faces[m], _triple(behind)) <= 4.0 * self.near
-                ):
-                    return m
-            elif facts["kind"] == "cylinder" and other["inside"] is not facts["inside"]:
-                gap = other["radius"] - facts["radius"]
-                if abs(gap - (thick if facts["inside"] else -thick)) <= self.tol and self._one_axis(n, m):
-                    return m
-        return None
-
-    def _one_axis(self, n: int, m: int) -> bool:
-        a, b = self.facts[n], self.facts[m]
-        way = np.array(a["direction"])
-        off = np.array(b["point"]) - a["point"]
-        aside = float(np.linalg.norm(off - (off @ way) * way))
-        return abs(abs(float(way @ b["direction"])) - 1.0) < 1e-9 and aside <= 4.0 * self.near
-
-    def place(self, n: int) -> Place:
-        """A place on a face."""
-        return Place(point=_triple(self.inner[n]))
-
-
-def _fixed(faces: _Faces, at: FloatArray | None) -> int:
+def _fixed(faces: SheetFaces, at: FloatArray | None) -> int:
     """The flat face that stays: the one a point lies on, else the largest."""
     flat = [n for n, f in enumerate(faces.facts) if f["kind"] == "flat"]
     if not flat:
         raise NothingToBuild("The body has no flat face; a sheet part begins at one.", faces.place(0))
     if at is not None:
-        return min(flat, key=lambda n: measure.distance_to(faces.body.faces[n], _triple(at)))
+        return min(flat, key=lambda n: measure.distance_to(faces.body.faces[n], triple(at)))
     return max(flat, key=lambda n: round(faces.body.areas[n], 6))
 
 
-def _thickness(faces: _Faces, fixed: int) -> float:
+def _thickness(faces: SheetFaces, fixed: int) -> float:
     thick = faces.depth(fixed)
     if thick > _AS_WIDE * math.sqrt(faces.body.areas[fixed]):
         raise NothingToBuild(
@@ -202,12 +121,12 @@ def _thickness(faces: _Faces, fixed: int) -> float:
     return thick
 
 
-def _with_radii(faces: _Faces, thick: float, radius: float) -> Body:
+def _with_radii(faces: SheetFaces, thick: float, radius: float) -> Body:
     """The body with its sharp corners bent: the inner edge by a radius, the outer by as much and the thickness."""
     inner: dict[float, list[int]] = defaultdict(list)
     outer: list[tuple[FloatArray, float]] = []
     for e, found in enumerate(faces.edges):
-        if found is None or found.angle <= math.pi + _SMOOTH:
+        if found is None or found.angle <= math.pi + SMOOTH:
             continue
         if measure.edge_facts(faces.body.edges[e])["kind"] != "straight":
             continue
@@ -237,14 +156,14 @@ def _with_radii(faces: _Faces, thick: float, radius: float) -> Body:
                 x, y, z = middle.tolist()
                 raise NothingToBuild(
                     f"The corner near x {x:.2f}, y {y:.2f}, z {z:.2f} mm can't be bent by {r:.4g} mm: two bends meet in"
-                    " a corner there, or there is no room. Cut a relief, or take a smaller radius.",
+                    " a corner there, or there is no room. Let corners be parted by a gap, or take a smaller radius.",
                     refused.place,
                 ) from None
             body = Body.of(body.key, body.name, made.solids()[0])
     return body
 
 
-def _followed(faces: _Faces, fixed: int, thick: float) -> SheetPart:
+def _followed(faces: SheetFaces, fixed: int, thick: float) -> SheetPart:
     """The skin from the fixed face on."""
     mates: dict[int, int] = {}
     flats, bends = [fixed], list[Bend]()
@@ -267,7 +186,8 @@ def _followed(faces: _Faces, fixed: int, thick: float) -> SheetPart:
             if len(children) != 1 or faces.facts[children[0]]["kind"] != "flat":
                 curved = any(faces.facts[c]["kind"] != "flat" for c in children)
                 told = (
-                    "Two bends meet in a corner here, which can't be flattened; cut a relief, or part the corner."
+                    "Two bends meet in a corner here, which can't be flattened: let corners be parted by a gap, or"
+                    " cut a relief."
                     if curved
                     else "A bend does not lead from one flat face to one other."
                 )
@@ -290,7 +210,7 @@ def _followed(faces: _Faces, fixed: int, thick: float) -> SheetPart:
     return SheetPart(faces.body, thick, fixed, tuple(flats), tuple(bends), normals, faces.inner[fixed])
 
 
-def _mate_of(faces: _Faces, n: int, thick: float) -> int:
+def _mate_of(faces: SheetFaces, n: int, thick: float) -> int:
     found = faces.mate(n, thick)
     if found is None:
         deep = faces.depth(n) if faces.facts[n]["kind"] == "flat" else math.nan
@@ -303,7 +223,7 @@ def _mate_of(faces: _Faces, n: int, thick: float) -> int:
     return found
 
 
-def _children(faces: _Faces, bent: int, parent: int) -> list[int]:
+def _children(faces: SheetFaces, bent: int, parent: int) -> list[int]:
     """The faces that a bend runs into on its other side."""
     out: set[int] = set()
     for e in faces.around[bent]:
@@ -313,7 +233,7 @@ def _children(faces: _Faces, bent: int, parent: int) -> list[int]:
     return sorted(out)
 
 
-def _continues(faces: _Faces, bend: Bend, bent: int) -> bool:
+def _continues(faces: SheetFaces, bend: Bend, bent: int) -> bool:
     """Whether a face is another piece of a bend that is interrupted."""
     facts = faces.facts[bent]
     off = np.array(facts["point"]) - bend.point
@@ -321,7 +241,7 @@ def _continues(faces: _Faces, bend: Bend, bent: int) -> bool:
     return aside <= 4.0 * faces.near and abs(facts["radius"] - bend.skin) <= 4.0 * faces.near
 
 
-def _bend(faces: _Faces, e: int, bent: int, parent: int, child: int, thick: float) -> Bend:
+def _bend(faces: SheetFaces, e: int, bent: int, parent: int, child: int, thick: float) -> Bend:
     facts = faces.facts[bent]
     point, axis = np.array(facts["point"]), np.array(facts["direction"])
     up = bool(facts["inside"])
@@ -338,7 +258,7 @@ def _bend(faces: _Faces, e: int, bent: int, parent: int, child: int, thick: floa
     )  # fmt: skip
 
 
-def _prove(faces: _Faces, thick: float, flats: Sequence[int], bends: Sequence[Bend], mates: dict[int, int]) -> None:
+def _prove(faces: SheetFaces, thick: float, flats: Sequence[int], bends: Sequence[Bend], mates: dict[int, int]) -> None:
     """Raises NothingToBuild where skin and mates, times the thickness, are not the body."""
     areas = faces.body.areas
     skin = [*flats, *(f for b in bends for f in b.faces)]
@@ -365,8 +285,3 @@ def _prove(faces: _Faces, thick: float, flats: Sequence[int], bends: Sequence[Be
         f" {total:.1f} mm³ in all, and the body has {faces.body.volume:.1f}.",
         faces.place(worst),
     )
-
-
-def _triple(point: FloatArray) -> tuple[float, float, float]:
-    x, y, z = (float(v) for v in point)
-    return x, y, z

@@ -3,6 +3,7 @@ their neutral line."""
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -23,7 +24,6 @@ _JOIN = 1e-5
 """Ends of the outline are one that lie nearer than this share of its size."""
 _LOST = 1e-4
 """How much of the pieces' area may be missing from the outline (share)."""
-_CHORD = 1e-3
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,13 +57,15 @@ class Zone:
 
 @dataclass(frozen=True, eq=False)
 class Blank:
-    """The blank: its outline and holes as the one region of `regions`, the pieces and the bends in it (mm)."""
+    """The blank: its outline and holes as the one region of `regions`, the pieces and the bends in it (mm), and how far
+    it was moved from where the part's own origin comes to (2,)."""
 
     part: SheetPart
     regions: Regions
     region: Region
     laid: dict[int, Laid]
     zones: tuple[Zone, ...]
+    shift: FloatArray
 
     @property
     def curves(self) -> list[Curve]:
@@ -88,25 +90,48 @@ def unfold(part: SheetPart, rule: Rule, *, at_origin: bool = True) -> Blank:
     area = sum(pieces)
     profiles = regions.profiles
     if len(profiles) != 1 or abs(profiles[0].area - area) > _LOST * area:
-        raise NothingToBuild(*_overlap(part, regions, area, size))
+        raise NothingToBuild(*_overlap(part, laid, regions, area))
     zones = [_moved(z, shift) for z in zones]
     laid = {
         n: Laid(n, np.column_stack([one.motion[:, :3], one.motion[:, 3] + [*shift, 0.0]])) for n, one in laid.items()
     }
-    return Blank(part, regions, profiles[0], laid, tuple(zones))
+    return Blank(part, regions, profiles[0], laid, tuple(zones), shift)
 
 
-def _overlap(part: SheetPart, regions: Regions, area: float, size: float) -> tuple[str, Place]:
-    covered = shapely.area(
-        shapely.union_all(
-            [shapely.Polygon(regions.ring_points(r.outer, _CHORD * size)) for r in regions.regions if r.level == 0]
-        )
+def _overlap(part: SheetPart, laid: dict[int, Laid], regions: Regions, area: float) -> tuple[str, Place]:
+    """What the blank would cover twice, and where on the part."""
+    flats = {n: _outline(part, one) for n, one in laid.items()}
+    twice = [
+        (n, m, flats[n].intersection(flats[m]))
+        for n, m in itertools.combinations(flats, 2)
+        if flats[n].intersects(flats[m])
+    ]
+    _, m, worst = max(twice, key=lambda t: float(t[2].area), default=(part.fixed, part.fixed, None))
+    if worst is None or worst.area < _LOST * area:
+        x, y = regions.regions[0].inside if regions.regions else (0.0, 0.0)
+        return "The blank does not close: two of its bends run into each other.", Place(point=(x, y))
+    spot = worst.representative_point()
+    at = _back(laid[m], (spot.x, spot.y))
+    return (
+        f"The blank lies over itself by {worst.area:.1f} mm²: what lies at x {at[0]:.1f}, y {at[1]:.1f}, z"
+        f" {at[2]:.1f} mm would be cut from where another flat piece is. Make one of the two shorter, or join them of"
+        " two sheets.",
+        Place(point=at),
     )
-    x, y = regions.regions[0].inside if regions.regions else (0.0, 0.0)
-    told = (
-        f"it would cover {covered:.1f} mm² with {area:.1f} mm² of material" if covered < area else "it does not close"
-    )
-    return f"The blank lies over itself: {told}.", Place(point=(x, y))
+
+
+def _outline(part: SheetPart, one: Laid) -> shapely.Polygon:
+    """A flat piece of the skin where it lies in the blank, round edges by their chords."""
+    edges = kernel.edges_of(part.body.faces[one.face])
+    lines = [moved_flat(e, one.motion) for e in edges if not measure.is_degenerate(e)]
+    drawn = [shapely.LineString(c.points(np.linspace(0.0, 1.0, 2 if isinstance(c, Line) else 17))) for c in lines]
+    found = shapely.get_parts(shapely.polygonize([shapely.set_precision(shapely.union_all(drawn), 1e-6)]))
+    return max(found, key=lambda p: float(p.area), default=shapely.Polygon())
+
+
+def _back(one: Laid, point: tuple[float, float]) -> tuple[float, float, float]:
+    x, y, z = (one.motion[:, :3].T @ (np.array([*point, 0.0]) - one.motion[:, 3])).tolist()
+    return x, y, z
 
 
 def _moved(z: Zone, shift: FloatArray) -> Zone:
@@ -144,7 +169,7 @@ def _zone(part: SheetPart, bend: Bend, motion: FloatArray, rule: Rule) -> Zone:
         across[:2],
         (min(reach), max(reach)),
         rule.allowance(bend.angle, bend.inner, thick),
-        rule.k_of(bend.inner, thick),
+        rule.k_at(bend.angle, bend.inner, thick),
     )
 
 

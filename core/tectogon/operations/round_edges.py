@@ -95,24 +95,11 @@ def _finish(params: EdgesParams) -> Finish:
 
 
 def _picked(workpiece: Workpiece, params: EdgesParams) -> dict[str, list[int]]:
-    from tectogon.solids import kernel
-    from tectogon.solids.picking import find_edge, find_face
+    from tectogon.building.piece_picks import edges_picked
 
     if not params.pieces:
         raise Unfinished("Press the edges on the part; a face stands for all edges round it.")
-    out: dict[str, list[int]] = {}
-    for pick in params.pieces:
-        if pick.edge is not None:
-            body, number = find_edge(workpiece.bodies, pick.edge.faces, pick.edge.point)
-            out.setdefault(body.key, []).append(number)
-        elif pick.face is not None:
-            f = pick.face
-            face = find_face(workpiece.bodies, f.name, body=f.body, beside=f.beside, normal=f.normal, point=f.point)
-            along = kernel.faces_along_edges(face.body.shape)
-            out.setdefault(face.body.key, []).extend(n for n, some in enumerate(along) if face.number in some)
-        else:
-            raise BadValue("A point of the sheet is no edge; press edges or faces on the part.")
-    return out
+    return edges_picked(workpiece.bodies, params.pieces)
 
 
 def _named(workpiece: Workpiece, params: EdgesParams) -> dict[str, list[int]]:

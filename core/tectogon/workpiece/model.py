@@ -25,6 +25,8 @@ from tectogon.views import Frame, Plane, View, frame_of
 from tectogon.views.align import Agreement, agreements_of, shown_of
 
 if TYPE_CHECKING:
+    from tectogon.bending.allowance import Rule
+    from tectogon.curves import Curve
     from tectogon.solids.body import Body
 
 
@@ -214,13 +216,17 @@ class Material:
 
 @dataclass(frozen=True)
 class SheetMetal:
-    """Which body is sheet, by its key; K (none: by the table of DIN 6935), the inner radius (mm) of sharp corners
-    (none: the thickness), and a point (mm) of the face that stays where it is."""
+    """Which body is sheet, by its key; how its bends are allowed for, the inner radius (mm) of sharp corners (none: the
+    thickness), and a point (mm) of the face that stays where it is. What was found: its thickness (mm) and the inner
+    radius of each bend. `marks`: what is engraved on the blank, in its plane."""
 
     body: str
-    k: float | None
+    rule: Rule
     radius: float | None
     stays: tuple[float, float, float]
+    thickness: float
+    bent: tuple[float, ...]
+    marks: tuple[Curve, ...] = ()
 
 
 FIRST_SHEET = ""

@@ -34,10 +34,10 @@ def words(text: str) -> Token:
     return Token(text)
 
 
-def length_token(field: str, value: str | float) -> Token:
-    """A length as typed, or in mm where a number was given."""
+def length_token(field: str, value: str | float, own: str = _ITS_OWN) -> Token:
+    """A length as typed, or in mm where a number was given; `own` is shown where none is."""
     if value == OWN:
-        return Token(_ITS_OWN, field, {"type": "length", "value": value, "empty": _ITS_OWN})
+        return Token(own, field, {"type": "length", "value": value, "empty": own})
     if value == PROPOSED:
         return Token("the distance proposed", field, {"type": "length", "value": value})
     shown = value if isinstance(value, str) and not _is_plain(value) else show_length(parse_length(value))
@@ -170,9 +170,9 @@ def file_token(field: str, name: str) -> Token:
     return Token(name or "a file: choose one", field, {"type": "file", "value": name})
 
 
-def face_token(field: str, face: FacePick | None) -> Token:
-    """A face as picked."""
-    shown = f"the {face_words(face.name)}" if face else "press one on the part"
+def face_token(field: str, face: FacePick | None, none: str = "press one on the part") -> Token:
+    """A face as picked; `none` is shown where none is."""
+    shown = f"the {face_words(face.name)}" if face else none
     return Token(shown, field, {"type": "face", "value": face.model_dump(mode="json") if face else None})
 
 
