@@ -8,7 +8,6 @@ from collections.abc import Callable
 
 from figures import Figure
 from made_sheets import made_sheet, profile
-from tectogon.bending.allowance import Rule
 from tectogon.bending.in_the_flat import flat_tools
 from tectogon.bending.recognise import sheet_part
 from tectogon.bending.unfold import unfold
@@ -17,6 +16,7 @@ from tectogon.solids.body import Body
 from tectogon.solids.features import with_features
 from tectogon.solids.prism import prism
 from tectogon.views import frame_of
+from tectogon.workpiece.bend_allowance import Rule
 
 K = Rule(0.44)
 Row = Callable[[str, str, str, float, float], None]

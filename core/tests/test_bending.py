@@ -14,7 +14,6 @@ import pytest
 import shapely
 from figures import Figure
 from made_sheets import made_sheet, profile
-from tectogon.bending.allowance import DIN_6935, Rule
 from tectogon.bending.checks import remarks_of
 from tectogon.bending.in_the_flat import flat_tools
 from tectogon.bending.recognise import sheet_part
@@ -33,6 +32,7 @@ from tectogon.solids.combine import combine
 from tectogon.solids.features import with_features
 from tectogon.solids.prism import prism
 from tectogon.views import frame_of
+from tectogon.workpiece.bend_allowance import DIN_6935, Rule
 from tectogon.workpiece.model import Material
 
 K = Rule(0.44)

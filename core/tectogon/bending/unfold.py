@@ -10,7 +10,6 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from tectogon.bending.allowance import Rule
 from tectogon.bending.recognise import Bend, SheetPart
 from tectogon.curves import Curve, CurveTable, Line
 from tectogon.curves.affine import FloatArray
@@ -19,6 +18,7 @@ from tectogon.profiles import Regions, find_regions
 from tectogon.profiles.regions import Region
 from tectogon.solids import kernel, measure
 from tectogon.solids.flattened import moved_flat, rolled_out
+from tectogon.workpiece.bend_allowance import Rule
 
 _JOIN = 1e-5
 """Ends of the outline are one that lie nearer than this share of its size."""

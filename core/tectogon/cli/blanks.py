@@ -13,10 +13,10 @@ from tectogon.errors import BadValue, NothingToBuild
 
 def blank_of_part(path: Path, options: argparse.Namespace, answer: Answer) -> None:
     """The command `blank`."""
-    from tectogon.bending.allowance import Rule
     from tectogon.bending.recognise import sheet_part
     from tectogon.bending.unfold import unfold
-    from tectogon.display.blank_out import bend_table, blank_dxf, blank_figures
+    from tectogon.display.blank_out import bend_csv, bend_table, blank_dxf, blank_figures
+    from tectogon.workpiece.bend_allowance import Rule
 
     try:
         rule = Rule(options.k)
@@ -29,12 +29,12 @@ def blank_of_part(path: Path, options: argparse.Namespace, answer: Answer) -> No
     fixed = None if options.fixed == "largest" else int(options.fixed) - 1
     if fixed is not None and not 0 <= fixed < len(body.faces):
         raise WrongCall(f"--fixed: the part has faces from 1 to {len(body.faces)}.")
-    part = sheet_part(body, fixed=fixed, radius=options.radius)
+    part = sheet_part(body, fixed=fixed, radius=options.radius, corner_gap=options.corner_gap)
     blank = unfold(part, rule)
     out = None
     if options.out is not None:
         out = target_of(options, path, "dxf")
-        put(out, blank_dxf(blank))
+        put(out, bend_csv(blank) if out.suffix.lower() == ".csv" else blank_dxf(blank))
     answer.keys = {
         "thickness_mm": part.thickness,
         "k": rule.k,

@@ -144,7 +144,10 @@ def _parser() -> argparse.ArgumentParser:
     blank.add_argument(
         "--radius", type=length, default=None, metavar="MM", help="inner radius of sharp corners; the thickness"
     )
-    blank.add_argument("--out", type=Path, default=None, metavar="BLANK.dxf")
+    blank.add_argument(
+        "--corner-gap", type=length, default=None, metavar="MM", help="part walls that meet in a corner by so much"
+    )
+    blank.add_argument("--out", type=Path, default=None, metavar="BLANK.dxf|.csv")
     run.add_argument("card", type=Path, metavar="CARD.json")
     run.add_argument("--source", action="append", default=[], metavar="NAME=FILE")
     run.add_argument("--out", type=Path, required=True, metavar="DIR")

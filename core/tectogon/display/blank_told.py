@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -10,15 +11,18 @@ import numpy as np
 from tectogon.bending.checks import remarks_of
 from tectogon.bending.pieces import pieces_of, slices_of
 from tectogon.bending.unfold import Blank
-from tectogon.display.blank_out import bend_table, bend_text, blank_figures
+from tectogon.curves import Curve, CurveTable
+from tectogon.display.blank_out import bend_table, bend_text, blank_figures, moved_marks
 from tectogon.workpiece.model import Material
 
+_CHORD = 5e-4
 _SLICE = math.radians(6.0)
 """A bend is shown in slices of no more."""
 
 
-def blank_told(blank: Blank, material: Material | None) -> dict[str, Any]:
-    """Everything the page shows of a blank. mm, mm², g; `home`: the motion (3, 4) from the blank to the part."""
+def blank_told(blank: Blank, material: Material | None, marks: Sequence[Curve] = ()) -> dict[str, Any]:
+    """Everything the page shows of a blank. mm, mm², g; `home`: the motion (3, 4) from the blank to the part; `marks`:
+    what is engraved on it, as polylines."""
     part, pieces = blank.part, pieces_of(blank)
     motion = blank.laid[part.fixed].motion
     back = motion[:, :3].T
@@ -52,9 +56,18 @@ def blank_told(blank: Blank, material: Material | None) -> dict[str, Any]:
             }
             for z in blank.zones
         ],
+        "marks": [line.tolist() for line in _lines(moved_marks(blank, marks))],
         "fixed": part.fixed,
         "home": np.column_stack([back, -back @ motion[:, 3]]).tolist(),
     }
+
+
+def _lines(curves: Sequence[Curve]) -> list[Any]:
+    if not curves:
+        return []
+    table = CurveTable.of(curves)
+    points, starts = table.flatten(_CHORD * table.size)
+    return np.split(points, starts[1:-1])
 
 
 def _rings(polygon: Any) -> list[list[list[float]]]:

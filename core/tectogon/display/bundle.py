@@ -12,11 +12,13 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import IO, Any
 
+from tectogon.display.blank_out import bend_csv, blank_dxf
 from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes
 from tectogon.display.match_report import report_of
 from tectogon.errors import NothingToBuild, TectogonError
 from tectogon.formats.dxf_out import regions_as_dxf
 from tectogon.operations.draw_sheet import DrawSheetParams
+from tectogon.operations.sheet_metal import blank_of
 from tectogon.solids import exchange
 from tectogon.workpiece.model import Workpiece
 
@@ -47,6 +49,15 @@ def bundle_of(
         else:
             add(f"{stem} drawing.pdf", lambda: sheet_bytes(sheet, "pdf"))
             add(f"{stem} drawing.dxf", lambda: sheet_bytes(sheet, "dxf"))
+        if workpiece.sheet_metal:
+            try:
+                blank = blank_of(workpiece)
+            except TectogonError as problem:
+                missing.append(f"blank: {problem.sentence}")
+            else:
+                marks = workpiece.sheet_metal.marks
+                add(f"{stem} blank.dxf", lambda: blank_dxf(blank, marks))
+                add(f"{stem} bends.csv", lambda: bend_csv(blank))
         if workpiece.drawing.regions.profiles:
             add(f"{stem} flat.dxf", lambda: regions_as_dxf(workpiece.drawing.regions, profiles or None))
         if any(one.views for one in workpiece.on_each_sheet):

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
+from tectogon.display.blank_out import blank_view
 from tectogon.display.part import figures_of
 from tectogon.drafting.by_hand import ByHand, Held, held_by, size_of
 from tectogon.drafting.cut_views import Cut, Detail
 from tectogon.drafting.dimensions import Length, place_of
-from tectogon.drafting.drawn_views import Pattern
+from tectogon.drafting.drawn_views import DrawnView, Pattern
 from tectogon.drafting.needs import Coordinate
 from tectogon.drafting.paper import Title, parse_scale, scale_text
 from tectogon.drafting.placing import Placed, ViewOnPaper
 from tectogon.drafting.sheet import DrawnSheet, Wishes, sheet_of
-from tectogon.errors import BadValue
+from tectogon.errors import BadValue, TectogonError
 from tectogon.operations.draw_sheet import DrawSheetParams, HandWish
 from tectogon.operations.material import COPPERS, METALS
+from tectogon.operations.sheet_metal import blank_of
 from tectogon.units import parse_length
 from tectogon.views.align import AXES
 from tectogon.workpiece.model import Workpiece
@@ -32,6 +35,7 @@ def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, 
     mass = figures["mass_g"]
     told = "" if mass is None else f"{mass / _GRAMS_A_KILOGRAM:.2f} kg" if mass >= 1000.0 else f"{mass:.1f} g"
     x, y, z = (end == "high" for end in params.datum)
+    blank, problem = _blank(workpiece) if workpiece.sheet_metal and params.blank == "with" else (None, None)
     wishes = Wishes(
         projection=params.projection,
         sheet=params.sheet,
@@ -44,8 +48,19 @@ def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, 
         cuts=tuple(Cut(AXES.index(s.axis), parse_length(s.at), frozenset(s.through)) for s in params.sections),
         details=tuple(Detail(d.view, d.at, d.radius, d.times) for d in params.details),
         patterns=tuple(_pattern(workpiece, n) for n in range(len(workpiece.bodies))),
+        blank=blank,
     )
-    return sheet_of(workpiece.bodies, wishes)
+    drawn = sheet_of(workpiece.bodies, wishes)
+    return drawn if problem is None else replace(drawn, refused=(*drawn.refused, problem))
+
+
+def _blank(workpiece: Workpiece) -> tuple[DrawnView | None, str | None]:
+    """The flat blank as a view, its bend lines as centre lines with what the brake must know; or why there is none."""
+    try:
+        blank = blank_of(workpiece)
+    except TectogonError as problem:
+        return None, f"The blank is not drawn: {problem.sentence}"
+    return blank_view(blank), None
 
 
 def _by_hand(wish: HandWish) -> ByHand:

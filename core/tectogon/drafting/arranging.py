@@ -96,14 +96,14 @@ class Block:
     def _aside(self, one: ViewOnPaper, k: int) -> float:
         """How far a view begins after another of its column (k = 0) or row (k = 1) that shows the same axis: so that
         what is in line on the part is so on the paper."""
-        if one.view.rim:
+        if one.view.alone:
             return 0.0
         ways = [(v.view.frame.x_dir, v.view.frame.y_dir)[k] for v in self.views]
         own, cell = (one.view.frame.x_dir, one.view.frame.y_dir)[k], self.cells[one.view.name][k]
         low = min(
             v.view.box[k]
             for v, way in zip(self.views, ways, strict=True)
-            if way == own and not v.view.rim and self.cells[v.view.name][k] == cell
+            if way == own and not v.view.alone and self.cells[v.view.name][k] == cell
         )
         return (one.view.box[k] - low) * one.scale
 
@@ -148,7 +148,7 @@ class Block:
 def _cell(view: DrawnView, projection: Projection, taken: set[tuple[int, int]]) -> tuple[int, int]:
     """Column and row of a view beside the front view: in first angle a view stands on the other side than where it is
     taken from, in third angle on the same. Sections stand in line with the front view where there is room, details
-    where nothing is."""
+    and the blank where nothing is."""
     side = -1 if projection == "first" else 1
     named = {
         "front": (0, 0),
@@ -160,9 +160,9 @@ def _cell(view: DrawnView, projection: Projection, taken: set[tuple[int, int]]) 
     }
     if view.name in named:
         return named[view.name]
-    if abs(view.frame.normal[2]) > 0.5 and not view.rim:
+    if abs(view.frame.normal[2]) > 0.5 and not view.alone:
         free = [(0, side * n) for n in range(1, _MOST_CELLS)]
-    elif not view.rim:
+    elif not view.alone:
         free = [(n, 0) for n in range(1, _MOST_CELLS)]
     else:
         free = [

@@ -30,12 +30,17 @@ class Filled:
     pattern: Pattern
 
 
+BLANK = "blank"
+"""The name of the view of the flat blank."""
+
+
 @dataclass(frozen=True, eq=False)
 class DrawnView:
     """What is seen from one side (mm, the part's own coordinates along the view's two axes): edges, hidden edges, and
     the axes of what is round: crosses (x, y, radius) where a viewer looks along one, lines (x0, y0, x1, y1) else.
     `title`: what stands over it; `filled`: what a section cuts; `rim`: the circle round a detail, which is drawn
-    `times` as large as the other views."""
+    `times` as large as the other views; `notes`: what is written in it, with its place and how it is turned
+    (radians)."""
 
     name: str
     frame: Frame
@@ -47,6 +52,12 @@ class DrawnView:
     filled: tuple[Filled, ...] = ()
     rim: tuple[Curve, ...] = ()
     times: float = 1.0
+    notes: tuple[tuple[str, tuple[float, float], float], ...] = ()
+
+    @property
+    def alone(self) -> bool:
+        """Whether it stands in line with no other view: a detail, the flat blank."""
+        return bool(self.rim) or self.name == BLANK
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:

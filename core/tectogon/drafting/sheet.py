@@ -65,6 +65,8 @@ class Wishes:
     details: tuple[Detail, ...] = ()
     patterns: tuple[Pattern, ...] = ()
     """How each body is hatched; "metal" where none is said."""
+    blank: DrawnView | None = None
+    """The flat blank of a sheet part, drawn beside the views."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,6 +109,7 @@ def sheet_of(bodies: Sequence[Body], wishes: Wishes) -> DrawnSheet:
     wanted, lost = with_hands(wanted, wishes.hands if wishes.dimensions else (), needs, views)
     pictorial = _pictorial(bodies) if wishes.pictorial else []
     every, marks, refused = _with_cuts(bodies, views, wishes, needs)
+    every += [wishes.blank] if wishes.blank is not None else []
     marked = frozenset(m.view for m in marks if isinstance(m, CutMark))
     sheet, scale = _fitting(every, wanted, pictorial, wishes, marked)
     height = paper.cap_height(sheet)
@@ -254,6 +257,10 @@ def _drawn(one: ViewOnPaper, marks: Sequence[CutMark | DetailMark], height: floa
         long = max(math.hypot(bx - ax, by - ay), 1e-9)
         ux, uy = (bx - ax) / long * _PAST, (by - ay) / long * _PAST
         ink.line(ax - ux, ay - uy, bx + ux, by + uy, pen="centre")
+    for text, place, turned in one.view.notes:
+        tx, ty = one.on_paper(place)
+        ink.write(tx - 0.6 * height * math.sin(turned), ty + 0.6 * height * math.cos(turned), text, height=height,
+                  angle=turned, anchor="middle")  # fmt: skip
     for mark in marks:
         if isinstance(mark, CutMark):
             ink.add(cut_mark(mark, one.view.box, k, (x, y), height))

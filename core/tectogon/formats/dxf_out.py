@@ -48,13 +48,13 @@ def regions_as_dxf(regions: Regions, ids: list[str] | None, *, version: str = "R
 
 def layered_dxf(
     regions: Mapping[str, tuple[Regions, Region]],
-    curves: Mapping[str, Sequence[Curve]],
+    curves: Mapping[str, Mapping[str, Sequence[Curve]]],
     texts: Mapping[str, Sequence[tuple[str, tuple[float, float], float]]],
     *,
     version: str = "R2010",
 ) -> bytes:
-    """Regions with their holes, curves as centre lines, and texts (with a place and an angle in degrees), each on a
-    layer of its own, as a DXF in millimetres. Raises BadValue for an unknown version."""
+    """Regions with their holes, curves by line type and layer, and texts (a place and an angle in degrees), each on
+    a layer of its own, as a DXF in millimetres. Raises BadValue for an unknown version."""
     _check_version(version)
     document = ezdxf.new(version, setup=["linetypes"], units=4)  # type: ignore[attr-defined]
     space = document.modelspace()
@@ -62,8 +62,8 @@ def layered_dxf(
         document.layers.add(layer)
         for ring in (region.outer, *region.holes):
             _write_ring(space, of, ring, layer, version)
-    for layer, some in curves.items():
-        document.layers.add(layer, linetype="CENTER")
+    for linetype, layer, some in ((t, layer, some) for t, layers in curves.items() for layer, some in layers.items()):
+        document.layers.add(layer, linetype=linetype)
         for curve in some:
             write_curve(space, curve, {"layer": layer}, version)
     for layer, words in texts.items():

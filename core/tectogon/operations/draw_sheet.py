@@ -23,6 +23,7 @@ SCALES = {
 }
 ANGLES = {"first": "in first angle", "third": "in third angle"}
 SIZES = {"all": "with all dimensions", "none": "without dimensions"}
+BLANKS = {"with": "with its flat blank", "without": "without its blank"}
 PICTORIALS = {"with": "with a pictorial view", "without": "without a pictorial view"}
 Axis = Literal["x", "y", "z"]
 End = Literal["low", "high"]
@@ -67,13 +68,14 @@ class HandWish(Params):
 
 
 class DrawSheetParams(Params):
-    """`datum`: for each axis the end of the part that lengths are taken from."""
+    """`datum`: for each axis the end of the part that lengths are taken from; `blank`: of a sheet part."""
 
     sheet: SheetName = "auto"
     scale: ScaleName = "auto"
     projection: Literal["first", "third"] = "first"
     dimensions: Literal["all", "none"] = "all"
     pictorial: Literal["with", "without"] = "with"
+    blank: Literal["with", "without"] = "with"
     datum: tuple[End, End, End] = ("low", "low", "low")
     sections: Annotated[tuple[SectionWish, ...], Field(max_length=MOST_CUTS)] = ()
     details: Annotated[tuple[DetailWish, ...], Field(max_length=MOST_CUTS)] = ()
@@ -111,6 +113,7 @@ def sentence(params: DrawSheetParams, workpiece: Workpiece | None) -> Sentence:
         choice_token("dimensions", params.dimensions, SIZES),
         words(", "),
         choice_token("pictorial", params.pictorial, PICTORIALS),
+        *([words(", "), choice_token("blank", params.blank, BLANKS)] if workpiece and workpiece.sheet_metal else ()),
         *(words(f", {text}") for text in more),
     ]
 

@@ -23,10 +23,10 @@ from tectogon.workpiece.sentence import (
 )
 
 if TYPE_CHECKING:
-    from tectogon.bending.allowance import Rule
     from tectogon.bending.recognise import SheetPart
     from tectogon.bending.unfold import Blank
     from tectogon.solids.body import Body
+    from tectogon.workpiece.bend_allowance import Rule
 
 RULES = {
     "din": "K by DIN 6935",
@@ -126,7 +126,7 @@ def sheet_body(workpiece: Workpiece) -> Body:
 
 def rule_of(params: BendRuleParams) -> Rule:
     """How bends are allowed for. Raises BadValue for values that can't be."""
-    from tectogon.bending.allowance import Rule
+    from tectogon.workpiece.bend_allowance import Rule
 
     if params.rule == "k":
         return Rule(parse_number(params.k))

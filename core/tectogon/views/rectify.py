@@ -28,6 +28,11 @@ STRANGER = "a group that stands in line with no other"
 SECTION = "section"
 _SECTION = re.compile(r"(?:section|schnitt|coupe)?\s*\b([A-Z])\s*[-\u2013\u2014]\s*\1\b", re.IGNORECASE)
 _DETAIL = re.compile(r"\bdetail\b", re.IGNORECASE)
+_BLANK = re.compile(
+    r"\b(?:flat (?:blank|pattern)|blank (?:size|development)|develop(?:ed|ment)(?: view)?|unfolded|abwicklung|zuschnitt"
+    r"|d[ée]velopp[ée]e?)\b",
+    re.IGNORECASE,
+)
 _SCALES = (0.1, 0.2, 0.25, 0.4, 0.5, 2.0, 2.5, 4.0, 5.0, 10.0)
 _MATCHED = 0.7
 _TURNS = (0.0, -90.0, 90.0, 180.0)
@@ -93,7 +98,7 @@ def others(
         twin = None if title else next((v for v in views if _alike(linework.table, v.rows, rows)), None)
         found = (
             None
-            if twin or _DETAIL.search(title)
+            if twin or _DETAIL.search(title) or _BLANK.search(title)
             else _auxiliary(linework.table, out, rows, box, third=third)
             or _as_view(linework.table, out, rows, box, title, third=third)
         )
@@ -102,6 +107,8 @@ def others(
             continue
         if _DETAIL.search(title):
             left.append((f"a detail (“{title[:40]}”)", rows))
+        elif _BLANK.search(title):
+            left.append((f"the part laid flat (“{title[:40]}”)", rows))
         elif twin is not None:
             left.append((f"the {twin.name} view drawn once more", rows))
         else:
@@ -202,11 +209,11 @@ def section_called(title: str) -> str:
 
 
 def titles(linework: Linework, boxes: list[Box]) -> list[str]:
-    """The title of a section or a detail for each group: written over, under or in it, nearer to it than to any other;
-    "" for the rest."""
+    """The title of a section, a detail or a flat blank for each group: written over, under or in it, nearer to it than
+    to any other; "" for the rest."""
     out = [""] * len(boxes)
     for text in linework.texts[:2000]:
-        if not (_SECTION.fullmatch(text.text.strip()) or _DETAIL.search(text.text)):
+        if not any(p.search(text.text) for p in (_DETAIL, _BLANK)) and not _SECTION.fullmatch(text.text.strip()):
             continue
         x, y = text.at
         away = [float(np.hypot(max(b[0] - x, 0.0, x - b[2]), max(b[1] - y, 0.0, y - b[3]))) for b in boxes]

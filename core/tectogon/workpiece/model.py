@@ -25,9 +25,9 @@ from tectogon.views import Frame, Plane, View, frame_of
 from tectogon.views.align import Agreement, agreements_of, shown_of
 
 if TYPE_CHECKING:
-    from tectogon.bending.allowance import Rule
     from tectogon.curves import Curve
     from tectogon.solids.body import Body
+    from tectogon.workpiece.bend_allowance import Rule
 
 
 _MOST_OFFERED = 60_000

@@ -35,6 +35,7 @@ MIME = {
     "dat": "text/plain",
     "pdf": "application/pdf",
     "zip": "application/zip",
+    "csv": "text/csv",
 }
 
 

@@ -340,7 +340,9 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
         options |= {"title": title_of(request, part), "profiles": given.profiles}
     elif given.what in ("drawing", "report"):
         options |= {"what": given.what, "version": given.version, "title": title_of(request, part)}
-    elif given.what == "blank" and given.kind == "dxf":
+    elif given.kind == "csv" and given.what != "blank":
+        raise HttpError(422, "Only the bend table of a blank is written as CSV.")
+    elif given.what == "blank" and given.kind in ("dxf", "csv"):
         options |= {"what": given.what, "version": given.version}
     elif given.kind == "pdf":
         raise HttpError(422, "Only the drawing sheet and the report are written as PDF.")

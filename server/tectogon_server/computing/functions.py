@@ -19,7 +19,7 @@ from pathlib import Path
 from typing import Any
 
 import tectogon.building.extrusion  # noqa: F401  (loads the solid kernel ahead)
-from tectogon.display.blank_out import blank_dxf
+from tectogon.display.blank_out import bend_csv, blank_dxf
 from tectogon.display.blank_told import blank_told
 from tectogon.display.bundle import bundle_of
 from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes, sheet_told
@@ -163,7 +163,7 @@ def export(
     elif options.get("what") == "report":
         data = report_of(workpiece, options["title"])
     elif options.get("what") == "blank":
-        data = blank_dxf(blank_of(workpiece), options.get("version", "R2010"))
+        data = _blank_file(workpiece, kind, options.get("version", "R2010"))
     elif options.get("what") == "drawing":
         data = sheet_bytes(_drawn(card, sources, folder, scope, options), kind, options.get("version", "R2010"))
     elif kind in ("dxf", "svg", "dat"):
@@ -173,6 +173,13 @@ def export(
         data, watertight = exchange.write(workpiece.bodies, kind, name, chord_tol=chord, angle_tol=angle)
     write_whole(Path(folder) / f"{key}.file", data)
     return {"bytes": len(data), "watertight": watertight, "missing": missing}
+
+
+def _blank_file(workpiece: Workpiece, kind: str, version: str) -> bytes:
+    """The blank as DXF, or its bend table as CSV."""
+    found = blank_of(workpiece)
+    marks = workpiece.sheet_metal.marks if workpiece.sheet_metal else ()
+    return bend_csv(found) if kind == "csv" else blank_dxf(found, marks, version)
 
 
 def _flat(workpiece: Workpiece, kind: str, options: dict[str, Any]) -> bytes:
@@ -213,7 +220,8 @@ def blank(
     """The flat blank of the part that the card makes sheet."""
     workpiece = _workpiece(card, sources, folder, scope)
     found = blank_of(workpiece)
-    return _left(folder, key, blank_told(found, workpiece.material_of(sheet_body(workpiece))))
+    marks = workpiece.sheet_metal.marks if workpiece.sheet_metal else ()
+    return _left(folder, key, blank_told(found, workpiece.material_of(sheet_body(workpiece)), marks))
 
 
 def printing(
