@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import csv
 import io
 import json
 import math
 import re
+from dataclasses import replace
 from pathlib import Path
 
 import ezdxf
@@ -19,21 +21,28 @@ from tectogon.bending.in_the_flat import flat_tools
 from tectogon.bending.recognise import sheet_part
 from tectogon.bending.unfold import Blank, unfold
 from tectogon.cli import main
-from tectogon.display.blank_out import bend_table, blank_dxf
+from tectogon.display.blank_out import bend_csv, bend_table, blank_dxf
 from tectogon.display.blank_told import blank_told
+from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes
 from tectogon.errors import BadValue, KernelRefused, NothingToBuild
+from tectogon.linework import Linework
+from tectogon.operations import OPERATIONS
+from tectogon.operations.draw_sheet import DrawSheetParams
 from tectogon.operations.sheet_metal import blank_of as blank_now
 from tectogon.profiles import Regions
 from tectogon.route.card import card_from
 from tectogon.route.run import Run, run_card
-from tectogon.solids import exchange, measure
+from tectogon.solids import exchange, kernel, measure
 from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.combine import combine
+from tectogon.solids.edges import edges_at
 from tectogon.solids.features import with_features
 from tectogon.solids.prism import prism
 from tectogon.views import frame_of
 from tectogon.workpiece.bend_allowance import DIN_6935, Rule
-from tectogon.workpiece.model import Material
+from tectogon.workpiece.made_curves import with_drawn
+from tectogon.workpiece.model import Drawing, Material, Workpiece
+from tectogon.workpiece.operation import Context
 
 K = Rule(0.44)
 T, A, B, W = 1.5, 40.0, 30.0, 25.0
@@ -125,8 +134,21 @@ def test_the_allowance_by_one_k_and_by_the_table() -> None:
     assert Rule().k_of(2.0, 2.0) == pytest.approx(0.325)
     assert Rule().k_of(1e-9, 1.0) == DIN_6935[0][1] and Rule().k_of(99.0, 1.0) == DIN_6935[-1][1]
     assert Rule(table=((1.0, 0.3), (3.0, 0.5))).k_of(2.0, 1.0) == pytest.approx(0.4)
-    with pytest.raises(BadValue):
-        Rule(1.5)
+    assert Rule(stated=2.5).allowance(1.0, 1.0, 1.0) == 2.5
+    # two lengths outside less the deduction: 20 + 30 - 3.2, of which the flats are 17 and 27
+    assert Rule(deduction=3.2).allowance(math.pi / 2.0, 1.5, 1.5) == pytest.approx(46.8 - 44.0)
+    assert Rule(stated=math.pi).k_at(math.pi / 2.0, 1.0, 2.0) == pytest.approx(0.5)
+    for wrong in (
+        {"k": 1.5},
+        {"table": ()},
+        {"table": ((2.0, 0.3), (1.0, 0.4))},
+        {"table": ((1.0, 1.3),)},
+        {"stated": 0.0},
+    ):
+        with pytest.raises(BadValue):
+            Rule(**wrong)  # type: ignore[arg-type]
+    with pytest.raises(BadValue, match="less than 6 mm"):
+        Rule(deduction=7.0).allowance(math.pi / 2.0, 1.5, 1.5)
 
 
 @pytest.mark.parametrize(
@@ -156,7 +178,11 @@ def test_the_blank_goes_to_the_laser_and_its_bends_to_the_brake(
     made = made_sheet(3)
     blank = blank_of(made.body)
     drawn = ezdxf.read(io.StringIO(blank_dxf(blank).decode())).modelspace()
-    assert len(drawn.query("*[layer=='BEND']")) == len(made.bends) == len(drawn.query("*[layer=='NOTES']"))
+    up, down = (len(drawn.query(f"*[layer=='BEND_{way}']")) for way in ("UP", "DOWN"))
+    assert (up, down) == tuple(sum(z.bend.up is way for z in blank.zones) for way in (True, False))
+    assert up + down == len(made.bends) == len(drawn.query("*[layer=='NOTES']"))
+    rows = list(csv.DictReader(io.StringIO(bend_csv(blank).decode())))
+    assert [float(r["allowance_mm"]) for r in rows] == [pytest.approx(z.allowance, abs=1e-4) for z in blank.zones]
     assert all(row["direction"] in ("up", "down") for row in bend_table(blank))
     step = tmp_path / "part.step"
     step.write_bytes(exchange.step_bytes([made.body], "part"))
@@ -270,3 +296,178 @@ def test_the_card_lays_the_blank_out_and_cuts_in_the_flat(tmp_path: Path) -> Non
     whole, less = (r.workpiece.bodies[0].volume for r in (laid, cut_out))
     assert whole - less == pytest.approx(math.pi * 4 * T, rel=1e-6)
     assert len(blank_now(cut_out.workpiece).region.holes) == 1
+
+
+def as_sheet(body: Body, **params: object) -> Workpiece:
+    return applied(Workpiece(bodies=(body,)), "sheet_metal", rule="k", **params)
+
+
+def applied(workpiece: Workpiece, name: str, number: int = 20, **params: object) -> Workpiece:
+    kind = OPERATIONS[name]
+    return kind.apply(workpiece, kind.params.model_validate(params), Context({}, number))
+
+
+def edge_near(body: Body, x: float, y: float, z: float) -> dict[str, object]:
+    along = kernel.faces_along_edges(body.shape)
+    found = [e for e in edges_at(body) if e is not None]
+    nearest = min(found, key=lambda e: float(np.linalg.norm(e.middle - [x, y, z])))
+    faces = [body.names[f].key for f in along[nearest.number]]
+    return {"edge": {"faces": faces, "point": (x, y, z)}}
+
+
+def plate() -> Body:
+    return raised(Figure().rectangle(0, 0, 60, 40), T, "top")
+
+
+TAKES = math.pi / 2.0 * (T + 0.44 * T)
+"""What a bend of 90° with the thickness inside takes of the flat."""
+
+
+def test_walls_that_meet_in_a_corner_are_parted_by_a_gap() -> None:
+    gap = 0.3
+    part = as_sheet(pan(), corners="parted", gap=gap)
+    blank = blank_now(part)
+    assert len(blank.zones) == 4 and {z.bend.inner for z in blank.zones} == {T}
+    assert all(not z.bend.up for z in blank.zones), "the largest face is the floor seen from below"
+    high, inside = 20.0 - 2 * T, (60.0 - 4 * T, 40.0 - 4 * T)
+    floor = inside[0] * inside[1]
+    bends = 2 * sum(inside) * TAKES
+    # above the bends every wall runs to the corner, or ends a gap before the wall that does
+    walls = (2 * (60.0 + 40.0) - 4 * (T + gap)) * high
+    assert blank.region.area == pytest.approx(floor + bends + walls, rel=1e-7)
+    with pytest.raises(NothingToBuild, match="parted by a gap"):
+        as_sheet(pan())
+    with pytest.raises(BadValue, match="gap"):
+        as_sheet(pan(), corners="parted", gap=0)
+
+
+@pytest.mark.parametrize("stands", ["beyond", "flush"])
+@pytest.mark.parametrize("degrees", [30, 90, 135])
+def test_a_flange_adds_its_bend_and_its_flat(stands: str, degrees: int) -> None:
+    angle, radius = math.radians(degrees), 2.0
+    setback = (radius + T) * math.tan(min(angle, math.pi / 2.0) / 2.0)
+    made = applied(
+        as_sheet(plate(), radius=radius), "flange", pieces=[edge_near(plate(), 30, 0, T)], length=20, angle=degrees,
+        stands=stands, start=4, end=6,
+    )  # fmt: skip
+    blank = blank_now(made)
+    (zone,) = blank.zones
+    assert (zone.bend.angle, zone.bend.inner) == (pytest.approx(angle), pytest.approx(radius))
+    back = setback if stands == "flush" else 0.0
+    grown = 50.0 * (angle * (radius + 0.44 * T) + 20.0 - setback - back)
+    assert blank.region.area == pytest.approx(60.0 * 40.0 + grown, rel=1e-9)
+    solid = 50.0 * (angle / 2.0 * ((radius + T) ** 2 - radius**2) + (20.0 - setback - back) * T)
+    assert made.bodies[0].volume == pytest.approx(60.0 * 40.0 * T + solid, rel=1e-9)
+    if degrees == 90:
+        low, high = np.array(measure.bounds(made.bodies[0].shape)).reshape(2, 3)
+        assert high[2] - 0.0 == pytest.approx(20.0), "its length is measured outside"
+        assert low[1] == pytest.approx(-setback if stands == "beyond" else 0.0, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("values", "words"),
+    [
+        ({"length": 2}, "all bend: make it longer than 3 mm"),
+        ({"angle": 180}, "less than 180°"),
+        ({"radius": 0}, "inner radius above 0"),
+        ({"start": 40, "end": 30}, "the edge is 60 mm long"),
+        ({"length": 60, "angle": 170, "pieces": [(30, 0, T), (30, 40, T)]}, "would pass through the part|lies over"),
+        ({"pieces": [(0, 0, T / 2)]}, "no rim of the sheet"),
+    ],
+)
+def test_a_flange_that_can_not_stand_says_why_and_where(values: dict[str, object], words: str) -> None:
+    body = plate()
+    at = values.pop("pieces", [(30, 0, T)])
+    pieces = [edge_near(body, *p) for p in at]  # type: ignore[union-attr]
+    with pytest.raises((NothingToBuild, BadValue), match=words) as refused:
+        applied(as_sheet(body), "flange", pieces=pieces, **values)
+    assert refused.value.place.point is not None
+
+
+def test_reliefs_part_a_bend_from_what_is_not_bent() -> None:
+    flush = applied(
+        as_sheet(plate()), "flange", pieces=[edge_near(plate(), 30, 0, T)], length=20, stands="flush", start=5, end=5
+    )
+    before = blank_now(flush).region.area
+    square = blank_now(applied(flush, "bend_reliefs", 30, width=2, depth=1.5)).region.area
+    # beside the bend the plate reaches 2 T past where the bend begins
+    assert before - square == pytest.approx(2 * 2.0 * (1.5 + 2 * T), rel=1e-6)
+    found = blank_now(applied(flush, "bend_reliefs", 30, width=2, depth=1.5, shape="round")).region.area
+    assert found - square == pytest.approx(2 * (2.0 - math.pi / 2.0), rel=1e-4)
+    whole = applied(as_sheet(plate()), "flange", pieces=[edge_near(plate(), 30, 0, T)])
+    with pytest.raises(NothingToBuild, match="no relief is wanted"):
+        applied(whole, "bend_reliefs", 30)
+
+
+def test_corners_are_made_round_in_the_flat() -> None:
+    part = applied(as_sheet(plate()), "flange", pieces=[edge_near(plate(), 30, 0, T)], start=5, end=5)
+    before = blank_now(part).region
+    every = blank_now(applied(part, "corner_flat", 30, size=2)).region
+    assert before.area - every.area == pytest.approx(6 * (4.0 - math.pi), rel=1e-4), (
+        "two at the flange, four at the plate"
+    )
+    at = [{"at": (before.bounds[0], before.bounds[1])}]
+    one = blank_now(applied(part, "corner_flat", 30, how="chamfer", size=3, which="picked", points=at)).region
+    assert before.area - one.area == pytest.approx(4.5, rel=1e-9)
+    with pytest.raises(BadValue, match="no room for 30 mm; the largest is"):
+        applied(part, "corner_flat", 30, size=30)
+
+
+def test_a_blank_that_would_lie_over_itself_says_where() -> None:
+    notched = raised(Figure().chain((0, 0), (60, 0), (60, 40), (20, 40), (20, 30), (0, 30)), T, "top")
+    one = applied(as_sheet(notched), "flange", pieces=[edge_near(notched, 10, 30, T)], start=6, end=6)
+    with pytest.raises(NothingToBuild, match="lies over itself by") as refused:
+        applied(one, "flange", 30, pieces=[edge_near(notched, 20, 35, T)], length=20, start=0, end=6)
+    assert measure.distance_to(notched.shape, refused.value.place.point) < 20.0  # type: ignore[arg-type]
+
+
+def test_a_bent_line_is_sheet_at_once() -> None:
+    figure = Figure().chain((0, 0), (40, 0), (40, 30), (60, 30), close=False)
+    line = with_drawn(Workpiece(), figure.table, 10)
+    for side in ("left", "right", "both"):
+        made = applied(line, "sheet_from_line", side=side, width=50, thickness=T, radius=2, rule="k")
+        blank = blank_now(made)
+        assert [round(z.bend.inner, 6) for z in blank.zones] == [2.0, 2.0]
+        # the line is one side, or the middle: outside its corner lies (r + T), r or r + T/2 from where the bend begins
+        shares = {"left": (2.0, 2.0 + T), "right": (2.0 + T, 2.0), "both": (2.0 + T / 2, 2.0 + T / 2)}[side]
+        long = 90.0 - 2 * sum(shares) + 2 * math.pi / 2.0 * (2.0 + 0.44 * T)
+        assert blank.region.area == pytest.approx(long * 50.0, rel=1e-7), side
+        assert made.sheet_metal is not None and made.sheet_metal.thickness == pytest.approx(T)
+
+
+def test_what_is_engraved_lies_on_the_blank_and_takes_nothing_away() -> None:
+    part = applied(as_sheet(plate()), "flange", pieces=[edge_near(plate(), 30, 0, T)])
+    x0, y0, x1, y1 = blank_of_sheet(part)
+    mark = Figure().chain((x0 + 5, y0 + 5), (x1 - 5, y1 - 5), close=False)
+    on = replace(part, drawing=Drawing(Linework(mark.table, ("s10:0",))))
+    made = applied(on, "engrave_flat", 40, curves=("s10:0",))
+    assert made.bodies == part.bodies and made.sheet_metal is not None
+    blank = unfold(sheet_part(made.bodies[0]), K)
+    told = blank_told(blank, None, made.sheet_metal.marks)
+    size = sum(shapely.LineString(m["line"]).length for m in told["marks"])
+    assert size == pytest.approx(math.hypot(x1 - x0 - 10, y1 - y0 - 10), rel=1e-6), "in pieces, none lost"
+    assert {m["zone"] for m in told["marks"]} == {None, 0}
+    drawn = ezdxf.read(io.StringIO(blank_dxf(blank, made.sheet_metal.marks).decode())).modelspace()
+    assert len(drawn.query("*[layer=='ENGRAVE']")) == 1
+    outside = Figure().chain((x0, y0), (x1 + 50, y1), close=False)
+    off = replace(part, drawing=Drawing(Linework(outside.table, ("s10:0",))))
+    with pytest.raises(NothingToBuild, match="leaves the blank"):
+        applied(off, "engrave_flat", 40, curves=("s10:0",))
+
+
+def blank_of_sheet(part: Workpiece) -> tuple[float, float, float, float]:
+    assert part.sheet_metal is not None
+    found = unfold(sheet_part(part.bodies[0], at=np.array(part.sheet_metal.stays)), K, at_origin=False)
+    return found.region.bounds
+
+
+def test_the_sheet_with_its_blank_gives_the_part_again(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    part = applied(as_sheet(plate()), "flange", pieces=[edge_near(plate(), 30, 0, T), edge_near(plate(), 60, 20, T)])
+    title = dict.fromkeys(("name", "number", "issue", "drawn_by", "date", "owner"), "")
+    sheet = drawn_sheet(part, DrawSheetParams(), title)
+    assert [v.view.title[:10] for v in sheet.views if v.view.alone] == ["Flat blank"]
+    (tmp_path / "sheet.dxf").write_bytes(sheet_bytes(sheet, "dxf"))
+    assert main(["views", str(tmp_path / "sheet.dxf"), "--build", str(tmp_path / "again.step"), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["volume_mm3"] == pytest.approx(part.bodies[0].volume, rel=1e-6)
+    assert any("laid flat" in left["why"] for left in told["left_out"])

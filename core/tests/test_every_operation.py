@@ -118,6 +118,8 @@ IN_BLANK: tuple[Step, ...] = (
     ("blank_sheet", {}),
     *(("draw", {"shape": "circle", "points": [{"at": (-14, y)}], "length": 3}) for y in (8, 18)),
 )
+RIM: dict[str, Any] = {"pieces": [{"edge": {"faces": [], "point": (40.0, -12.5, 2.0)}}]}
+"""The upper edge at the end of the angle's longer side."""
 OFF_LINE: Step = ("line_up", {"view": "top", "how": "distance", "along": "x", "by": 0.1})
 
 SAMPLES: dict[str, Sample] = {
@@ -160,6 +162,16 @@ SAMPLES: dict[str, Sample] = {
     "blank_sheet": Sample(lambda run, x: {}, BENT),
     "cut_flat": Sample(lambda run, x: {"profiles": hole_in_blank(run, x)}, (*BENT, *IN_BLANK)),
     "sheet_metal": Sample(lambda run, x: {"radius": x / 5}, (("bring_solid", {"source": "angle.step"}),)),
+    "sheet_from_line": Sample(lambda run, x: {"curves": near(run, (420, 0.1), (440, 15)), "thickness": x / 5}),
+    "flange": Sample(lambda run, x: {**RIM, "length": 10 + x}, BENT),
+    "bend_reliefs": Sample(
+        lambda run, x: {"width": x / 5}, (*BENT, ("flange", {**RIM, "start": 5, "stands": "flush"}))
+    ),
+    "corner_flat": Sample(lambda run, x: {"size": x / 5}, BENT),
+    "engrave_flat": Sample(
+        lambda run, x: {"curves": near(run, (-15.5 if x < 5 else -12.5, 8), (-14, 19.5))[: 1 + (x > 5)]},
+        (*BENT, *IN_BLANK),
+    ),
     "round_edges": Sample(lambda run, x: {"which": "upright", "size": x / 10}, PART),
     "combine_bodies": Sample(lambda run, x: {"how": "common" if x < 5 else "cut"}, (*PART, ("place_bodies", MORE))),
     "part_bodies": Sample(lambda run, x: {"by": "z", "at": x}, PART),

@@ -30,7 +30,7 @@ CARDS = [p for p in sorted(DEMO.glob("cards/*.json")) if p.stem not in ("antenna
 
 def told(run: Run) -> dict[str, Any]:
     """Everything of an outcome that must be the same."""
-    workpiece = run.workpiece
+    workpiece, how = run.workpiece, run.workpiece.sheet_metal
     return {
         "steps": [(s.number, s.status, plain(s.sentence), s.message) for s in run.steps],
         "ids": workpiece.drawing.linework.ids,
@@ -46,6 +46,7 @@ def told(run: Run) -> dict[str, Any]:
             for b in workpiece.bodies
         ],
         "material": workpiece.material,
+        "sheet": (how.body, how.rule, how.radius, how.bent, [m.length for m in how.marks]) if how else None,
     }
 
 

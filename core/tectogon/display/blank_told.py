@@ -7,15 +7,18 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import shapely
 
 from tectogon.bending.checks import remarks_of
-from tectogon.bending.pieces import pieces_of, slices_of
+from tectogon.bending.pieces import Pieces, pieces_of, slices_of, strip
 from tectogon.bending.unfold import Blank
 from tectogon.curves import Curve, CurveTable
 from tectogon.display.blank_out import bend_table, bend_text, blank_figures, moved_marks
 from tectogon.workpiece.model import Material
 
 _CHORD = 5e-4
+_ROLLED = 0.05
+"""A line over a bend is shown in pieces of this share of it."""
 _SLICE = math.radians(6.0)
 """A bend is shown in slices of no more."""
 
@@ -56,18 +59,28 @@ def blank_told(blank: Blank, material: Material | None, marks: Sequence[Curve] =
             }
             for z in blank.zones
         ],
-        "marks": [line.tolist() for line in _lines(moved_marks(blank, marks))],
+        "marks": _marks_told(blank, pieces, marks),
         "fixed": part.fixed,
         "home": np.column_stack([back, -back @ motion[:, 3]]).tolist(),
     }
 
 
-def _lines(curves: Sequence[Curve]) -> list[Any]:
-    if not curves:
+def _marks_told(blank: Blank, pieces: Pieces, marks: Sequence[Curve]) -> list[dict[str, Any]]:
+    """What is engraved, as polylines on the flat or the bend that each lies on."""
+    if not marks:
         return []
-    table = CurveTable.of(curves)
+    table = CurveTable.of(moved_marks(blank, marks))
     points, starts = table.flatten(_CHORD * table.size)
-    return np.split(points, starts[1:-1])
+    lines = shapely.MultiLineString([shapely.LineString(p) for p in np.split(points, starts[1:-1])])
+    out: list[dict[str, Any]] = []
+    bends = [(n, strip(z, 0.0, z.allowance)) for n, z in enumerate(blank.zones)]
+    for kind, areas in (("face", pieces.flats), ("zone", bends)):
+        for number, area in areas:
+            for line in shapely.get_parts(lines.intersection(area)):
+                if line.geom_type == "LineString" and line.length > 0.0:
+                    fine = line.segmentize(_ROLLED * blank.zones[number].allowance) if kind == "zone" else line
+                    out.append({"line": [list(p) for p in fine.coords], "face": None, "zone": None, kind: number})
+    return out
 
 
 def _rings(polygon: Any) -> list[list[list[float]]]:

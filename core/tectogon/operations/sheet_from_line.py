@@ -35,10 +35,8 @@ def apply(workpiece: Workpiece, params: SheetFromLineParams, context: Context) -
     """A new body, the section raised by a width (mm), with its bends. Raises what giving a line thickness and finding a
     sheet part raise, BadValue for a width of nothing, NothingToBuild for more than one line."""
     from tectogon.bending.recognise import sheet_part
-    from tectogon.building.extrusion import sides_of
-    from tectogon.building.tapering import tapers
+    from tectogon.building.extrusion import extrusions
     from tectogon.solids.features import with_features
-    from tectogon.workpiece.making import SidesParams
 
     width = parse_length(params.width)
     if width < 10 * KERNEL_TOL:
@@ -55,7 +53,7 @@ def apply(workpiece: Workpiece, params: SheetFromLineParams, context: Context) -
             f"{len(sections)} sections come of these lines; pick the curves of the one that is to be sheet."
         )
     low = -width / 2.0 if params.extent == "both" else 0.0
-    features = tapers(thickened, sections, [(low, low + width)], sides_of(SidesParams(), thickened), context.number)
+    features = extrusions(thickened, sections, [(low, low + width)], context.number)
     bodies = with_features(workpiece.bodies, features, "new", None, context.number)
     body = bodies[-1]
     radius = None if params.radius == OWN else parse_length(params.radius)

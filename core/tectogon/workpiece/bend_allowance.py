@@ -32,7 +32,9 @@ class Rule:
         if self.k is not None and not _LEAST <= self.k <= _MOST:
             raise BadValue(f"K is a share of the thickness, from 0 to 1, not {self.k:g}.")
         if not self.table:
-            raise BadValue("The table of K has no row: give at least one radius / thickness with its K.")
+            raise BadValue(
+                "The table of K has no row: the workshop keeps none. Write one on the page of your account, or state K."
+            )
         for ratio, k in self.table:
             if ratio <= 0.0 or not _LEAST <= k <= _MOST:
                 raise BadValue(

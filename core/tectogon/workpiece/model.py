@@ -214,7 +214,7 @@ class Material:
     density: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SheetMetal:
     """Which body is sheet, by its key; how its bends are allowed for, the inner radius (mm) of sharp corners (none: the
     thickness), and a point (mm) of the face that stays where it is. What was found: its thickness (mm) and the inner

@@ -14,6 +14,8 @@ class Workshop(models.Model):
     name = models.CharField(max_length=120)
     bed = models.CharField(max_length=60, blank=True, default="")
     """The bed that its printer has, as typed."""
+    bend_table = models.CharField(max_length=400, blank=True, default="")
+    """Its K by radius / thickness, as typed."""
 
     def __str__(self) -> str:
         return self.name

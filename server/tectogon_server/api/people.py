@@ -10,7 +10,7 @@ from ninja import Router
 from ninja.errors import HttpError
 from ninja.utils import check_csrf
 
-from tectogon_server.accounts.actions import account, bed, invite, members
+from tectogon_server.accounts.actions import account, habits, invite, members
 from tectogon_server.accounts.models import Deed, Invitation, Membership
 from tectogon_server.api import shapes
 from tectogon_server.parts.models import Revision
@@ -82,6 +82,8 @@ def workshop(request: HttpRequest) -> shapes.WorkshopOut:
     return shapes.WorkshopOut(
         name=mine.workshop.name,
         bed=mine.workshop.bed,
+        bend_table=mine.workshop.bend_table,
+        bend_rows=habits.bend_rows(mine.workshop.bend_table),
         members=[
             shapes.MemberOut(id=m.pk, name=called(m.user), username=m.user.username, role=m.role, me=m.pk == mine.pk)
             for m in rows
@@ -96,7 +98,14 @@ def workshop(request: HttpRequest) -> shapes.WorkshopOut:
 @router.put("/workshop/bed", response={204: None})
 def keep_bed(request: HttpRequest, given: shapes.Bed) -> tuple[int, None]:
     """The bed of the workshop's printer, as typed."""
-    bed.keep_bed(person(request), given.bed)
+    habits.keep_bed(person(request), given.bed)
+    return 204, None
+
+
+@router.put("/workshop/bend-table", response={204: None})
+def keep_bend_table(request: HttpRequest, given: shapes.BendTable) -> tuple[int, None]:
+    """The workshop's table of K, as typed."""
+    habits.keep_bend_table(person(request), given.table)
     return 204, None
 
 

@@ -67,12 +67,18 @@ class Join(Schema):
 class WorkshopOut(Schema):
     name: str
     bed: str
+    bend_table: str
+    bend_rows: list[tuple[float, float]]
     members: list[MemberOut]
     invitations: list[InvitationOut]
 
 
 class Bed(Schema):
     bed: str
+
+
+class BendTable(Schema):
+    table: str
 
 
 class DeedOut(Schema):

@@ -224,6 +224,8 @@ export interface BlankFound {
   figures: { area_mm2: number; perimeter_mm: number; bbox_mm: number[]; holes: number; mass_g: number | null };
   bends: { number: number; text: string; length_mm: number; allowance_mm: number; k: number; line: [Point2, Point2] }[];
   rings: Point2[][];
+  /** What is engraved, in pieces on a flat or over a bend. */
+  marks: { line: Point2[]; face: number | null; zone: number | null }[];
   flats: { face: number; rings: Point2[][] }[];
   slices: { zone: number; rings: Point2[][] }[];
   zones: {
@@ -371,6 +373,7 @@ export const api = {
   blankFound: (id: string) => json<BlankFound>("GET", `/computations/${id}/file`),
   weights: (id: string) => json<Computation>("POST", `/computations/${id}/weights`),
   weightsFound: (id: string) => json<Weights>("GET", `/computations/${id}/file`),
+  keepBendTable: (table: string) => json<undefined>("PUT", "/workshop/bend-table", { table }),
   keepBed: (bed: string) => json<undefined>("PUT", "/workshop/bed", { bed }),
   check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),
   checkFound: (id: string) =>

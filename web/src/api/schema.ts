@@ -410,6 +410,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workshop/bend-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Bend Table
+         * @description The workshop's table of K, as typed.
+         */
+        put: operations["tectogon_server_api_people_keep_bend_table"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop/invitations": {
         parameters: {
             query?: never;
@@ -1134,6 +1154,13 @@ export interface components {
             name: string;
             /** Bed */
             bed: string;
+            /** Bend Table */
+            bend_table: string;
+            /** Bend Rows */
+            bend_rows: [
+                number,
+                number
+            ][];
             /** Members */
             members: components["schemas"]["MemberOut"][];
             /** Invitations */
@@ -1143,6 +1170,11 @@ export interface components {
         Bed: {
             /** Bed */
             bed: string;
+        };
+        /** BendTable */
+        BendTable: {
+            /** Table */
+            table: string;
         };
         /** Role */
         Role: {
@@ -1823,6 +1855,28 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Bed"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_keep_bend_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BendTable"];
             };
         };
         responses: {

@@ -207,7 +207,19 @@ function People({ mayInvite, attempt }: { mayInvite: boolean; attempt: Attempt }
       await again();
     });
   return (
-    <Block title="People of the workshop">
+    <Block title="The workshop and its people">
+      {mayInvite ? (
+        <Line label="K of its bends">
+          <Word
+            label="K of the workshop’s bends"
+            value={workshop?.bend_table ?? ""}
+            none="by DIN 6935; press to write a table: radius / thickness: K, …"
+            done={(table) => {
+              void act(() => api.keepBendTable(table));
+            }}
+          />
+        </Line>
+      ) : null}
       <ul>
         {workshop?.members.map((m) => (
           <li key={m.id} className="dash-b flex items-center gap-3 py-1.5">
@@ -350,7 +362,18 @@ function Line({ label, children }: { label: string; children: ReactNode }) {
 }
 
 /** A word that is changed by pressing it. */
-function Word({ label, value, done }: { label: string; value: string; done(text: string): void }) {
+function Word({
+  label,
+  value,
+  none,
+  done,
+}: {
+  label: string;
+  value: string;
+  /** What stands there while there is no word; it may then be emptied too. */
+  none?: string;
+  done(text: string): void;
+}) {
   const [open, setOpen] = useState(false);
   if (!open)
     return (
@@ -362,7 +385,7 @@ function Word({ label, value, done }: { label: string; value: string; done(text:
           setOpen(true);
         }}
       >
-        {value}
+        {value || none}
       </button>
     );
   return (
@@ -371,7 +394,7 @@ function Word({ label, value, done }: { label: string; value: string; done(text:
       value={value}
       done={(text) => {
         setOpen(false);
-        if (text) done(text);
+        if (text || (none && text !== null)) done(text);
       }}
     />
   );

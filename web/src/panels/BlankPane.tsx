@@ -61,6 +61,11 @@ export function BlankPane({
           plain: true,
           fold: (p: [number, number, number]) => map.bend(zone, p),
         })),
+        ...found.marks.map(({ line, face, zone }) => ({
+          rings: [],
+          line,
+          fold: (p: [number, number, number]) => (zone === null ? map.flat(face ?? found.fixed, p) : map.bend(zone, p)),
+        })),
       ],
       found.thickness,
     );
@@ -72,10 +77,10 @@ export function BlankPane({
     };
   }, [scene]);
 
-  async function take() {
+  async function take(kind: "dxf" | "csv") {
     if (!part) return;
     const done = await finished(
-      await api.exportFile(part.id, { kind: "dxf", what: "blank" }),
+      await api.exportFile(part.id, { kind, what: "blank" }),
       () => undefined,
       new AbortController().signal,
     );
@@ -99,7 +104,10 @@ export function BlankPane({
             Work in the flat
           </Button>
         ) : null}
-        <Button tone="good" disabled={!found} onClick={() => void take()}>
+        <Button disabled={!found?.bends.length} title="Each bend: angle, way, radius" onClick={() => void take("csv")}>
+          Bend table
+        </Button>
+        <Button tone="good" disabled={!found} onClick={() => void take("dxf")}>
           Take as DXF
         </Button>
         <button type="button" className="text-[13px] text-faint hover:text-brick" onClick={close}>
@@ -197,6 +205,15 @@ function Drawn({ found }: { found: BlankFound }) {
         stroke="var(--ink)"
         strokeWidth={unit * 1.4}
       />
+      {found.marks.map(({ line }, n) => (
+        <path
+          key={n}
+          d={`M${line.map(([x, y]) => `${x} ${high - y}`).join("L")}`}
+          fill="none"
+          stroke="var(--verdigris)"
+          strokeWidth={unit}
+        />
+      ))}
       {found.remarks.map(({ on_blank: [x, y] }, n) => (
         <circle key={n} cx={x} cy={high - y} r={unit * 9} fill="none" stroke="var(--ochre)" strokeWidth={unit * 2} />
       ))}

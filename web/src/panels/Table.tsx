@@ -69,6 +69,10 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   const [overlay, setOverlay] = useState<"finder" | "keys" | null>(null);
   const [recorded, setRecorded] = useState<number | null>(null);
   const kinds = useQuery({ queryKey: ["kinds"], queryFn: api.kinds, staleTime: Infinity }).data;
+  const kept = useQuery({ queryKey: ["workshop"], queryFn: api.workshop }).data?.bend_rows;
+  useEffect(() => {
+    if (kept) useTable.setState({ bendTable: kept as [number, number][] });
+  }, [kept]);
   useEffect(() => openPart(id), [id]);
   useEffect(
     () =>
@@ -88,7 +92,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   }, []);
   useCheck();
   const [blank, setBlank] = useState(false);
-  const bends = kinds?.find((k) => k.serves === "makes_sheet"),
+  const bends = (kinds ?? []).filter((k) => k.serves === "makes_sheet"),
     lays = kinds?.find((k) => k.serves === "lays_blank");
   const drawing = kinds?.find((k) => k.serves === "draws_sheet"),
     measures = kinds?.find((k) => k.serves === "measures");
@@ -189,7 +193,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
           <div className="relative grid min-h-0 min-w-0">
             <SheetPane scene={sheetScene} />
-            {bends && (stage === "build" || stage === "hand_over") && drawsSheet(bends.name) ? (
+            {(stage === "build" || stage === "hand_over") && bends.some((k) => drawsSheet(k.name)) ? (
               blank ? (
                 <BlankPane
                   scene={partScene}
@@ -366,13 +370,13 @@ function Others({ me }: { me: string }) {
 function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
   const { draft, shown: now, part } = useTable();
   if (!here.length) return null;
-  const bends = here.find((k) => k.serves === "makes_sheet")?.name,
+  const bends = here.filter((k) => k.serves === "makes_sheet").map((k) => k.name),
     bodies = now?.report.figures.bodies ?? 0,
     there: Record<string, boolean> = {
       body: bodies > 0,
       bodies: bodies > 1,
       views: (now?.sheet.facts.views.length ?? 0) > 0,
-      sheet_metal: (part?.card.steps ?? []).some((s) => s.kind === bends && s.on),
+      sheet_metal: (part?.card.steps ?? []).some((s) => bends.includes(s.kind) && s.on),
     };
   return (
     <div

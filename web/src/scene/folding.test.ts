@@ -20,6 +20,7 @@ const found = (up: boolean): BlankFound => ({
     { parent: 1, child: 2, start: [40, 0], along: [0, 1], across: [1, 0], allowance: TAKES, angle: HALF, up, k: K },
   ],
   remarks: [],
+  marks: [],
   fixed: 1,
   home: [
     [1, 0, 0, 0],

@@ -40,13 +40,19 @@ export interface PartEvents {
   looked(): void;
 }
 
-/** A piece of a blank: its rings, where a point (x, y, height) of it lies, and whether its edges are left undrawn. */
+/**
+ * A piece of a blank: its rings, or a line engraved on it, where a point (x, y, height) of it lies, and whether its
+ * edges are left undrawn.
+ */
 export interface FoldedPiece {
   rings: [number, number][][];
+  line?: [number, number][];
   fold(p: [number, number, number]): number[];
   plain?: boolean;
 }
 
+/** How far over the sheet what is engraved is drawn (mm). */
+const LIFTED = 0.02;
 /** Directions towards the viewer, and which way is up. */
 type Triple = [number, number, number];
 const LOOKS = {
@@ -231,8 +237,10 @@ export class PartScene {
     const flat: number[] = [],
       lines: number[] = [],
       o = data.facts.origin;
-    for (const { rings, fold, plain } of pieces) {
+    for (const { rings, line, fold, plain } of pieces) {
       const put = ([x, y]: [number, number], w: number) => fold([x, y, w]).map((v, k) => v - o[k]!);
+      line?.slice(1).forEach((p, n) => lines.push(...put(line[n]!, LIFTED), ...put(p, LIFTED)));
+      if (!rings.length) continue;
       const corners = rings.flat(),
         outer = rings[0]!.map(([x, y]) => new Vector2(x, y)),
         holes = rings.slice(1).map((r) => r.map(([x, y]) => new Vector2(x, y)));

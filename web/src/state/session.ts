@@ -320,6 +320,7 @@ export class Session {
     if ("profiles" in params && regions.length && shown) params["profiles"] = choiceOf(regions, shown.sheet);
     if ("curves" in params && picks.curves.length) params["curves"] = picks.curves;
     else this.aimAtNewest(params);
+    if ("table" in params) params["table"] = this.get().bendTable;
     if (kind.serves === "engraves") params["source"] = this.newestFile();
     const face = this.get().pickedPieces.find((p) => p.type === "face");
     if ("face" in params && face) params["face"] = this.facePick(face.index, face.at ?? null);

@@ -86,6 +86,8 @@ export interface TableState {
     state: string;
   } | null;
   /** The drawing sheet of a computation: none yet while it is drawn, and in words why there is none. */
+  /** The workshop's K by radius / thickness; empty where it keeps none. */
+  bendTable: [number, number][];
   /** A place of the part (mm) that a remark is about. */
   pointed: [number, number, number] | null;
   drawn: { of: string; sheet: DrawnSheet | null; trouble: string } | null;
@@ -94,6 +96,7 @@ export interface TableState {
 
 const START = {
   part: null,
+  bendTable: [] as [number, number][],
   stage: "bring_in" as Stage,
   shown: null,
   sheetName: "",
