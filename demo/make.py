@@ -27,6 +27,9 @@ from drawings import BRACKET, DRAWINGS, write_drawing  # noqa: E402
 from sources import SOURCES  # noqa: E402
 
 Point = tuple[float, float, float]
+NOSE = 15.0
+"""The sensor bracket's end is rounded by so much, in the flat (mm)."""
+TRAY = {"thick": 1.2, "radius": 1.5, "width": 500.0}
 
 
 class Writer:
@@ -78,8 +81,9 @@ class Writer:
         faces = kernel.faces_along_edges(body.shape)[number]
         return {"edge": {"faces": [body.names[f].key for f in faces], "point": at}}
 
-    def add(self, kind: str, **params: Any) -> None:
-        self.steps.append(Step(number=10 * (len(self.steps) + 1), kind=kind, params=params))
+    def add(self, kind: str, *, on: str = "", **params: Any) -> None:
+        """One step more; `on`: the sheet that it works on."""
+        self.steps.append(Step(number=10 * (len(self.steps) + 1), kind=kind, params=params, sheet=on))
 
     def pick(self, *points: tuple[float, float]) -> dict[str, Any]:
         workpiece = self.run().workpiece
@@ -199,11 +203,43 @@ def parts_from_views() -> list[Writer]:
             w.engrave("heron-badge.svg", _highest(box), depth="0.4 mm", width="20 mm")
         if file == "sensor-bracket.dxf":
             w.add("sheet_metal")
+            w.add("blank_sheet", on="Blank")
+            w.add("corner_flat", on="Blank", which="picked", points=nose_of(w.run().workpiece), size=f"{NOSE:g} mm")
         w.add("material", material=material)
         if file == "sonde-cap.svg":
             w.add("draw_sheet", projection="third")
         out.append(w)
     return out
+
+
+def cable_tray_section() -> Writer:
+    w = Writer("Cable tray, 500 mm", "cable-tray.dxf")
+    w.add(
+        "sheet_from_line",
+        thickness=f"{TRAY['thick']:g} mm",
+        width=f"{TRAY['width']:g} mm",
+        radius=f"{TRAY['radius']:g} mm",
+    )
+    w.add("material", material="steel")
+    return w
+
+
+def nose_of(workpiece: Workpiece) -> list[dict[str, Any]]:
+    """The two corners of the blank that lie farthest from its one bend."""
+    from tectogon.operations.sheet_metal import blank_of
+
+    blank = blank_of(workpiece, at_origin=False)
+    (zone,) = blank.zones
+    x0, y0, x1, y1 = blank.region.bounds
+    corners = sorted(((x, y) for x in (x0, x1) for y in (y0, y1)), key=lambda c: abs((c - zone.start) @ zone.across))
+    return [{"at": [round(v, 6) for v in c]} for c in corners[-2:]]
+
+
+def _tray() -> float:
+    """The tray's volume: its line is the outside of four bends of 90° (mm³)."""
+    thick, radius = TRAY["thick"], TRAY["radius"]
+    flats = 240.0 - 8.0 * (radius + thick)
+    return TRAY["width"] * (flats * thick + math.pi * ((radius + thick) ** 2 - radius**2))
 
 
 def _painted(width: float) -> float:
@@ -227,7 +263,9 @@ def main() -> None:
     truths = {name: _kept(name) for name in (*DRAWINGS, *SOURCES)}
     # its corner bent by 1.5 mm inside and 3 mm outside, 30 mm wide
     bent = (1.0 - math.pi / 4.0) * (3.0**2 - 1.5**2) * 30.0
-    truths["sensor-bracket.dxf"]["finished_mm3"] = truths["sensor-bracket.dxf"]["volume_mm3"] - bent
+    rounded = 2.0 * (1.0 - math.pi / 4.0) * NOSE**2 * 1.5
+    truths["sensor-bracket.dxf"]["finished_mm3"] = truths["sensor-bracket.dxf"]["volume_mm3"] - bent - rounded
+    truths["cable-tray.dxf"]["finished_mm3"] = _tray()
     truths["sonde-cap.svg"]["finished_mm3"] = truths["sonde-cap.svg"]["volume_mm3"] - 0.4 * _painted(20.0)
     (HERE / "truth.json").write_text(json.dumps(truths, indent=1) + "\n")
     from tectogon.solids import measure
@@ -238,6 +276,7 @@ def main() -> None:
         three_thicknesses(),
         keel_fin(),
         carrying_handle(),
+        cable_tray_section(),
         *flat_parts(),
         *parts_from_views(),
     ):

@@ -46,7 +46,7 @@ def apply(workpiece: Workpiece, params: CornerFlatParams, context: Context) -> W
 def sentence(params: CornerFlatParams, workpiece: Workpiece | None) -> Sentence:
     out = [choice_token("how", params.how, HOWS), words(" in the flat "), choice_token("which", params.which, WHICH)]
     if params.which == "picked":
-        out += [words(" "), points_token("points", params.points, len(params.points) + 1)]
+        out += [words(" "), points_token("points", params.points)]
     return [*out, words(" by "), length_token("size", params.size), words(", and fold it back")]
 
 

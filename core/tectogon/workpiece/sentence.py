@@ -27,6 +27,8 @@ class Token:
 
 Sentence = Sequence[Token]
 _ITS_OWN = "its own"
+MOST_POINTS = 1000
+"""So many points are picked at most where any number is wanted."""
 
 
 def words(text: str) -> Token:
@@ -71,18 +73,22 @@ def face_words(name: str) -> str:
     return f"{role} face of operation {step}" if step.isdigit() else name
 
 
-def points_token(field: str, picks: Sequence[PointPick], wanted: int, *, drawn: bool = False) -> Token:
-    """Points picked on the sheet, as many as are wanted. `drawn`: a line is drawn from one to the next."""
+def points_token(field: str, picks: Sequence[PointPick], wanted: int = MOST_POINTS, *, drawn: bool = False) -> Token:
+    """Points picked on the sheet, as many as are wanted, or any number. `drawn`: a line is drawn from one to the
+    next."""
+    if wanted == MOST_POINTS:
+        text = " and ".join(map(_at_words, picks)) or "press them on the sheet"
+        return Token(text, field, _points_editor(picks, wanted, drawn=drawn))
     if not picks:
         shown = "a point: press one" if wanted == 1 else f"{wanted} points: press them"
     else:
         names = [_at_words(p) for p in picks]
         shown = " and ".join(names) + (" and another: press it" if len(picks) < wanted else "")
-    return Token(
-        shown,
-        field,
-        {"type": "points", "value": [p.model_dump(mode="json") for p in picks], "wanted": wanted, "drawn": drawn},
-    )
+    return Token(shown, field, _points_editor(picks, wanted, drawn=drawn))
+
+
+def _points_editor(picks: Sequence[PointPick], wanted: int, *, drawn: bool) -> dict[str, Any]:
+    return {"type": "points", "value": [p.model_dump(mode="json") for p in picks], "wanted": wanted, "drawn": drawn}
 
 
 def ends_token(field: str, picks: Sequence[EndPick]) -> Token:
