@@ -97,20 +97,17 @@ export function BlankPane({
       aria-label="Flat blank"
     >
       <div className="flex items-center gap-3 px-3.5 pt-2">
-        <span className="cap">Flat blank</span>
+        <span className="cap whitespace-nowrap">Flat blank</span>
         <span className="flex-1" />
         {inTheFlat ? (
-          <Button disabled={!found} onClick={inTheFlat}>
+          <Button className="whitespace-nowrap" disabled={!found} onClick={inTheFlat}>
             Work in the flat
           </Button>
         ) : null}
-        <Button disabled={!found?.bends.length} title="Each bend: angle, way, radius" onClick={() => void take("csv")}>
-          Bend table
-        </Button>
-        <Button tone="good" disabled={!found} onClick={() => void take("dxf")}>
+        <Button tone="good" className="whitespace-nowrap" disabled={!found} onClick={() => void take("dxf")}>
           Take as DXF
         </Button>
-        <button type="button" className="text-[13px] text-faint hover:text-brick" onClick={close}>
+        <button type="button" className="text-[13px] whitespace-nowrap text-faint hover:text-brick" onClick={close}>
           put away
         </button>
       </div>
@@ -161,6 +158,16 @@ export function BlankPane({
                   <th className="text-right font-normal">length</th>
                   <th className="text-right font-normal">takes</th>
                   <th className="text-right font-normal">K</th>
+                  <th className="text-right font-normal">
+                    <button
+                      type="button"
+                      className="border-b border-rule hover:border-brick hover:text-ink"
+                      title="Take the bend table as a file of comma-separated values"
+                      onClick={() => void take("csv")}
+                    >
+                      as CSV
+                    </button>
+                  </th>
                 </tr>
               </thead>
               <tbody className="num">

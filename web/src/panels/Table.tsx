@@ -380,7 +380,7 @@ function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
     };
   return (
     <div
-      className="flex h-9 items-center gap-1.5 overflow-x-auto px-3 whitespace-nowrap max-[1400px]:gap-0.5"
+      className="flex max-h-[68px] min-h-9 flex-wrap items-center gap-1.5 overflow-y-auto px-3 py-0.5 whitespace-nowrap max-[1400px]:gap-x-0.5"
       role="toolbar"
       aria-label="Actions of this stage"
     >
