@@ -304,7 +304,7 @@ def as_sheet(body: Body, **params: object) -> Workpiece:
 
 def applied(workpiece: Workpiece, name: str, number: int = 20, **params: object) -> Workpiece:
     kind = OPERATIONS[name]
-    return kind.apply(workpiece, kind.params.model_validate(params), Context({}, number))
+    return kind.apply(workpiece, kind.params.model_validate(params), Context(number, {}))
 
 
 def edge_near(body: Body, x: float, y: float, z: float) -> dict[str, object]:

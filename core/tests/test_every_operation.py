@@ -162,6 +162,7 @@ SAMPLES: dict[str, Sample] = {
     "blank_sheet": Sample(lambda run, x: {}, BENT),
     "cut_flat": Sample(lambda run, x: {"profiles": hole_in_blank(run, x)}, (*BENT, *IN_BLANK)),
     "sheet_metal": Sample(lambda run, x: {"radius": x / 5}, (("bring_solid", {"source": "angle.step"}),)),
+    "bar": Sample(lambda run, x: {"source": "section.dxf", "length": 10 * x, "end": 5 * x, "count": 2}),
     "sheet_from_line": Sample(lambda run, x: {"curves": near(run, (420, 0.1), (440, 15)), "thickness": x / 5}),
     "flange": Sample(lambda run, x: {**RIM, "length": 10 + x}, BENT),
     "bend_reliefs": Sample(
@@ -198,6 +199,9 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> Path:
     bent = Figure().chain((0, 0), (40, 0), (40, 2), (2, 2), (2, 30), (0, 30)).regions()
     angle = Body.of("1:b", "Angle", prism(bent, bent.profiles[0], frame_of("front"), 0.0, 25.0, 1))
     path.with_name("angle.step").write_bytes(exchange.step_bytes([angle], "Angle"))
+    section = ezdxf.new("R2010", units=4)
+    Figure().rectangle(0, 0, 20, 30).rectangle(2, 2, 16, 26).draw()(section.modelspace(), section)
+    section.saveas(path.with_name("section.dxf"))
     return path
 
 
@@ -218,7 +222,7 @@ def test_values_changed_back_and_steps_switched_on_leave_no_trace(
             {"number": 10 * n, "kind": kind, "params": params, "on": on or n <= len(sample.before) + 1}
             for n, (kind, params) in enumerate(every, 1)
         ]
-        files = {path.name: path, **{name: drawn.with_name(name) for name in ("lid.step", "angle.step")}}
+        files = {path.name: path, **{name: drawn.with_name(name) for name in ("lid.step", "angle.step", "section.dxf")}}
         card = card_from({"version": 2, "steps": numbered, "sources": dict.fromkeys(files, "x")})
         return run_card(card, files, store=store)
 

@@ -102,7 +102,7 @@ def test_the_demo_parts_have_their_true_volume(card: Path) -> None:
     run = run_card(card_from(data), {name: DEMO / "files" / name for name in data["sources"]})
     assert run.failed is None, run.failed
     truth = dict(TRUTH[file])
-    if {s["kind"] for s in data["steps"]} & {"loft", "round_edges", "engrave", "sheet_metal"}:
+    if {s["kind"] for s in data["steps"]} & {"loft", "round_edges", "engrave", "sheet_metal", "sheet_from_line"}:
         truth["volume_mm3"] = truth["finished_mm3"]
     volume = sum(measure.volume(b.shape) for b in run.workpiece.bodies)
     if "volume_mm3" in truth:

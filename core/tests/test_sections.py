@@ -184,3 +184,16 @@ def test_an_edge_between_the_arrows_of_a_section_is_no_dimension() -> None:
         figure.line(x, 9, x, 2)
     drawn = with_texts(figure, Written("18", (-8.0, 9.0), 2.5), Written("C", (-8.0, 11.0), 2.5))
     assert not set(find_dimensions(drawn, np.arange(len(drawn))).tolist()) & {0, 1, 2, 3}
+
+
+def test_rounded_walls_under_a_title_with_a_number_are_no_dimension() -> None:
+    figure = Figure()
+    for inset, radius in ((0.0, 4.0), (2.5, 1.5)):
+        low, wide, high = inset, 40.0 - 2 * inset, 25.0 - 2 * inset
+        x0, y0, x1, y1, r = low, low, low + wide, low + high, radius
+        figure.line(x0 + r, y0, x1 - r, y0).line(x1, y0 + r, x1, y1 - r)
+        figure.line(x1 - r, y1, x0 + r, y1).line(x0, y1 - r, x0, y0 + r)
+        for cx, cy, start in ((x1 - r, y0 + r, 270), (x1 - r, y1 - r, 0), (x0 + r, y1 - r, 90), (x0 + r, y0 + r, 180)):
+            figure.arc(cx, cy, r, start, 90)
+    drawn = with_texts(figure, Written("FH-2203 GUIDE RAIL", (0.0, 31.0), 2.5))
+    assert not len(find_dimensions(drawn, np.arange(len(drawn)))), "ends that meet arcs are not free"

@@ -9,8 +9,8 @@ from typing import Literal
 import numpy as np
 
 from tectogon.bending.in_the_flat import flat_tools
-from tectogon.bending.tools import outline_of
 from tectogon.bending.unfold import Blank
+from tectogon.building.outlines import outline_of
 from tectogon.curves import Arc, Curve, Line
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild, Place

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tectogon.bending.faces import SMOOTH, SheetFaces, triple
-from tectogon.bending.tools import outline_of, polygon, raised
+from tectogon.building.outlines import outline_of, polygon, raised
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild, Place
 from tectogon.solids import measure

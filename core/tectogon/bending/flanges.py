@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tectogon.bending.faces import SheetFaces, triple
-from tectogon.bending.tools import outline_of, polygon, raised
+from tectogon.building.outlines import outline_of, polygon, raised
 from tectogon.curves import Arc, Line
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild, Place

@@ -11,8 +11,8 @@ import shapely
 
 from tectogon.bending.in_the_flat import flat_tools
 from tectogon.bending.pieces import Pieces, pieces_of
-from tectogon.bending.tools import outline_of, polygon
 from tectogon.bending.unfold import Blank, Zone
+from tectogon.building.outlines import outline_of, polygon
 from tectogon.curves import Arc, Curve, Line
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild

@@ -15,6 +15,7 @@ from tectogon.cli.blanks import blank_of_part, fixed_face
 from tectogon.cli.cards import replay
 from tectogon.cli.comparing import compare_issues
 from tectogon.cli.drawings import inspect_file, profiles_of_file
+from tectogon.cli.libraries import library_of_files
 from tectogon.cli.parts import check_print, draw_part, match_part
 from tectogon.cli.solids import build_file, loft_files, revolve_file, sweep_files
 from tectogon.cli.views import views_of_file
@@ -70,17 +71,22 @@ def _parser() -> argparse.ArgumentParser:
     printing = command("printcheck", on_each(check_print), "say what keeps a part from being printed")
     blank = command("blank", on_each(blank_of_part), "unfold a part of sheet metal to its flat blank")
     comparing = command("compare", compare_issues, "hold a newer issue of a drawing against the older one")
+    library = command("library", library_of_files, "clean suppliers' drawings of sections into one library")
     run = command("run", replay, "replay a route card")
     command("formats", formats, "list what is read and written, by ending")
     sweep.add_argument("files", nargs=1, metavar="PROFILE", type=Path)
     sweep.add_argument("--along", type=Path, required=True, metavar="PATH", help="a file with one chain of curves")
     for sub in (inspect, profiles, build, revolve, loft, views, draw, printing, blank):
         sub.add_argument("files", nargs="+", metavar="FILE", type=Path)
+    library.add_argument("files", nargs="+", metavar="FILE|DIR", type=Path)
+    library.add_argument("--out", type=Path, required=True, metavar="LIB.zip")
+    library.add_argument("--family", default="", metavar="TEXT", help="of all sections; the name of their folder")
     comparing.add_argument("old", type=Path, metavar="OLD")
     comparing.add_argument("new", type=Path, metavar="NEW")
     match.add_argument("part", type=Path, metavar="PART")
     match.add_argument("drawing", type=Path, metavar="DRAWING")
-    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match, printing, blank, comparing):
+    made = (profiles, build, revolve, loft, sweep, views, draw, match, printing, blank)
+    for sub in (inspect, *made, comparing, library):
         sub.add_argument(
             "--units",
             type=unit,
@@ -93,7 +99,7 @@ def _parser() -> argparse.ArgumentParser:
             elif option.described.flag:
                 _offer(sub, option)
     views.add_argument("--build", type=Path, metavar="OUT.step", help="build the part from its views and write it")
-    for sub in (profiles, build, revolve, loft, sweep, views, draw, match, printing, blank):
+    for sub in made:
         sub.add_argument(
             "--tolerance", type=tolerance, default=None, metavar="auto|MM", help="joining distance in mm, or auto"
         )
@@ -151,7 +157,7 @@ def _parser() -> argparse.ArgumentParser:
     run.add_argument("card", type=Path, metavar="CARD.json")
     run.add_argument("--source", action="append", default=[], metavar="NAME=FILE")
     run.add_argument("--out", type=Path, required=True, metavar="DIR")
-    for sub in (inspect, profiles, build, revolve, loft, sweep, views, draw, match, printing, blank, comparing, run):
+    for sub in (inspect, *made, comparing, library, run):
         sub.add_argument("--json", action="store_true", help="one JSON document per file, one a line")
     return parser
 

@@ -240,7 +240,9 @@ def _lines_of(linework: Linework, rows: IntArray) -> _Lines | None:
     long = np.flatnonzero(length > 0.8 * height)
     if not len(long):
         return None
-    heads, free = _Heads(ends, way, short, height), _free(ends, 0.05 * height)
+    others = np.setdiff1d(np.arange(len(linework)), lines)
+    met = linework.table.ends[others[~linework.table.closed[others]]].reshape(-1, 2)
+    heads, free = _Heads(ends, way, short, height), _free(ends, met, 0.05 * height)
     return _Lines(lines, ends, way, length, height, heads, free, long, texts)
 
 
@@ -332,12 +334,14 @@ def _extensions(ends: FloatArray, way: FloatArray, length: FloatArray, n: int, s
     return np.asarray(square & (across <= reach) & (along <= _BEYOND * height) & (length > 0.5 * height))
 
 
-def _free(ends: FloatArray, reach: float) -> BoolArray:
-    """Which ends (n, 2) of lines meet no end of another line."""
+def _free(ends: FloatArray, met: FloatArray, reach: float) -> BoolArray:
+    """Which ends (n, 2) of lines meet no end of another line, nor one of other curves (m, 2)."""
     flat = ends.reshape(-1, 2)
     pairs = cKDTree(flat).query_pairs(reach, output_type="ndarray")
     out = np.ones(len(flat), bool)
     out[pairs[pairs[:, 0] // 2 != pairs[:, 1] // 2].ravel()] = False
+    if len(met):
+        out &= np.isinf(cKDTree(met).query(flat, distance_upper_bound=reach)[0])
     return np.asarray(out.reshape(-1, 2))
 
 

@@ -15,6 +15,7 @@ from tectogon.errors import CardUnreadable
 from tectogon.formats import format_of
 from tectogon.operations import (
     arrange,
+    bar,
     bend_reliefs,
     blank_sheet,
     bridge,
@@ -77,6 +78,7 @@ _ALL = (
     (arrange, fold, name_view, line_up, turn_view, origin, snap_views, lay),
     (extrude, cut, revolve, extrude_levels, from_views, loft, carry, engrave, round_edges),
     (combine_bodies, part_bodies, place_bodies, name_body, outline, material),
+    (bar,),
     (sheet_metal, sheet_from_line, flange, bend_reliefs, blank_sheet, cut_flat, corner_flat, engrave_flat),
     (dimension,),
     (draw_sheet,),

@@ -32,6 +32,7 @@ Purpose = Literal[
     "draws_sheet",
     "measures",
     "makes_sheet",
+    "takes_section",
     "lays_blank",
 ]
 Stage = Literal["bring_in", "tidy", "close", "arrange", "build", "check", "hand_over"]

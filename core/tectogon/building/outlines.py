@@ -1,4 +1,4 @@
-"""Solids that are put to a sheet part or taken from it: outlines of its own making, raised to prisms."""
+"""Outlines of an operation's own making, raised to prisms."""
 
 from __future__ import annotations
 
