@@ -12,7 +12,7 @@ from django.test import Client
 from people import make_person, signed_in
 from tectogon_server.api.main import api
 from tectogon_server.computing.models import Computation
-from tectogon_server.parts.models import Part
+from tectogon_server.parts.models import LibrarySection, Part, Source
 
 OPEN = {"/api/sign-in": 403, "/api/health": 200, "/api/join/{secret}": 404}
 """Open to strangers, and what they get for a wrong password and a made-up invitation."""
@@ -27,6 +27,8 @@ OWN = {
     "/api/operations",
     "/api/operations/sentence",
     "/api/parts",
+    "/api/library",
+    "/api/library/file",
 }
 """About the one who asks."""
 SENT = {
@@ -40,6 +42,10 @@ SENT = {
     "role": "viewer",
     "old": "x",
     "new": "y",
+    "facts": {"notes": "x"},
+    "away": True,
+    "part": 1,
+    "revision": 1,
 }
 
 
@@ -49,6 +55,11 @@ def routes() -> list[tuple[str, str]]:
 
 def ask(client: Client, method: str, path: str, part: Part, computation: Computation) -> Any:
     address = path.replace("{part_id}", str(part.pk)).replace("{computation_id}", str(computation.pk))
+    section = LibrarySection.objects.filter(workshop=part.workshop).first() or LibrarySection.objects.create(
+        workshop=part.workshop, number="KR-1", issue=1, facts={"number": "Plate"}, figures={}, outline=[],
+        drawing=Source.objects.filter(workshop=part.workshop).first(),
+    )  # fmt: skip
+    address = address.replace("{section_id}", str(section.pk)).replace("{number}", section.number)
     address = address.replace("{secret}", "made-up").replace("{invitation_id}", "1").replace("{member_id}", "1")
     assert "{" not in address, f"the walk does not know how to fill {path}"
     return client.generic(method, address, json.dumps(SENT), content_type="application/json")

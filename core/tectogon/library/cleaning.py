@@ -59,9 +59,10 @@ class Cleaned:
     remarks: tuple[str, ...]
 
 
-def cleaned(path: Path, *, family: str = "", unit: str = "auto") -> Cleaned:
-    """A drawing with one section, cleaned. Raises NothingToBuild where nothing closes, and what reading raises."""
-    work = _Work(path, unit)
+def cleaned(path: Path, *, family: str = "", unit: str = "auto", called: str = "") -> Cleaned:
+    """A drawing with one section, cleaned; `called`: the file's own name. Raises NothingToBuild where nothing closes,
+    and what reading raises."""
+    work = _Work(path, unit, called or path.name)
     linework = work.run.workpiece.drawing.linework
     texts = [t.text for t in linework.texts]
     aside = sorted({a.kind for a in work.run.workpiece.drawing.proposals} - {"hidden"})
@@ -81,7 +82,7 @@ def cleaned(path: Path, *, family: str = "", unit: str = "auto") -> Cleaned:
     if stated is not None and thickness is not None and abs(thickness - stated) > _FAR * stated:
         remarks.append(f"The drawing states {show_length(stated)}; its wall is {show_length(thickness)} as drawn.")
     pitch = _first((_PITCH,), texts)
-    number = _number(texts, path.stem)
+    number = _number(texts, Path(work.name).stem)
     facts = SectionFacts(
         number=number[:60],
         name=_title(texts, number)[:200],
@@ -90,7 +91,7 @@ def cleaned(path: Path, *, family: str = "", unit: str = "auto") -> Cleaned:
         thickness_mm=stated or thickness,
         pitch_mm=pitch,
         insertion_mm=(0.0, 0.0),
-        source=path.name[:200],
+        source=work.name[:200],
     )
     x0, y0, x1, _ = region.bounds
     found = section_from(boundary(drawing.regions_of(region), region), facts, tuple(remarks))
@@ -100,13 +101,13 @@ def cleaned(path: Path, *, family: str = "", unit: str = "auto") -> Cleaned:
 class _Work:
     """A card that grows step by step."""
 
-    def __init__(self, path: Path, unit: str) -> None:
-        self.path = path
+    def __init__(self, path: Path, unit: str, name: str) -> None:
+        self.path, self.name = path, name
         self.sha = hashlib.sha256(path.read_bytes()).hexdigest()
         self.store = MemoryStore()
         self.steps: list[Step] = []
         self.remarks: list[str] = []
-        self._put("read", {"source": path.name, "unit": unit})
+        self._put("read", {"source": name, "unit": unit})
         self.run = self._run()
         failed = self.run.failed
         if failed is not None:
@@ -114,13 +115,13 @@ class _Work:
 
     @property
     def card(self) -> Card:
-        return Card(steps=tuple(self.steps), sources={self.path.name: self.sha})
+        return Card(steps=tuple(self.steps), sources={self.name: self.sha})
 
     def _put(self, kind: str, params: dict[str, Any]) -> None:
         self.steps.append(Step(number=10 * (len(self.steps) + 1), kind=kind, params=params))
 
     def _run(self) -> Run:
-        return run_card(self.card, {self.path.name: self.path}, store=self.store)
+        return run_card(self.card, {self.name: self.path}, store=self.store)
 
     def add(self, kind: str, **params: Any) -> bool:
         """One step more, kept where it does something."""
@@ -145,7 +146,7 @@ def _thickened(work: _Work, stated: float | None) -> list[Region]:
     drawing = work.run.workpiece.drawing
     rows = drawing.bounding[drawing.regions.open_rows]
     if not len(rows):
-        raise NothingToBuild(f"{work.path.name} closes no profile and holds no open line.")
+        raise NothingToBuild(f"{work.name} closes no profile and holds no open line.")
     size = drawing.linework.table.take(rows).extents
     plain = (float(size[2] - size[0]), float(size[3] - size[1]))
     wanted = _sizes(work.run.workpiece.drawing.linework)
@@ -164,7 +165,7 @@ def _thickened(work: _Work, stated: float | None) -> list[Region]:
         if best is None or rank < best[0]:
             best = (rank, side)
     if best is None:
-        raise NothingToBuild(f"{work.path.name}: its lines can't be given {show_length(thickness)}; look at them.")
+        raise NothingToBuild(f"{work.name}: its lines can't be given {show_length(thickness)}; look at them.")
     if not best[0][0]:
         work.remarks.append("No stated size says on which side of its line the material lies; its outside is kept.")
     work.add("thicken", thickness=thickness, side=best[1])

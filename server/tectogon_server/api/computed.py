@@ -92,6 +92,13 @@ def blank(request: HttpRequest, computation_id: str) -> shapes.ComputationState:
     return _asked(request, _computation(request, computation_id), "blank")
 
 
+@router.post("/computations/{computation_id}/sections", response=shapes.ComputationState)
+def section(request: HttpRequest, computation_id: str, given: shapes.AskSection) -> shapes.ComputationState:
+    """A picked profile as a section of the library."""
+    options = {"profile": given.profile, "sheet": given.sheet, "name": given.name}
+    return _asked(request, _computation(request, computation_id), "section", options)
+
+
 def _asked(
     request: HttpRequest, found: Computation, kind: str, options: dict[str, Any] | None = None
 ) -> shapes.ComputationState:

@@ -26,6 +26,7 @@ from tectogon_server.accounts.models import Membership
 from tectogon_server.api import shapes
 from tectogon_server.api.computed import MIME, state_of, title_of
 from tectogon_server.api.computed import router as computed
+from tectogon_server.api.library import router as library
 from tectogon_server.api.people import described, person
 from tectogon_server.api.people import router as people
 from tectogon_server.api.strict import StrictParser
@@ -137,6 +138,7 @@ def sign_out(request: HttpRequest) -> tuple[int, None]:
 
 api.add_router("", people)
 api.add_router("", computed)
+api.add_router("", library)
 
 
 # parts ---------------------------------------------------------------------------------
@@ -159,7 +161,12 @@ def parts(request: HttpRequest) -> HttpResponse:
         "files",
         "pictured",
     )
-    rows = Part.objects.of(person(request)).annotate(pictured=Q(picture__isnull=False)).values_list(*columns)
+    rows = (
+        Part.objects.of(person(request))
+        .filter(desk=False)
+        .annotate(pictured=Q(picture__isnull=False))
+        .values_list(*columns)
+    )
     told = []
     for key, name, number, labels, archived, changed, figures, gauges, steps, files, pictured in rows:
         told.append(

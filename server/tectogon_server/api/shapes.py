@@ -214,3 +214,59 @@ class SourceOut(Schema):
     size: int
     brought_in_by: str
     """The operation that brings it in."""
+
+
+class SectionOut(Schema):
+    """An issue of a section of the library: its facts, figures (mm, mm², mm⁴, kg/m) and rings as polygons (mm)."""
+
+    id: int
+    number: str
+    issue: int
+    facts: dict[str, Any]
+    figures: dict[str, Any]
+    outline: list[list[tuple[float, float]]]
+    away: bool
+    made: datetime
+    who: str
+
+
+class KeepIn(Schema):
+    computation: str
+    facts: dict[str, Any] = {}
+
+
+class KeptOut(Schema):
+    sections: list[SectionOut]
+    problems: list[str]
+
+
+class FactsIn(Schema):
+    facts: dict[str, Any]
+
+
+class AwayIn(Schema):
+    away: bool
+
+
+class BarIn(Schema):
+    length: str = Field("1000 mm", max_length=60)
+
+
+class MadeOut(Schema):
+    part: int
+
+
+class UseIn(Schema):
+    part: int
+    revision: int
+
+
+class UseOut(Schema):
+    source: str
+    values: dict[str, Any]
+
+
+class AskSection(Schema):
+    profile: str = Field(max_length=80)
+    sheet: str = ""
+    name: str = Field("", max_length=60)

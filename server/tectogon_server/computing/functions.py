@@ -33,6 +33,9 @@ from tectogon.errors import NothingToBuild, PickGone
 from tectogon.formats.coordinates_out import linework_as_coordinates
 from tectogon.formats.dxf_out import linework_as_dxf, regions_as_dxf
 from tectogon.formats.svg_out import linework_as_svg
+from tectogon.library.archive import read_library
+from tectogon.library.cleaning import cleaned
+from tectogon.library.told import cleaned_told, section_of_profile, section_told
 from tectogon.operations.draw_sheet import OPERATION as DRAW_SHEET_OPERATION
 from tectogon.operations.draw_sheet import DrawSheetParams
 from tectogon.operations.sheet_metal import blank_of, sheet_body
@@ -222,6 +225,32 @@ def blank(
     found = blank_of(workpiece)
     marks = workpiece.sheet_metal.marks if workpiece.sheet_metal else ()
     return _left(folder, key, blank_told(found, workpiece.material_of(sheet_body(workpiece)), marks))
+
+
+def clean(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
+    """A supplier's drawing, the one source of a card, as a section of the library."""
+    ((name, path),) = sources.items()
+    return _left(folder, key, cleaned_told(cleaned(Path(path), family=options["family"], called=name)))
+
+
+def library(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
+    """The sections of a library that another workshop handed over."""
+    (path,) = sources.values()
+    sections, problems = read_library(Path(path).read_bytes())
+    return _left(folder, key, {"sections": [section_told(s) for s in sections], "problems": problems})
+
+
+def section(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
+    """A picked profile of a part as a section of the library."""
+    workpiece = _workpiece(card, sources, folder, scope, options)
+    source = workpiece.sources[-1].name if workpiece.sources else ""
+    return _left(folder, key, section_told(section_of_profile(workpiece, options["profile"], options["name"], source)))
 
 
 def printing(

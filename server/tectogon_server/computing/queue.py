@@ -47,7 +47,19 @@ def take_next() -> Computation | None:
     return Computation.objects.select_related("part").get(pk=found.pk)
 
 
-_QUESTIONS = ("check", "depths", "steps", "distance", "drawing", "printing", "weights", "blank")
+_QUESTIONS = (
+    "check",
+    "depths",
+    "steps",
+    "distance",
+    "drawing",
+    "printing",
+    "weights",
+    "blank",
+    "clean",
+    "library",
+    "section",
+)
 """Kinds of computation that somebody waits for before a screen."""
 
 
@@ -61,9 +73,7 @@ def _due() -> QuerySet[Computation]:
             of_person=_number(running.filter(user=OuterRef("user")), "user"),
             rank=Case(
                 When(purpose="preview", then=Value(0)),
-                When(
-                    kind__in=("check", "depths", "steps", "distance", "drawing", "printing", "weights"), then=Value(0)
-                ),
+                When(kind__in=_QUESTIONS, then=Value(0)),
                 When(purpose="saved", then=Value(1)),
                 default=Value(2),
                 output_field=IntegerField(),

@@ -42,6 +42,8 @@ class Part(Owned):
     number = models.CharField(max_length=40, blank=True, default="")
     """The workshop's own number of the part."""
     labels = models.JSONField(default=list)
+    desk = models.BooleanField(default=False)
+    """Whether it is no part of the shelf, but where the workshop's library is worked on."""
     archived = models.DateTimeField(null=True)
     """When it was put away; it can be brought back."""
     created = models.DateTimeField(auto_now_add=True)
@@ -94,3 +96,29 @@ class Revision(Owned):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["part", "number"], name="one_revision_per_number")]
+
+
+class LibrarySection(Owned):
+    """One issue of a section of the workshop's library. Issues are never changed: what is edited becomes the next; the
+    newest of a number is the one in force."""
+
+    number = models.CharField(max_length=60)
+    issue = models.PositiveIntegerField()
+    facts = models.JSONField()
+    """As `tectogon.library.section.SectionFacts` has them."""
+    figures = models.JSONField()
+    outline = models.JSONField()
+    drawing = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="+")
+    """Its profile as a DXF."""
+    current = models.BooleanField(default=True)
+    away = models.BooleanField(default=False)
+    """Whether it was put away: parts that use it keep it."""
+    made = models.DateTimeField(auto_now_add=True)
+    author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        ordering = ["number", "-issue"]
+        constraints = [models.UniqueConstraint(fields=["workshop", "number", "issue"], name="one_section_per_issue")]
+
+    def __str__(self) -> str:
+        return f"{self.number} issue {self.issue}"

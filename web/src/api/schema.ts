@@ -680,6 +680,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/computations/{computation_id}/sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Section
+         * @description A picked profile as a section of the library.
+         */
+        post: operations["tectogon_server_api_computed_section"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/computations/{computation_id}": {
         parameters: {
             query?: never;
@@ -820,6 +840,203 @@ export interface paths {
          * @description The bundles of several parts, by their computations with commas between, as one zip.
          */
         get: operations["tectogon_server_api_computed_bundles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sections
+         * @description The sections in force, those put away too.
+         */
+        get: operations["tectogon_server_api_library_sections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/numbers/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Issues
+         * @description Every issue of a section, the newest first.
+         */
+        get: operations["tectogon_server_api_library_issues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/drawings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clean
+         * @description A supplier's drawing, to be cleaned.
+         */
+        post: operations["tectogon_server_api_library_clean"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In
+         * @description A library that another workshop handed over, to be read.
+         */
+        post: operations["tectogon_server_api_library_bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep what a computation found, with facts that were written by hand.
+         */
+        post: operations["tectogon_server_api_library_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{section_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Other facts: the next issue.
+         */
+        patch: operations["tectogon_server_api_library_change"];
+        trace?: never;
+    };
+    "/api/library/{section_id}/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Away */
+        put: operations["tectogon_server_api_library_put_away"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{section_id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Bar
+         * @description A part that is one bar of a section.
+         */
+        post: operations["tectogon_server_api_library_make_bar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{section_id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use
+         * @description Bring a section into a part: its drawing becomes one of the part's files. `card`: with what to go on.
+         */
+        post: operations["tectogon_server_api_library_use"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take
+         * @description The library, or the sections that are named, as one file.
+         */
+        get: operations["tectogon_server_api_library_take"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1257,6 +1474,115 @@ export interface components {
              * @default []
              */
             bed: number[];
+        };
+        /** AskSection */
+        AskSection: {
+            /** Profile */
+            profile: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * SectionOut
+         * @description An issue of a section of the library: its facts, figures (mm, mm², mm⁴, kg/m) and rings as polygons (mm).
+         */
+        SectionOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Issue */
+            issue: number;
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][][];
+            /** Away */
+            away: boolean;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Who */
+            who: string;
+        };
+        /** KeptOut */
+        KeptOut: {
+            /** Sections */
+            sections: components["schemas"]["SectionOut"][];
+            /** Problems */
+            problems: string[];
+        };
+        /** KeepIn */
+        KeepIn: {
+            /** Computation */
+            computation: string;
+            /**
+             * Facts
+             * @default {}
+             */
+            facts: {
+                [key: string]: unknown;
+            };
+        };
+        /** FactsIn */
+        FactsIn: {
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+        };
+        /** AwayIn */
+        AwayIn: {
+            /** Away */
+            away: boolean;
+        };
+        /** MadeOut */
+        MadeOut: {
+            /** Part */
+            part: number;
+        };
+        /** BarIn */
+        BarIn: {
+            /**
+             * Length
+             * @default 1000 mm
+             */
+            length: string;
+        };
+        /** UseOut */
+        UseOut: {
+            /** Source */
+            source: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /** UseIn */
+        UseIn: {
+            /** Part */
+            part: number;
+            /** Revision */
+            revision: number;
         };
     };
     responses: never;
@@ -2235,6 +2561,32 @@ export interface operations {
             };
         };
     };
+    tectogon_server_api_computed_section: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                computation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskSection"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
     tectogon_server_api_computed_computation: {
         parameters: {
             query?: never;
@@ -2389,6 +2741,259 @@ export interface operations {
         parameters: {
             query: {
                 of: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_library_sections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionOut"][];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_issues: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionOut"][];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_clean: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Family
+                     * @default
+                     */
+                    family?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_bring_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                section_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_put_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                section_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AwayIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_library_make_bar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                section_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BarIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                section_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UseOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_take: {
+        parameters: {
+            query?: {
+                ids?: string;
             };
             header?: never;
             path?: never;

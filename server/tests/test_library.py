@@ -1,0 +1,125 @@
+"""The workshop's library: drawings cleaned and kept, issues, hand-over to another workshop, bars."""
+
+from __future__ import annotations
+
+import io
+import json
+from typing import Any
+
+import ezdxf
+import pytest
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from people import make_person, signed_in
+from tectogon.library.archive import read_library
+from tectogon_server.computing import functions, queue, results
+from tectogon_server.computing.models import Computation
+from tectogon_server.parts.models import LibrarySection, Part
+
+
+@pytest.fixture(autouse=True)
+def no_tickets(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(queue, "wake", lambda: None)
+
+
+def tray(wide: float = 60.0, number: str = "KR-12") -> bytes:
+    document = ezdxf.new("R2010", units=4)
+    document.modelspace().add_lwpolyline([(0, 30), (0, 0), (wide, 0), (wide, 30)])
+    document.modelspace().add_text(f"{number} t = 1.2 mm steel", height=3).set_placement((0, 40))
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue().encode()
+
+
+def given(user: User, path: str, name: str, data: bytes, status: int = 200, **more: str) -> Any:
+    file = SimpleUploadedFile(name, data)
+    answer = signed_in(user).post(f"/api/library/{path}", {"file": file, **more})
+    assert answer.status_code == status, answer.content
+    return answer.json()
+
+
+def done(told: dict[str, Any]) -> str:
+    """The computation done, as a worker does it."""
+    row = Computation.objects.get(pk=told["id"])
+    files = results.source_files(row.workshop_id, row.card["sources"])
+    do = getattr(functions, row.kind)
+    settings.RESULTS.mkdir(parents=True, exist_ok=True)
+    do(row.card, files, str(settings.RESULTS), results.scope_of(row.workshop_id), row.key, row.options)
+    return str(row.pk)
+
+
+def sent(user: User, method: str, path: str, body: dict[str, Any], status: int = 200) -> Any:
+    answer = getattr(signed_in(user), method)(path, json.dumps(body), content_type="application/json")
+    assert answer.status_code == status, answer.content
+    return answer.json() if answer.content and status < 300 else None
+
+
+def kept(user: User, data: bytes = b"", facts: dict[str, Any] | None = None) -> dict[str, Any]:
+    computation = done(given(user, "drawings", "kr-12.dxf", data or tray(), family="Trays"))
+    out = sent(user, "post", "/api/library/kept", {"computation": computation, "facts": facts or {}})
+    return dict(out["sections"][0])
+
+
+def test_a_drawing_is_cleaned_and_kept_and_stands_on_no_shelf(ines: User, rival: User) -> None:
+    section = kept(ines)
+    assert (section["number"], section["issue"], section["facts"]["family"]) == ("kr-12", 1, "Trays")
+    assert section["facts"]["thickness_mm"] == 1.2 and section["facts"]["material"] == "steel"
+    assert section["figures"]["kg_per_m"] == pytest.approx(section["figures"]["area"] * 7.85e-3)
+    assert len(section["outline"]) == 1 and len(section["outline"][0]) == 8
+    assert signed_in(ines).get("/api/parts").json() == [] and Part.objects.filter(desk=True).count() == 1
+    assert signed_in(rival).get("/api/library").json() == []
+    for method, path, body in (
+        ("patch", f"/api/library/sections/{section['id']}", {"facts": {"notes": "x"}}),
+        ("put", f"/api/library/sections/{section['id']}/away", {"away": True}),
+        ("post", f"/api/library/sections/{section['id']}/parts", {"length": "1 m"}),
+    ):
+        sent(rival, method, path, body, 404)
+        viewer = User.objects.filter(username="vera").first() or make_person("vera", "Fernmoor", "viewer")
+        sent(viewer, method, path, body, 403)
+
+
+def test_the_same_again_is_no_new_issue_and_what_is_edited_is(ines: User) -> None:
+    first = kept(ines)
+    assert kept(ines)["id"] == first["id"]
+    wider = kept(ines, tray(62.0))
+    assert (wider["issue"], wider["figures"]["bbox_mm"][2]) == (2, 62.0)
+    changed = sent(
+        ines, "patch", f"/api/library/sections/{wider['id']}", {"facts": {"pitch_mm": 58, "material": "aluminium"}}
+    )
+    assert (changed["issue"], changed["facts"]["pitch_mm"]) == (3, 58)
+    assert changed["figures"]["kg_per_m"] == pytest.approx(changed["figures"]["area"] * 2.7e-3)
+    assert [s["issue"] for s in signed_in(ines).get("/api/library").json()] == [3]
+    assert [s["issue"] for s in signed_in(ines).get("/api/library/numbers/kr-12").json()] == [3, 2, 1]
+    kept(ines, tray(40.0, "KR-9"), {"number": "KR-9"})
+    sent(ines, "patch", f"/api/library/sections/{changed['id']}", {"facts": {"number": "KR-9"}}, 422)
+    sent(ines, "patch", f"/api/library/sections/{changed['id']}", {"facts": {"thickness_mm": -1}}, 422)
+    sent(ines, "put", f"/api/library/sections/{changed['id']}/away", {"away": True}, 204)
+    assert LibrarySection.objects.get(pk=changed["id"]).away
+
+
+def test_a_library_is_handed_to_another_workshop(ines: User, rival: User) -> None:
+    kept(ines)
+    kept(ines, tray(40.0), {"number": "KR-9"})
+    data = signed_in(ines).get("/api/library/file").content
+    assert {s.facts.number for s in read_library(data)[0]} == {"kr-12", "KR-9"}
+    out = sent(rival, "post", "/api/library/kept", {"computation": done(given(rival, "files", "lib.zip", data))})
+    assert {s["number"] for s in out["sections"]} == {"kr-12", "KR-9"} and out["problems"] == []
+    again = sent(rival, "post", "/api/library/kept", {"computation": done(given(rival, "files", "lib.zip", data))})
+    assert all(s["issue"] == 1 for s in again["sections"]), "the same once more is no new issue"
+    given(rival, "files", "lib.zip", b"no zip", 422)
+
+
+def test_a_section_becomes_a_bar_and_goes_into_a_part(ines: User, part: Part) -> None:
+    section = kept(ines)
+    made = Part.objects.get(
+        pk=sent(ines, "post", f"/api/library/sections/{section['id']}/parts", {"length": "1250 mm"})["part"]
+    )
+    assert made.head is not None and [s["kind"] for s in made.head.card["steps"]] == ["bar", "material"]
+    bar = made.head.card["steps"][0]["params"]
+    assert (bar["section"], bar["issue"], bar["length"], bar["pitch"]) == ("kr-12", 1, "1250 mm", 60.0)
+    body = {"part": part.pk, "revision": part.head.number if part.head else 0}
+    used = sent(ines, "post", f"/api/library/sections/{section['id']}/uses", body)
+    part.refresh_from_db()
+    assert part.head is not None and used["source"] in part.head.card["sources"]
+    assert used["values"]["section"] == "kr-12"
