@@ -68,7 +68,7 @@ def test_a_drawing_is_cleaned_and_kept_and_stands_on_no_shelf(ines: User, rival:
     assert section["figures"]["kg_per_m"] == pytest.approx(section["figures"]["area"] * 7.85e-3)
     assert len(section["outline"]) == 1 and len(section["outline"][0]) == 8
     assert signed_in(ines).get("/api/parts").json() == [] and Part.objects.filter(desk=True).count() == 1
-    assert signed_in(rival).get("/api/library").json() == []
+    assert signed_in(rival).get("/api/library").json()["sections"] == []
     for method, path, body in (
         ("patch", f"/api/library/sections/{section['id']}", {"facts": {"notes": "x"}}),
         ("put", f"/api/library/sections/{section['id']}/away", {"away": True}),
@@ -89,7 +89,7 @@ def test_the_same_again_is_no_new_issue_and_what_is_edited_is(ines: User) -> Non
     )
     assert (changed["issue"], changed["facts"]["pitch_mm"]) == (3, 58)
     assert changed["figures"]["kg_per_m"] == pytest.approx(changed["figures"]["area"] * 2.7e-3)
-    assert [s["issue"] for s in signed_in(ines).get("/api/library").json()] == [3]
+    assert [s["issue"] for s in signed_in(ines).get("/api/library").json()["sections"]] == [3]
     assert [s["issue"] for s in signed_in(ines).get("/api/library/numbers/kr-12").json()] == [3, 2, 1]
     kept(ines, tray(40.0, "KR-9"), {"number": "KR-9"})
     sent(ines, "patch", f"/api/library/sections/{changed['id']}", {"facts": {"number": "KR-9"}}, 422)

@@ -4,6 +4,7 @@ import { lazy, Suspense, useEffect, useState } from "react";
 import { api, type Person, Refused } from "./api/client";
 import { AccountPage } from "./panels/AccountPage";
 import { JoinPage } from "./panels/JoinPage";
+import { LibraryPage } from "./panels/library/LibraryPage";
 import { Shelf } from "./panels/Shelf";
 import { SignIn } from "./panels/SignIn";
 import { showInches } from "./scene/shownUnits";
@@ -12,7 +13,7 @@ import { showInches } from "./scene/shownUnits";
 const loadTable = () => import("./panels/Table");
 const Table = lazy(async () => ({ default: (await loadTable()).Table }));
 
-type Page = { at: "shelf" | "account" } | { at: "part"; id: number } | { at: "join"; secret: string };
+type Page = { at: "shelf" | "account" | "library" } | { at: "part"; id: number } | { at: "join"; secret: string };
 
 function pageInAddress(): Page {
   const path = window.location.pathname,
@@ -20,11 +21,11 @@ function pageInAddress(): Page {
     join = /^\/join\/([\w-]+)$/.exec(path);
   if (part) return { at: "part", id: Number(part[1]) };
   if (join) return { at: "join", secret: join[1]! };
-  return { at: path === "/account" ? "account" : "shelf" };
+  return { at: path === "/account" ? "account" : path === "/library" ? "library" : "shelf" };
 }
 
 const addressOf = (page: Page): string =>
-  page.at === "part" ? `/parts/${page.id}` : page.at === "account" ? "/account" : "/";
+  page.at === "part" ? `/parts/${page.id}` : page.at === "account" || page.at === "library" ? `/${page.at}` : "/";
 
 export function App() {
   const queries = useQueryClient();
@@ -76,12 +77,19 @@ export function App() {
     leave = () => {
       go({ at: "shelf" });
     };
+  if (page.at === "library") return <LibraryPage person={me.data} leave={leave} open={open} />;
   if (page.at === "account") return <AccountPage person={me.data} leave={leave} open={open} />;
   return page.at === "part" ? (
     <Suspense fallback={null}>
       <Table key={page.id} id={page.id} person={me.data} leave={leave} />
     </Suspense>
   ) : (
-    <Shelf person={me.data} open={open} />
+    <Shelf
+      person={me.data}
+      open={open}
+      toLibrary={() => {
+        go({ at: "library" });
+      }}
+    />
   );
 }

@@ -13,6 +13,7 @@ from ninja.files import UploadedFile
 from tectogon.library.archive import write_library
 from tectogon.library.section import LibrarySection as CoreSection
 from tectogon.library.section import SectionFacts, section_from
+from tectogon.operations.material import DENSITIES
 
 from tectogon_server.api import shapes
 from tectogon_server.api.computed import state_of
@@ -27,11 +28,11 @@ from tectogon_server.parts.models import LibrarySection, Part
 router = Router()
 
 
-@router.get("/library", response=list[shapes.SectionOut])
-def sections(request: HttpRequest) -> list[shapes.SectionOut]:
-    """The sections in force, those put away too."""
+@router.get("/library", response=shapes.LibraryOut)
+def sections(request: HttpRequest) -> shapes.LibraryOut:
+    """The sections in force, those put away too, and the materials that they may be of."""
     rows = LibrarySection.objects.of(person(request)).filter(current=True).select_related("author")
-    return [_told(s) for s in rows]
+    return shapes.LibraryOut(sections=[_told(s) for s in rows], materials=[n.replace("_", " ") for n in DENSITIES])
 
 
 @router.get("/library/numbers/{number}", response=list[shapes.SectionOut])

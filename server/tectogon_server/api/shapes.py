@@ -230,6 +230,11 @@ class SectionOut(Schema):
     who: str
 
 
+class LibraryOut(Schema):
+    sections: list[SectionOut]
+    materials: list[str]
+
+
 class KeepIn(Schema):
     computation: str
     facts: dict[str, Any] = {}

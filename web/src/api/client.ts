@@ -245,6 +245,48 @@ export interface BlankFound {
   home: number[][];
 }
 
+/** What is said of a section of the library; lengths in mm. */
+export interface SectionFacts {
+  number: string;
+  name: string;
+  family: string;
+  material: string;
+  thickness_mm: number | null;
+  pitch_mm: number | null;
+  insertion_mm: Point2;
+  issue: number;
+  source: string;
+  notes: string;
+}
+
+/** An issue of a section: what is said of it, its figures (mm, mm², mm⁴, kg/m), its rings as polygons (mm). */
+export interface Section {
+  id: number;
+  number: string;
+  issue: number;
+  facts: SectionFacts;
+  figures: {
+    area: number;
+    perimeter: number;
+    cx: number;
+    cy: number;
+    ix: number;
+    iy: number;
+    wx: number;
+    wy: number;
+    bbox_mm: number[];
+    holes: number;
+    kg_per_m: number | null;
+  };
+  outline: Point2[][];
+  away: boolean;
+  made: string;
+  who: string;
+}
+
+/** What a supplier's drawing became, before it is kept. */
+export type CleanedDrawing = Pick<Section, "facts" | "figures" | "outline"> & { remarks: string[] };
+
 /** Mass (g), centroid (mm), moments of inertia about it (g·mm²); `unknown`: how many bodies have no material. */
 export interface Weights {
   mass_g: number;
@@ -373,6 +415,22 @@ export const api = {
   blankFound: (id: string) => json<BlankFound>("GET", `/computations/${id}/file`),
   weights: (id: string) => json<Computation>("POST", `/computations/${id}/weights`),
   weightsFound: (id: string) => json<Weights>("GET", `/computations/${id}/file`),
+  library: () => json<{ sections: Section[]; materials: string[] }>("GET", "/library"),
+  sectionIssues: (number: string) => json<Section[]>("GET", `/library/numbers/${encodeURIComponent(number)}`),
+  cleanedFound: (id: string) => json<CleanedDrawing>("GET", `/computations/${id}/file`),
+  keepSections: (computation: string, facts: Partial<SectionFacts> = {}) =>
+    json<{ sections: Section[]; problems: string[] }>("POST", "/library/kept", { computation, facts }),
+  changeSection: (id: number, facts: Partial<SectionFacts>) =>
+    json<Section>("PATCH", `/library/sections/${id}`, { facts }),
+  putSectionAway: (id: number, away: boolean) => json<undefined>("PUT", `/library/sections/${id}/away`, { away }),
+  makeBar: (id: number, length: string) => json<{ part: number }>("POST", `/library/sections/${id}/parts`, { length }),
+  useSection: (id: number, part: number, revision: number) =>
+    json<{ source: string; values: Record<string, unknown> }>("POST", `/library/sections/${id}/uses`, {
+      part,
+      revision,
+    }),
+  sectionOf: (id: string, profile: string, sheet: string, name: string) =>
+    json<Computation>("POST", `/computations/${id}/sections`, { profile, sheet, name }),
   keepBendTable: (table: string) => json<undefined>("PUT", "/workshop/bend-table", { table }),
   keepBed: (bed: string) => json<undefined>("PUT", "/workshop/bed", { bed }),
   check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),

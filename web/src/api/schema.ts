@@ -857,7 +857,7 @@ export interface paths {
         };
         /**
          * Sections
-         * @description The sections in force, those put away too.
+         * @description The sections in force, those put away too, and the materials that they may be of.
          */
         get: operations["tectogon_server_api_library_sections"];
         put?: never;
@@ -948,7 +948,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/library/{section_id}": {
+    "/api/library/sections/{section_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -968,7 +968,7 @@ export interface paths {
         patch: operations["tectogon_server_api_library_change"];
         trace?: never;
     };
-    "/api/library/{section_id}/away": {
+    "/api/library/sections/{section_id}/away": {
         parameters: {
             query?: never;
             header?: never;
@@ -985,7 +985,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/library/{section_id}/parts": {
+    "/api/library/sections/{section_id}/parts": {
         parameters: {
             query?: never;
             header?: never;
@@ -1005,7 +1005,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/library/{section_id}/uses": {
+    "/api/library/sections/{section_id}/uses": {
         parameters: {
             query?: never;
             header?: never;
@@ -1489,6 +1489,13 @@ export interface components {
              * @default
              */
             name: string;
+        };
+        /** LibraryOut */
+        LibraryOut: {
+            /** Sections */
+            sections: components["schemas"]["SectionOut"][];
+            /** Materials */
+            materials: string[];
         };
         /**
          * SectionOut
@@ -2772,7 +2779,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SectionOut"][];
+                    "application/json": components["schemas"]["LibraryOut"];
                 };
             };
         };

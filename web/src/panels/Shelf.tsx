@@ -18,7 +18,7 @@ import { PartCard } from "./PartCard";
 import { PersonMenu } from "./PersonMenu";
 import { labelsOf, type Order, ORDERS, onShelf, type Wanted } from "./shelfList";
 
-export function Shelf({ person, open }: { person: Person; open(id: number): void }) {
+export function Shelf({ person, open, toLibrary }: { person: Person; open(id: number): void; toLibrary(): void }) {
   const queries = useQueryClient();
   const parts = useQuery({ queryKey: ["parts"], queryFn: api.parts });
   const [over, setOver] = useState(false),
@@ -124,6 +124,9 @@ export function Shelf({ person, open }: { person: Person; open(id: number): void
         <h1 className="text-[17px] font-semibold">{person.workshop}</h1>
         <span className="text-[13px] text-faint">the shelf</span>
         <span className="flex-1" />
+        <Button className="!py-1" onClick={toLibrary}>
+          Library of sections
+        </Button>
         <button
           type="button"
           aria-label="All keys"
