@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 
 from tectogon.curves import affine
-from tectogon.errors import BadValue, NothingToBuild
+from tectogon.errors import BadValue, NothingToBuild, Unfinished
 from tectogon.formats import ReadOptions, read_drawing
 from tectogon.linework import identity
 from tectogon.linework.evidence import weigh_unit
@@ -20,7 +20,7 @@ from tectogon.views import Frame
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
 from tectogon.workpiece.parameters import OWN, Angle, Length, Name, Number, OwnLength, Params
-from tectogon.workpiece.sentence import Sentence, choice_token, file_token, length_token, number_token, words
+from tectogon.workpiece.sentence import Sentence, Token, choice_token, file_token, length_token, number_token, words
 
 if TYPE_CHECKING:
     from tectogon.solids.body import Body
@@ -72,6 +72,8 @@ def apply(workpiece: Workpiece, params: BarParams, context: Context) -> Workpiec
     from tectogon.solids.features import with_features
     from tectogon.solids.placing import shifted
 
+    if not params.source:
+        raise Unfinished("Choose a section of the library.")
     count = parse_number(params.count)
     if count != int(count) or not 1 <= count <= MOST_BARS:
         raise BadValue(f"The number of bars must be a whole one between 1 and {MOST_BARS}.")
@@ -118,12 +120,19 @@ def _section(params: BarParams, context: Context) -> tuple[Regions, Region]:
     return again, again.profiles[0]
 
 
+def _section_token(params: BarParams) -> Token:
+    if params.source and not params.section:
+        return file_token("source", params.source)
+    text = f"{params.section} issue {params.issue}" if params.section else "choose one of the library"
+    return Token(text, "section", {"type": "section", "value": params.section})
+
+
 def sentence(params: BarParams, workpiece: Workpiece | None) -> Sentence:
     several = params.count not in (1, 1.0, "1")
     out = [
         number_token("count", params.count) if several else words("A bar"),
         words(" bars of section " if several else " of section "),
-        words(f"{params.section} issue {params.issue}") if params.section else file_token("source", params.source),
+        _section_token(params),
         words(", "),
         length_token("length", params.length),
         words(" long, "),

@@ -19,7 +19,7 @@ from ninja.utils import check_csrf
 from pydantic_core import PydanticUndefined
 from tectogon.errors import TectogonError
 from tectogon.operations import OPERATIONS, bringing_in
-from tectogon.route.card import card_from, params_of
+from tectogon.route.card import Card, card_from, params_of
 from tectogon.route.run import tokens_of
 
 from tectogon_server.accounts.models import Membership
@@ -284,6 +284,32 @@ def undo(request: HttpRequest, part_id: int, given: shapes.Move) -> shapes.PartO
 def redo(request: HttpRequest, part_id: int, given: shapes.Move) -> shapes.PartOpen:
     undoing.redo(person(request), part_id, given.based_on)
     return _after_change(request, part_id)
+
+
+@api.get("/parts/{part_id}/revisions", response=list[shapes.RevisionOut])
+def revisions(request: HttpRequest, part_id: int) -> list[shapes.RevisionOut]:
+    """What the part was, the newest first."""
+    part = _part(request, part_id)
+    rows = part.revisions.select_related("author").order_by("-number")[:_MOST_REVISIONS]
+    return [
+        shapes.RevisionOut(
+            number=r.number,
+            change=r.change,
+            who=(r.author.first_name or r.author.username) if r.author else "",
+            made=r.made,
+            now=r.pk == part.head_id,
+        )
+        for r in rows
+    ]
+
+
+_MOST_REVISIONS = 1000
+
+
+@api.get("/parts/{part_id}/revisions/{number}", response=Card)
+def revision(request: HttpRequest, part_id: int, number: int) -> Card:
+    """The card of a revision, as cards are now."""
+    return card_from(_part(request, part_id).revisions.get(number=number).card)
 
 
 def _part(request: HttpRequest, part_id: int) -> Part:

@@ -216,6 +216,16 @@ class SourceOut(Schema):
     """The operation that brings it in."""
 
 
+class RevisionOut(Schema):
+    """A revision of a part: what was changed, by whom and when, and whether it is the one in force."""
+
+    number: int
+    change: str
+    who: str
+    made: datetime
+    now: bool
+
+
 class SectionOut(Schema):
     """An issue of a section of the library: its facts, figures (mm, mm², mm⁴, kg/m) and rings as polygons (mm)."""
 

@@ -28,6 +28,7 @@ export interface Editor {
     | "curves"
     | "box"
     | "source"
+    | "section"
     | "points"
     | "ends"
     | "face"
@@ -415,6 +416,8 @@ export const api = {
   blankFound: (id: string) => json<BlankFound>("GET", `/computations/${id}/file`),
   weights: (id: string) => json<Computation>("POST", `/computations/${id}/weights`),
   weightsFound: (id: string) => json<Weights>("GET", `/computations/${id}/file`),
+  revisions: (id: number) => json<Shapes["RevisionOut"][]>("GET", `/parts/${id}/revisions`),
+  revision: (id: number, number: number) => json<Card>("GET", `/parts/${id}/revisions/${number}`),
   library: () => json<{ sections: Section[]; materials: string[] }>("GET", "/library"),
   sectionIssues: (number: string) => json<Section[]>("GET", `/library/numbers/${encodeURIComponent(number)}`),
   cleanedFound: (id: string) => json<CleanedDrawing>("GET", `/computations/${id}/file`),

@@ -241,6 +241,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Revisions
+         * @description What the part was, the newest first.
+         */
+        get: operations["tectogon_server_api_main_revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/revisions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Revision
+         * @description The card of a revision, as cards are now.
+         */
+        get: operations["tectogon_server_api_main_revision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/runs": {
         parameters: {
             query?: never;
@@ -1219,6 +1259,25 @@ export interface components {
             /** Based On */
             based_on: number;
         };
+        /**
+         * RevisionOut
+         * @description A revision of a part: what was changed, by whom and when, and whether it is the one in force.
+         */
+        RevisionOut: {
+            /** Number */
+            number: number;
+            /** Change */
+            change: string;
+            /** Who */
+            who: string;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Now */
+            now: boolean;
+        };
         /** ComputationState */
         ComputationState: {
             /** Id */
@@ -1974,6 +2033,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartOpen"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_revisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"][];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Card"];
                 };
             };
         };

@@ -1,19 +1,20 @@
 /** The route card: the list of sentences. Press a value to change it; switch a step off; step back; take one out. */
 
+import { useQuery } from "@tanstack/react-query";
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
 
-import type { Step, StepReport } from "../api/client";
+import { api, type Step, type StepReport } from "../api/client";
 import { fileReadBy } from "../state/numbering";
 import { useTable } from "../state/table";
-import { changeRecorded, save, stepBack, write } from "../state/work";
+import { changeRecorded, renewSection, save, stepBack, write } from "../state/work";
 import { ITEM, MENU } from "../ui/ChoiceField";
 import { Sentence } from "./Sentence";
 
 /** `below` stands under the sentences: what the stage at hand has to say of the part as a whole. */
 export function RouteCard({ below }: { below: ReactNode }) {
-  const { part, shown, draft, upto } = useTable();
-  const steps = part?.card.steps ?? [];
+  const { part, shown, draft, upto, looking } = useTable();
+  const steps = (looking ?? part)?.card.steps ?? [];
   const reports = new Map(shown?.report.steps.map((s) => [s.number, s]));
   const rows: (Step | "draft")[] = [...steps];
   if (draft?.isNew) rows.splice(steps.filter((s) => s.number < draft.step.number).length, 0, "draft");
@@ -105,9 +106,31 @@ function Row({
             {report.message}
           </p>
         ) : null}
+        {typeof step.params?.["section"] === "string" && step.params["section"] ? <NewerIssue step={step} /> : null}
       </div>
       <StepMenu step={step} failed={failed} />
     </li>
+  );
+}
+
+/** A newer issue of the section that a bar is of, offered. */
+function NewerIssue({ step }: { step: Step }) {
+  const sections = useQuery({ queryKey: ["library"], queryFn: api.library }).data?.sections ?? [];
+  const now = sections.find((s) => s.number === step.params!["section"] && !s.away);
+  if (!now || now.issue <= Number(step.params!["issue"] ?? 1)) return null;
+  return (
+    <p className="mt-1 text-[12.5px] text-ochre">
+      The library has issue {now.issue}.{" "}
+      <button
+        type="button"
+        className="border-b border-ochre hover:text-brick"
+        onClick={() => {
+          void renewSection(step.number, now.id);
+        }}
+      >
+        Take it
+      </button>
+    </p>
   );
 }
 

@@ -1,9 +1,11 @@
 /** A sentence whose values can be edited in place: the same on the card and in the writing line. */
 
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import type { Token } from "../api/client";
+import { api, type Token } from "../api/client";
 import { useTable } from "../state/table";
+import { takeSection } from "../state/work";
 import { ChoiceField } from "../ui/ChoiceField";
 import { LengthField } from "../ui/LengthField";
 import { NamesField } from "../ui/NamesField";
@@ -154,6 +156,7 @@ function Value({
         }}
       />
     );
+  if (editor.type === "section" && boxed) return <SectionChoice text={token.text} value={editor.value as string} />;
   if (editor.type === "source") return <span className="font-semibold">{token.text}</span>;
   if (boxed)
     return (
@@ -168,6 +171,25 @@ function Value({
 function FileChoice(props: { text: string; value: string; label: string; boxed: boolean; onValue(v: string): void }) {
   const names = Object.keys(useTable((s) => s.part?.card.sources) ?? {});
   return <ChoiceField {...props} options={names.map((name) => ({ value: name, label: name }))} />;
+}
+
+/** One of the sections of the library; its drawing comes into the part with it. */
+function SectionChoice({ text, value }: { text: string; value: string }) {
+  const sections = useQuery({ queryKey: ["library"], queryFn: api.library }).data?.sections ?? [];
+  const there = sections.filter((s) => !s.away);
+  if (!there.length) return <span className="font-medium">the library holds no section yet</span>;
+  return (
+    <ChoiceField
+      text={text}
+      value={String(there.find((s) => s.number === value)?.id ?? "")}
+      label="section"
+      boxed
+      options={there.map((s) => ({ value: String(s.id), label: `${s.number}  ${s.facts.name}` }))}
+      onValue={(id) => {
+        void takeSection(Number(id));
+      }}
+    />
+  );
 }
 
 /** The unit that a plain number stands in, behind its box. */

@@ -18,6 +18,7 @@ import {
   drop,
   goTo,
   leaveOutPicked,
+  lookAt,
   move,
   openPart,
   record,
@@ -32,6 +33,7 @@ import { DepthsPanel } from "./DepthsPanel";
 import { EvidencePane } from "./EvidencePane";
 import { FindingsPane } from "./FindingsPane";
 import { HandOverPane } from "./HandOverPane";
+import { HistoryPanel } from "./HistoryPanel";
 import { type Action, Finder, KeyPage } from "./Overlays";
 import { PartPane } from "./PartPane";
 import { Written } from "./PartCard";
@@ -91,6 +93,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
     });
   }, []);
   useCheck();
+  const [history, setHistory] = useState(false);
   const [blank, setBlank] = useState(false);
   const bends = (kinds ?? []).filter((k) => k.serves === "makes_sheet"),
     lays = kinds?.find((k) => k.serves === "lays_blank");
@@ -123,7 +126,21 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         </button>
         <Name mayEdit={mayEdit} />
         <span className="truncate text-[13px] text-faint">
-          {part ? `${part.number ? `${part.number} · ` : ""}revision ${part.revision}` : ""} · {person.workshop}
+          {part?.number ? `${part.number} · ` : ""}
+          {part ? (
+            <button
+              type="button"
+              className="border-b border-rule hover:border-brick hover:text-ink"
+              title="What the part was, and who changed it"
+              aria-expanded={history}
+              onClick={() => {
+                setHistory(!history);
+              }}
+            >
+              revision {part.revision}
+            </button>
+          ) : null}{" "}
+          · {person.workshop}
         </span>
         <Others me={person.name} />
         <span className="flex-1" />
@@ -251,6 +268,15 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
             </>
           }
         />
+        {history ? (
+          <HistoryPanel
+            mayEdit={mayEdit}
+            close={() => {
+              void lookAt(null);
+              setHistory(false);
+            }}
+          />
+        ) : null}
         {busy ? (
           <div
             className="absolute inset-x-0 top-0 flex items-center gap-3 border-b border-rule bg-raised/95 px-4 py-1.5 text-[13px]"

@@ -105,6 +105,7 @@ function around(id = 1) {
       record.card = card;
       return Promise.resolve(open());
     }),
+    revision: vi.fn(async () => Promise.resolve({ version: 2, steps: [step(10), step(15)], sources: {} } as Card)),
     sentence: vi.fn(async (s: Step) =>
       Promise.resolve({
         tokens: [{ text: `${s.kind} ${JSON.stringify(s.params?.["length"])}`, field: "length", editor: null }],
@@ -427,4 +428,21 @@ test("what is picked and begun right after Record is for the next operation, how
   expect(one.record.card.steps!.map((s) => s.kind)).toEqual(["read", "extrude"]);
   expect(one.record.card.steps![1]!.params!["profiles"]).toEqual({ rule: "picked", picks: [] });
   expect(one.state.picks.regions).toEqual(["b"]);
+});
+
+test("an earlier revision is looked at without a change, and brought back as a new one", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  await session.lookAt(3);
+  expect(one.api.run.mock.lastCall).toEqual([1, { version: 2, steps: [step(10), step(15)], sources: {} }]);
+  expect(one.api.save).not.toHaveBeenCalled();
+  session.drop();
+  await vi.waitFor(() => {
+    expect(one.state.looking).toBeNull();
+  });
+  await session.lookAt(3);
+  await session.bringBack();
+  expect(one.record.card.steps!.map((s) => s.number)).toEqual([10, 15]);
+  expect(one.state.looking).toBeNull();
 });

@@ -121,8 +121,9 @@ export class Session {
 
   /** The card as it is to be shown: with the draft in it, or stepped back, or as it is on record. */
   private shownCard(part: PartOpen): Card | null {
-    const { draft, upto } = this.get();
+    const { draft, upto, looking } = this.get();
     if (draft && !draft.problem) return withStep(part.card, draft.step);
+    if (looking) return looking.card;
     return upto === null ? null : { ...part.card, steps: part.card.steps!.filter((s) => s.number <= upto) };
   }
 
@@ -326,6 +327,7 @@ export class Session {
     if ("face" in params && face) params["face"] = this.facePick(face.index, face.at ?? null);
     if (shown?.report.figures.bodies) Object.assign(params, kind.beside_bodies);
     Object.assign(params, values);
+    this.put({ looking: null });
     this.setAside(kind.name);
     this.remember(kind);
     this.typed.set(kind.name, kind.typed);
@@ -477,7 +479,11 @@ export class Session {
 
   /** Drop the draft; what is on record is shown again. */
   drop(): void {
-    const { draft, upto, aside } = this.get();
+    const { draft, upto, aside, looking } = this.get();
+    if (!draft && looking) {
+      void this.lookAt(null);
+      return;
+    }
     if (!draft && upto === null) {
       this.put({
         picks: NO_PICKS,
@@ -605,6 +611,7 @@ export class Session {
       seen = draft !== null && JSON.stringify(shownStep) === JSON.stringify(draft.step); // shown is what is recorded
     this.setRecord({ ...part, card });
     this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS, ...(seen ? { previewing: false } : {}) });
+    this.put({ looking: null });
     if (draft) this.letGoOn();
     try {
       this.setRecord(await this.around.api.save(part.id, part.revision, card, words.slice(0, 300)));
@@ -704,6 +711,61 @@ export class Session {
         withStep(part.card, { ...step, params: { ...step.params, ...values } }),
         `Changed ${number}: ${words}`,
       );
+  }
+
+  /** A section of the library for the bar that is being written: its drawing becomes a file of the part. */
+  async takeSection(id: number): Promise<void> {
+    const values = await this.sectionIn(id);
+    if (values) await this.changeMany(values);
+  }
+
+  /** The newer issue of a section for a bar on record. */
+  async renewSection(number: number, id: number): Promise<void> {
+    const values = await this.sectionIn(id);
+    if (values) await this.changeStep(number, values, `Took issue ${String(values["issue"])} of the section`);
+  }
+
+  private sectionIn(id: number): Promise<Record<string, unknown> | null> {
+    return this.inTurn(async () => {
+      const part = this.part;
+      if (!part) return null;
+      try {
+        const { values } = await this.around.api.useSection(id, part.id, part.revision);
+        this.setRecord(await this.around.api.part(this.id));
+        return values;
+      } catch (error) {
+        this.put({ trouble: sentenceOf(error) });
+        await this.afterClash(error);
+        return null;
+      }
+    });
+  }
+
+  // what the part was ---------------------------------------------------------------------------
+
+  /** Look at an earlier revision, without changing anything; null goes back to now. */
+  async lookAt(number: number | null): Promise<void> {
+    const part = this.part,
+      { looking, shown, draft } = this.get();
+    if (!part) return;
+    if (draft) this.setAside("");
+    try {
+      const card = number === null ? null : await this.around.api.revision(part.id, number);
+      const before = looking ? looking.before : (shown?.report.figures ?? null);
+      this.asking++;
+      this.put({ draft: null, looking: card && { number: number!, card, before } });
+      await this.refresh();
+    } catch (error) {
+      this.put({ trouble: sentenceOf(error) });
+    }
+  }
+
+  /** The revision that is looked at becomes the part again, as a revision of its own. */
+  async bringBack(): Promise<void> {
+    const { looking } = this.get();
+    if (!looking) return;
+    this.put({ looking: null });
+    await this.save(looking.card, `Brought back revision ${looking.number}`);
   }
 
   // picks and sources ---------------------------------------------------------------------------

@@ -5,7 +5,18 @@
 
 import { create } from "zustand";
 
-import type { CheckedSize, CheckedView, DrawnSheet, Gauge, PartOpen, Report, Stage, Step, Token } from "../api/client";
+import type {
+  Card,
+  CheckedSize,
+  CheckedView,
+  DrawnSheet,
+  Gauge,
+  PartOpen,
+  Report,
+  Stage,
+  Step,
+  Token,
+} from "../api/client";
 import type { PartData, Piece } from "../scene/partData";
 import type { SheetData } from "../scene/sheetData";
 
@@ -86,6 +97,8 @@ export interface TableState {
     state: string;
   } | null;
   /** The drawing sheet of a computation: none yet while it is drawn, and in words why there is none. */
+  /** An earlier revision that is looked at in place of the part, and the part's own figures. */
+  looking: { number: number; card: Card; before: Report["figures"] | null } | null;
   /** The workshop's K by radius / thickness; empty where it keeps none. */
   bendTable: [number, number][];
   /** A place of the part (mm) that a remark is about. */
@@ -97,6 +110,7 @@ export interface TableState {
 const START = {
   part: null,
   bendTable: [] as [number, number][],
+  looking: null,
   stage: "bring_in" as Stage,
   shown: null,
   sheetName: "",

@@ -107,6 +107,10 @@ export const givePoint = (snap: Snap) => {
 export const givePiece = (type: "face" | "edge", index: number, at: number[]) => {
   session?.givePiece(type, index, at);
 };
+export const lookAt = (number: number | null) => session?.lookAt(number) ?? Promise.resolve();
+export const bringBack = () => session?.bringBack() ?? Promise.resolve();
+export const takeSection = (id: number) => session?.takeSection(id) ?? Promise.resolve();
+export const renewSection = (number: number, id: number) => session?.renewSection(number, id) ?? Promise.resolve();
 export const showNumber = () => session?.showNumber() ?? false;
 export const addSource = (file: File, where?: "beside" | "own" | "sheet" | Piece) =>
   session?.addSource(file, where) ?? Promise.resolve();

@@ -1,0 +1,115 @@
+/** What the part was: its revisions with who, when and the sentence that changed; any can be looked at and brought
+ * back. */
+
+import { useQuery } from "@tanstack/react-query";
+
+import { api } from "../api/client";
+import { areaText, show, sizesText, volumeText } from "../scene/shownUnits";
+import { useTable } from "../state/table";
+import { bringBack, lookAt } from "../state/work";
+import { Button } from "../ui/Button";
+
+const WHEN = new Intl.DateTimeFormat(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+
+export function HistoryPanel({ mayEdit, close }: { mayEdit: boolean; close(): void }) {
+  const { part, looking, shown } = useTable();
+  const revisions = useQuery({
+    queryKey: ["revisions", part?.id, part?.revision],
+    queryFn: () => api.revisions(part!.id),
+    enabled: part !== null,
+  }).data;
+  if (!part) return null;
+  const now = looking?.before,
+    then = looking && shown?.report.figures;
+  return (
+    <aside
+      className="absolute inset-y-0 right-0 z-20 flex w-[340px] flex-col border-l border-rule bg-raised shadow-xl"
+      aria-label="History"
+    >
+      <div className="dash-b flex items-center gap-2 px-3.5 py-2.5">
+        <h2 className="cap flex-1">What the part was</h2>
+        <button type="button" className="text-[13px] text-faint hover:text-brick" onClick={close}>
+          put away
+        </button>
+      </div>
+      {looking ? (
+        <div className="dash-b bg-blush px-3.5 py-2 text-[13px]">
+          <p>
+            You look at revision <span className="num">{looking.number}</span>; nothing is changed by that.
+          </p>
+          {now && then ? (
+            <table className="num mt-1 w-full">
+              <thead>
+                <tr className="text-left text-faint">
+                  <th className="font-normal" />
+                  <th className="font-normal">then</th>
+                  <th className="font-normal">now</th>
+                </tr>
+              </thead>
+              <tbody>
+                {[
+                  ["size", sizesText(then.bounds, 1), sizesText(now.bounds, 1)],
+                  ["volume", volumeText(then.volume_mm3, 3), volumeText(now.volume_mm3, 3)],
+                  ["surface", areaText(then.surface_mm2), areaText(now.surface_mm2)],
+                  ["bodies", show(then.bodies), show(now.bodies)],
+                ].map(([name, a, b]) => (
+                  <tr key={name} className={a === b ? "text-faint" : ""}>
+                    <td>{name}</td>
+                    <td>{a}</td>
+                    <td>{b}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          ) : null}
+          <div className="mt-2 flex gap-2">
+            {mayEdit ? (
+              <Button
+                tone="main"
+                onClick={() => {
+                  void bringBack();
+                }}
+              >
+                Bring it back
+              </Button>
+            ) : null}
+            <Button
+              onClick={() => {
+                void lookAt(null);
+              }}
+            >
+              Back to now
+            </Button>
+          </div>
+        </div>
+      ) : null}
+      <ol className="min-h-0 flex-1 overflow-y-auto" aria-label="Revisions">
+        {revisions?.map((r) => (
+          <li key={r.number} className="dash-b">
+            <button
+              type="button"
+              aria-pressed={looking?.number === r.number}
+              className={`flex w-full gap-3 px-3.5 py-2 text-left text-[13.5px] hover:bg-paper ${
+                looking?.number === r.number ? "bg-blush" : ""
+              }`}
+              disabled={r.now && !looking}
+              onClick={() => {
+                void lookAt(r.now ? null : r.number);
+              }}
+            >
+              <span className="num w-7 shrink-0 text-[12px] text-faint">{r.number}</span>
+              <span className="min-w-0 flex-1">
+                <span className="block break-words">{r.change}</span>
+                <span className="block text-[12.5px] text-faint">
+                  {r.who ? `${r.who}, ` : ""}
+                  {WHEN.format(new Date(r.made))}
+                </span>
+              </span>
+              {r.now ? <span className="text-[12.5px] text-verdigris">now</span> : null}
+            </button>
+          </li>
+        ))}
+      </ol>
+    </aside>
+  );
+}
