@@ -73,14 +73,16 @@ BRACKET = {
     "hole_radius": 16.0,
     "slot_radius": 6.0,
     "slot_run": 20.0,
+    "slot_at": 70.0,
 }
+NEWER_BRACKET = {**BRACKET, "hole_radius": 14.0, "slot_at": 66.0, "base": 14.0}
+"""Issue C: a smaller hole, the slots 4 mm nearer to the upright, a thicker base."""
 
 
-def clamp_bracket() -> tuple[Any, dict[str, Any]]:
+def clamp_bracket(b: dict[str, float] = BRACKET, issue: str = "B") -> tuple[Any, dict[str, Any]]:
     """Three views in third angle with border and sizes; two gaps, three doubled lines, the top view 0.4 mm off."""
-    b = BRACKET
     document, space = new_drawing()
-    border(space, -70, -70, 260, 240, "CLAMP BRACKET", "FH-1042 B")
+    border(space, -70, -70, 260, 240, "CLAMP BRACKET", f"FH-1042 {issue}")
     length, width, base, upright, eye = b["length"], b["width"], b["base"], b["upright"], b["eye_height"]
     top_z = eye + b["eye_radius"]
     # front view: an L, its lower right corner 0.05 mm open, one edge drawn twice
@@ -95,8 +97,8 @@ def clamp_bracket() -> tuple[Any, dict[str, Any]]:
     chain(space, [(ox, oy), (ox + length, oy), (ox + length, oy + width), (ox, oy + width)])
     space.add_line((ox + upright, oy), (ox + upright, oy + width), dxfattribs={"layer": "OUTLINE"})
     for y in (14.0, 46.0):
-        slot(space, ox + 70.0, oy + y, b["slot_run"], b["slot_radius"])
-        centre_mark(space, ox + 80.0, oy + y, 20.0)
+        slot(space, ox + b["slot_at"], oy + y, b["slot_run"], b["slot_radius"])
+        centre_mark(space, ox + b["slot_at"] + 10.0, oy + y, 20.0)
     space.add_line((ox + length, oy), (ox + length, oy + width), dxfattribs={"layer": "OUTLINE"})
     # right view: its round top 0.12 mm short on one side
     rx = 150.0
@@ -283,6 +285,7 @@ DRAWINGS = {
     "carrying-handle.dxf": carrying_handle,
     "winch-spindle.dxf": winch_spindle,
     "clamp-bracket.dxf": clamp_bracket,
+    "clamp-bracket-issue-c.dxf": lambda: clamp_bracket(NEWER_BRACKET, "C"),
     "guide-rail.dxf": guide_rail,
     "plate-three-thicknesses.dxf": three_thicknesses,
 }

@@ -130,3 +130,10 @@ def test_the_command_in_the_files_own_units(tmp_path: Path, capsys: pytest.Captu
     other.saveas(tmp_path / "other.dxf")
     assert main(["compare", old, str(tmp_path / "other.dxf"), "--json"]) == 0
     assert any(w["code"] == "another_part" for w in json.loads(capsys.readouterr().out)["warnings"])
+
+
+def test_a_line_that_slides_along_itself_is_moved_and_not_resized() -> None:
+    old = Figure().line(0, 0, 40, 0).rectangle(0, 20, 50, 30)
+    new = Figure().line(4, 0, 44, 0).rectangle(0, 20, 50, 30)
+    (change,) = compare(linework(old.curves), linework(new.curves)).changed
+    assert (change.kind, change.before, change.after) == ("moved", (20.0, 0.0), (24.0, 0.0))

@@ -281,6 +281,8 @@ def _resized_lines(old: list[Curve], new: list[Curve], near: float) -> Found:
         return -overlap if overlap > 4.0 * near else None
 
     def told(a: Line, b: Line) -> Change:
+        if abs(a.length - b.length) <= 4.0 * near:  # along itself
+            return Change("moved", "line", _middle(b), _middle(a), _middle(b))
         return Change("resized", "line", _middle(b), a.length, b.length)
 
     return _paired(old, new, _line, fits, told)

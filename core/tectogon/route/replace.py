@@ -7,6 +7,9 @@ from typing import Any
 from tectogon.errors import BadValue
 from tectogon.route.card import Card
 
+NEWER = "newer issue"
+"""The name under which a newer issue stands among the sources of a card while it is held against the older one."""
+
 
 def replace_source(card: Card, old: str, new: str, sha256: str) -> Card:
     """The card with the source `old` taken by the file `new` of this hash; whatever named the old one names the new

@@ -17,9 +17,10 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 from ninja.utils import check_csrf
 from pydantic_core import PydanticUndefined
-from tectogon.errors import TectogonError
+from tectogon.errors import BadValue, TectogonError
 from tectogon.operations import OPERATIONS, bringing_in
 from tectogon.route.card import Card, card_from, params_of
+from tectogon.route.replace import NEWER
 from tectogon.route.run import tokens_of
 
 from tectogon_server.accounts.models import Membership
@@ -266,6 +267,26 @@ def replace_source(
 ) -> shapes.PartOpen:
     replacing.replace_source(person(request), part_id, based_on, old, file)
     return _after_change(request, part_id)
+
+
+@api.post("/parts/{part_id}/issues", response=shapes.ComputationState)
+def hold_issues(
+    request: HttpRequest,
+    part_id: int,
+    file: UploadedFile = File(...),  # noqa: B008
+    old: str = Form(...),
+) -> shapes.ComputationState:
+    """A newer issue of a source, held against the older one; nothing is recorded by that."""
+    part = _part(request, part_id)
+    source = keeping.keep_source(person(request), file)
+    if part.head is None:
+        raise Part.DoesNotExist
+    card = card_from(part.head.card)
+    if old not in card.sources:
+        raise BadValue(f"The file “{old[:80]}” is not among the sources of this part.")
+    both = card.model_copy(update={"sources": {**card.sources, NEWER: source.sha256}})
+    options = {"kind": "json", "old": old, "new": keeping.check_name(file.name or "drawing")}
+    return state_of(requests.ask_export(person(request), part, both, options, kind="issues"))
 
 
 @api.put("/parts/{part_id}/card", response=shapes.PartOpen)

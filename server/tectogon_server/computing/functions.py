@@ -23,6 +23,7 @@ from tectogon.display.blank_out import bend_csv, blank_dxf
 from tectogon.display.blank_told import blank_told
 from tectogon.display.bundle import bundle_of
 from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes, sheet_told
+from tectogon.display.issues import issues_told
 from tectogon.display.match_report import report_of
 from tectogon.display.part import distance_between, figures_of, part_parcel, weights_told
 from tectogon.display.picture import part_picture
@@ -45,6 +46,7 @@ from tectogon.route.cache import DiskStore, write_whole
 from tectogon.route.card import card_from
 from tectogon.route.gauges import check_gauge, gauges_of
 from tectogon.route.keys import Keys, regions_key
+from tectogon.route.replace import NEWER
 from tectogon.solids import exchange
 from tectogon.solids.print_check import print_check, triangles_of
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
@@ -251,6 +253,17 @@ def section(
     workpiece = _workpiece(card, sources, folder, scope, options)
     source = workpiece.sources[-1].name if workpiece.sources else ""
     return _left(folder, key, section_told(section_of_profile(workpiece, options["profile"], options["name"], source)))
+
+
+def issues(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
+    """A newer issue of a source against the one that the card reads."""
+    new = Path(sources.pop(NEWER))
+    old = options["old"]
+    whole = card_from({**card, "sources": {k: v for k, v in card["sources"].items() if k != NEWER}})
+    told = issues_told(whole, (old, Path(sources[old])), (options["new"], new), card["sources"][NEWER])
+    return _left(folder, key, told)
 
 
 def printing(

@@ -59,6 +59,7 @@ _QUESTIONS = (
     "clean",
     "library",
     "section",
+    "issues",
 )
 """Kinds of computation that somebody waits for before a screen."""
 

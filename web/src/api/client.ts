@@ -246,6 +246,27 @@ export interface BlankFound {
   home: number[][];
 }
 
+/** A newer issue of a source held against the older one (mm, on the newer sheet), and the card that reads it. */
+export interface IssuesFound {
+  old: string;
+  new: string;
+  shift: Point2;
+  same: number;
+  share: number;
+  changed: {
+    kind: "added" | "removed" | "moved" | "resized";
+    what: string;
+    at: Point2;
+    before: Point2 | number | null;
+    after: Point2 | number | null;
+  }[];
+  counts: Record<"added" | "removed" | "moved" | "resized", number>;
+  dimensions: { old: string | null; new: string | null; at: Point2 }[];
+  identical: boolean;
+  doubts: string[];
+  card: Card;
+}
+
 /** What is said of a section of the library; lengths in mm. */
 export interface SectionFacts {
   number: string;
@@ -416,6 +437,9 @@ export const api = {
   blankFound: (id: string) => json<BlankFound>("GET", `/computations/${id}/file`),
   weights: (id: string) => json<Computation>("POST", `/computations/${id}/weights`),
   weightsFound: (id: string) => json<Weights>("GET", `/computations/${id}/file`),
+  holdIssues: (id: number, old: string, file: File, progress: (share: number) => void) =>
+    upload<Computation>(`/parts/${id}/issues`, file, { old }, progress),
+  issuesFound: (id: string) => json<IssuesFound>("GET", `/computations/${id}/file`),
   revisions: (id: number) => json<Shapes["RevisionOut"][]>("GET", `/parts/${id}/revisions`),
   revision: (id: number, number: number) => json<Card>("GET", `/parts/${id}/revisions/${number}`),
   library: () => json<{ sections: Section[]; materials: string[] }>("GET", "/library"),

@@ -190,6 +190,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/issues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold Issues
+         * @description A newer issue of a source, held against the older one; nothing is recorded by that.
+         */
+        post: operations["tectogon_server_api_main_hold_issues"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/card": {
         parameters: {
             query?: never;
@@ -1243,6 +1263,25 @@ export interface components {
             /** Brought In By */
             brought_in_by: string;
         };
+        /** ComputationState */
+        ComputationState: {
+            /** Id */
+            id: string;
+            /** State */
+            state: string;
+            /** Kind */
+            kind: string;
+            /** Progress */
+            progress: string;
+            /** Message */
+            message: string;
+            /** Code */
+            code: string;
+            /** Report */
+            report?: {
+                [key: string]: unknown;
+            } | null;
+        };
         /** SaveCard */
         SaveCard: {
             /** Based On */
@@ -1277,25 +1316,6 @@ export interface components {
             made: string;
             /** Now */
             now: boolean;
-        };
-        /** ComputationState */
-        ComputationState: {
-            /** Id */
-            id: string;
-            /** State */
-            state: string;
-            /** Kind */
-            kind: string;
-            /** Progress */
-            progress: string;
-            /** Message */
-            message: string;
-            /** Code */
-            code: string;
-            /** Report */
-            report?: {
-                [key: string]: unknown;
-            } | null;
         };
         /** AskRun */
         AskRun: {
@@ -1955,6 +1975,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartOpen"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_hold_issues: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Old */
+                    old: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
                 };
             };
         };

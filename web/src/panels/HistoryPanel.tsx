@@ -23,7 +23,7 @@ export function HistoryPanel({ mayEdit, close }: { mayEdit: boolean; close(): vo
     then = looking && shown?.report.figures;
   return (
     <aside
-      className="absolute inset-y-0 right-0 z-20 flex w-[340px] flex-col border-l border-rule bg-raised shadow-xl"
+      className="absolute inset-y-0 right-0 z-20 flex w-[320px] flex-col border-l border-rule bg-raised shadow-xl"
       aria-label="History"
     >
       <div className="dash-b flex items-center gap-2 px-3.5 py-2.5">
@@ -32,13 +32,13 @@ export function HistoryPanel({ mayEdit, close }: { mayEdit: boolean; close(): vo
           put away
         </button>
       </div>
-      {looking ? (
+      {looking?.number ? (
         <div className="dash-b bg-blush px-3.5 py-2 text-[13px]">
           <p>
             You look at revision <span className="num">{looking.number}</span>; nothing is changed by that.
           </p>
           {now && then ? (
-            <table className="num mt-1 w-full">
+            <table className="num mt-1 w-full [&_td]:pr-2">
               <thead>
                 <tr className="text-left text-faint">
                   <th className="font-normal" />

@@ -7,6 +7,7 @@ import { type SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { draftRegions, wantedOnSheet } from "../state/draft";
 import { describePointed, hasProfiles, pickBlock, pickInBox, pickInLasso, pointAt, pressAt } from "./sheetPicking";
+import { IssueMarks } from "./IssueMarks";
 import { SheetTabs } from "./SheetTabs";
 import { FitButton } from "../ui/FitButton";
 import { Labels, PictureFader, SnapMark } from "./SheetMarks";
@@ -90,6 +91,7 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
       />
       <SheetTabs />
       {sheet && scene.current ? <Labels scene={scene.current} sheet={sheet} /> : null}
+      {sheet && scene.current ? <IssueMarks scene={scene.current} sheet={sheet} /> : null}
       {sheet && scene.current && wanted ? (
         <SnapMark scene={scene.current} sheet={sheet} pointer={pointer} wanted={wanted} />
       ) : null}

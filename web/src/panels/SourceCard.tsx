@@ -6,7 +6,7 @@ import type { Step } from "../api/client";
 import type { SourceFacts } from "../scene/sheetData";
 import { MM_OF } from "../scene/shownUnits";
 import { useTable } from "../state/table";
-import { changeRecorded, replaceSource } from "../state/work";
+import { changeRecorded, holdIssue } from "../state/work";
 import { ChoiceField } from "../ui/ChoiceField";
 import { LengthField } from "../ui/LengthField";
 import { StateMark } from "../ui/Mark";
@@ -103,19 +103,19 @@ export function SourceCard({ source, read }: { source: SourceFacts; read: Step |
           aria-label={`Newer issue of ${source.name}`}
           onChange={(e) => {
             const file = e.target.files?.[0];
-            if (file) void replaceSource(source.name, file);
+            if (file) void holdIssue(source.name, file);
             e.target.value = "";
           }}
         />
         <button
           type="button"
-          title="The card is replayed on the newer file"
+          title="What changed is shown before anything is replaced"
           className="shrink-0 border-b border-faint text-ink hover:border-brick"
           onClick={() => {
             chooser.current?.click();
           }}
         >
-          Replace by a newer issue
+          A newer issue of it
         </button>
       </div>
       {read ? <ReadChoices source={source} read={read} /> : null}

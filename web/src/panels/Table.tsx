@@ -35,6 +35,7 @@ import { FindingsPane } from "./FindingsPane";
 import { HandOverPane } from "./HandOverPane";
 import { HistoryPanel } from "./HistoryPanel";
 import { type Action, Finder, KeyPage } from "./Overlays";
+import { NewerIssuePanel } from "./NewerIssuePanel";
 import { PartPane } from "./PartPane";
 import { Written } from "./PartCard";
 import { PersonMenu } from "./PersonMenu";
@@ -268,6 +269,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
             </>
           }
         />
+        <NewerIssuePanel sheet={sheetScene} />
         {history ? (
           <HistoryPanel
             mayEdit={mayEdit}

@@ -753,7 +753,7 @@ export class Session {
       const card = number === null ? null : await this.around.api.revision(part.id, number);
       const before = looking ? looking.before : (shown?.report.figures ?? null);
       this.asking++;
-      this.put({ draft: null, looking: card && { number: number!, card, before } });
+      this.put({ draft: null, looking: card && { number, card, before, newer: null } });
       await this.refresh();
     } catch (error) {
       this.put({ trouble: sentenceOf(error) });
@@ -763,8 +763,7 @@ export class Session {
   /** The revision that is looked at becomes the part again, as a revision of its own. */
   async bringBack(): Promise<void> {
     const { looking } = this.get();
-    if (!looking) return;
-    this.put({ looking: null });
+    if (!looking?.number) return;
     await this.save(looking.card, `Brought back revision ${looking.number}`);
   }
 
@@ -904,27 +903,42 @@ export class Session {
     }
   }
 
-  /** A newer issue of a source: the card is replayed on it; what could not be found again is told. */
-  replaceSource(old: string, file: File): Promise<void> {
-    return this.inTurn(() => this.replaceNow(old, file));
-  }
-
-  private async replaceNow(old: string, file: File): Promise<void> {
-    const part = this.part;
+  /** A newer issue of a source, held against the older one: nothing is recorded before it was looked at. */
+  async holdIssue(old: string, file: File): Promise<void> {
+    const part = this.part,
+      { looking, shown } = this.get();
     if (!part) return;
-    const failed = () => this.get().shown?.report.steps.filter((s) => s.status === "failed") ?? [];
-    const before = new Set(failed().map((s) => s.number));
+    this.setAside("");
     try {
-      this.setRecord(await this.around.api.replaceSource(part.id, part.revision, old, file, this.sending(file)));
-      this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS });
+      this.put({ busy: { text: `Holding ${file.name} against ${old}`, id: null }, draft: null, trouble: null });
+      const done = await this.around.finished(
+        await this.around.api.holdIssues(part.id, old, file, this.sending(file)),
+        () => undefined,
+        this.over.signal,
+      );
+      this.put({ busy: null });
+      if (done.state !== "done") {
+        this.put({ trouble: done.message });
+        return;
+      }
+      const found = await this.around.api.issuesFound(done.id),
+        before = looking ? looking.before : (shown?.report.figures ?? null),
+        failedBefore = (shown?.report.steps ?? []).filter((s) => s.status === "failed").map((s) => s.number);
+      this.put({ looking: { number: null, card: found.card, before, newer: { found, failedBefore } } });
       await this.refresh();
-      const lost = failed().filter((s) => !before.has(s.number));
-      if (lost.length)
-        this.put({
-          trouble: `On ${file.name}, ${lost.length === 1 ? "one step" : `${lost.length} steps`} can't be done: ${lost.map((s) => `${s.number}: ${s.message}`).join(" ")}`,
-        });
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });
     }
+  }
+
+  /** The newer issue goes on record, or is left. */
+  async settleIssue(take: boolean): Promise<void> {
+    const newer = this.get().looking?.newer;
+    if (!newer) return;
+    if (!take) {
+      await this.lookAt(null);
+      return;
+    }
+    await this.save(newer.found.card, `Replaced ${newer.found.old} by ${newer.found.new}`);
   }
 }

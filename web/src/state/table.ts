@@ -16,6 +16,7 @@ import type {
   Stage,
   Step,
   Token,
+  IssuesFound,
 } from "../api/client";
 import type { PartData, Piece } from "../scene/partData";
 import type { SheetData } from "../scene/sheetData";
@@ -50,6 +51,16 @@ export interface Shown {
 export interface Picks {
   regions: string[];
   curves: string[];
+}
+
+/** What is looked at in place of the part: an earlier revision by its number, or it on a newer issue of a source. */
+export interface Looking {
+  number: number | null;
+  card: Card;
+  /** The part's own figures. */
+  before: Report["figures"] | null;
+  /** What changed with the newer issue, and the steps that failed before it. */
+  newer: { found: IssuesFound; failedBefore: number[] } | null;
 }
 
 export interface TableState {
@@ -97,8 +108,7 @@ export interface TableState {
     state: string;
   } | null;
   /** The drawing sheet of a computation: none yet while it is drawn, and in words why there is none. */
-  /** An earlier revision that is looked at in place of the part, and the part's own figures. */
-  looking: { number: number; card: Card; before: Report["figures"] | null } | null;
+  looking: Looking | null;
   /** The workshop's K by radius / thickness; empty where it keeps none. */
   bendTable: [number, number][];
   /** A place of the part (mm) that a remark is about. */

@@ -122,4 +122,5 @@ export const beginSheet = (kind: Kind, name = "Sheet 2") => {
   useTable.setState({ sheetName: freeSheet(card, name) });
   session?.begin(kind);
 };
-export const replaceSource = (old: string, file: File) => session?.replaceSource(old, file) ?? Promise.resolve();
+export const holdIssue = (old: string, file: File) => session?.holdIssue(old, file) ?? Promise.resolve();
+export const settleIssue = (take: boolean) => session?.settleIssue(take) ?? Promise.resolve();
