@@ -1,0 +1,94 @@
+"""The library of sections and what the part was, driven: drawings that come in by themselves, a bar, a newer issue of
+its section, a newer issue of a drawing, a revision brought back."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import ezdxf
+from playwright.sync_api import Page, expect
+from running_site import Site
+from test_the_whole_way import ready
+
+DEMO = Path(__file__).resolve().parents[1] / "demo" / "files"
+
+
+def tray(path: Path, wide: float = 60.0, note: str = "KR-12  t = 1.2 mm") -> Path:
+    document = ezdxf.new("R2010", units=4)
+    document.modelspace().add_lwpolyline([(0, 30), (0, 0), (wide, 0), (wide, 30)])
+    document.modelspace().add_linear_dim(base=(0, -12), p1=(0, 0), p2=(wide, 0), override={"dimlfac": 1.0}).render()
+    document.modelspace().add_text(note, height=3).set_placement((0, 40))
+    document.saveas(path)
+    return path
+
+
+def test_sections_come_in_by_themselves_and_become_bars(page: Page, site: Site, tmp_path: Path) -> None:
+    page.get_by_role("button", name="Library of sections").click()
+    page.wait_for_url("**/library")
+    broken = tmp_path / "broken.dxf"
+    broken.write_bytes(b"0\nSECTION\n")
+    files = [tray(tmp_path / "kr-12.dxf"), tray(tmp_path / "kr-13.dxf", 80.0, "no thickness here"), broken]
+    page.get_by_label("Suppliers’ drawings").set_input_files(files)
+    arrived = page.get_by_label("Drawings brought in")
+    expect(arrived).to_contain_text("1 in the library, 1 want a look, 1 became none", timeout=40_000)
+    expect(arrived).to_contain_text("states no thickness; 1 mm is taken")
+    arrived.get_by_role("button", name="Keep it so").click()
+    expect(arrived).to_contain_text("2 in the library")
+    arrived.get_by_role("button", name="Put the list away").click()
+
+    page.get_by_label("Find sections").fill("kr-12")
+    expect(page.get_by_label("Sections").get_by_role("button")).to_have_count(1)
+    page.get_by_label("Section kr-12").click()
+    panel = page.get_by_label("Section", exact=True)
+    panel.get_by_label("Material of the section").click()
+    page.get_by_role("menuitem", name="steel", exact=True).click()
+    expect(panel).to_contain_text("issue 2")
+    expect(panel).to_contain_text("kg/m")
+    panel.get_by_label("Length of the bar").fill("750 mm")
+    panel.get_by_role("button", name="Make the part").click()
+    page.wait_for_url(re.compile(r"/parts/\d+"))
+    ready(page)
+    expect(page.get_by_label("Figures of the part")).to_contain_text("750 × 60 × 30 mm")
+    expect(page.get_by_label("Route card")).to_contain_text("A bar of section kr-12 issue 2, 750 mm long")
+
+    address = page.url
+    client = site.client()
+    section = next(s for s in client.call("GET", "/api/library")["sections"] if s["number"] == "kr-12")
+    client.call("PATCH", f"/api/library/sections/{section['id']}", {"facts": {"notes": "galvanised"}})
+    page.goto(address)
+    ready(page)
+    offered = page.get_by_label("Route card").get_by_text("The library has issue 3.")
+    expect(offered).to_be_visible()
+    page.get_by_role("button", name="Take it").click()
+    expect(page.get_by_label("Route card")).to_contain_text("section kr-12 issue 3")
+    expect(offered).to_have_count(0)
+
+
+def test_a_newer_issue_of_a_drawing_is_looked_at_before_it_is_taken(page: Page) -> None:
+    page.get_by_text("Clamp bracket", exact=True).first.click()
+    ready(page)
+    page.get_by_role("button", name="Bring in").first.click()
+    chooser = page.get_by_label("Newer issue of clamp-bracket.dxf")
+    chooser.set_input_files(DEMO / "clamp-bracket-issue-c.dxf")
+    panel = page.get_by_label("Newer issue", exact=True)
+    expect(panel).to_contain_text("circle resized from 32 mm to 28 mm", timeout=40_000)
+    expect(panel).to_contain_text("size 12 now reads 14")
+    expect(panel).to_contain_text("Every step follows.", timeout=20_000)
+    expect(page.locator("[data-issue-marks]")).to_be_visible()
+    panel.get_by_role("button", name="Leave it").click()
+    expect(panel).to_have_count(0)
+    expect(page.get_by_role("button", name="revision 1")).to_be_visible()
+
+    chooser.set_input_files(DEMO / "clamp-bracket-issue-c.dxf")
+    expect(panel).to_contain_text("Every step follows.", timeout=40_000)
+    panel.get_by_role("button", name="Take it").click()
+    expect(page.get_by_role("button", name="revision 2")).to_be_visible()
+    page.get_by_role("button", name="revision 2").click()
+    history = page.get_by_label("History")
+    expect(history).to_contain_text("Replaced clamp-bracket.dxf by clamp-bracket-issue-c.dxf")
+    history.get_by_label("Revisions").get_by_role("button").last.click()
+    expect(history).to_contain_text("You look at revision 1", timeout=20_000)
+    history.get_by_role("button", name="Bring it back").click()
+    expect(page.get_by_role("button", name="revision 3")).to_be_visible()
+    expect(page.get_by_label("Route card")).to_contain_text("Read clamp-bracket.dxf")
