@@ -19,7 +19,8 @@ from hypothesis import strategies as st
 from tectogon.cli import main
 from tectogon.curves import CurveTable, Line
 from tectogon.errors import BadValue, NothingToBuild, OverLimit, TectogonError, UnreadableFile
-from tectogon.library import archive
+from tectogon.library import archive, cut_list
+from tectogon.library.bars_wanted import bars_wanted
 from tectogon.library.cleaning import cleaned
 from tectogon.library.section import LibrarySection, SectionFacts, section_from
 from tectogon.operations import OPERATIONS
@@ -241,3 +242,41 @@ def test_a_card_without_a_drawing_is_a_bar(tmp_path: Path) -> None:
     assert run.failed is None and run.workpiece.bodies[0].volume == pytest.approx(AREA * 1250)
     text = "".join(t.text for t in run.steps[0].sentence)
     assert text.startswith("A bar of section C-60 issue 1, 1250 mm long, along x")
+
+
+@pytest.mark.parametrize("seed", range(20))
+def test_bars_are_packed_into_as_few_lengths_as_can_be(seed: int) -> None:
+    """Stock lengths that were cut into pieces without a rest are found again."""
+    chance = random.Random(seed)
+    stocks, kerf = chance.randint(2, 7), chance.choice((0.0, 3.0))
+    lengths: list[float] = []
+    for _ in range(stocks):
+        cuts = sorted(chance.sample(range(200, 5800), chance.randint(1, 4)))
+        lengths += [b - a - (kerf if a else 0.0) for a, b in itertools.pairwise([0, *cuts, 6000])]
+    found = cut_list.packed(lengths, 6000.0, kerf)
+    assert found.count == stocks or (found.count == stocks + 1 and not found.best), "never called best when it is not"
+    cut = sorted(v for s in found.stocks for v in s.cuts for _ in range(s.count))
+    assert cut == pytest.approx(sorted(lengths), abs=0.02), "every bar once"
+    assert all(s.left >= -0.02 and sum(s.cuts) + kerf * (len(s.cuts) - 1) <= 6000.02 for s in found.stocks)
+    assert found.waste == pytest.approx(1 - sum(lengths) / (6000 * found.count))
+
+
+def test_a_cut_list_says_what_can_not_be_cut() -> None:
+    with pytest.raises(BadValue, match="longer than the stock"):
+        cut_list.packed([6001.0], 6000.0)
+    with pytest.raises(BadValue):
+        cut_list.packed([1.0], 0.0)
+    assert cut_list.packed([], 6000.0).count == 0
+    many = cut_list.packed([1000.0] * 400, 6000.0)
+    assert (many.count, many.best) == (67, True)
+
+
+def test_the_bars_of_cards_are_gathered_by_section() -> None:
+    def bar(n: int, **params: Any) -> dict[str, Any]:
+        return {"number": n, "kind": "bar", "params": {"source": "x.dxf", **params}, "on": params.pop("on", True)}
+
+    one = card_from({"version": 4, "steps": [bar(10, section="C-60", length="1 m", count=2), bar(20, section="T")]})
+    two = card_from({"version": 4, "steps": [bar(10, section="C-60", length=1000), bar(20, section="C-60", end=45)]})
+    found = bars_wanted([("Deck", one), ("Rack", two)], {"C-60": 60.0})
+    assert [(c.length, c.count, c.angles) for c in found["C-60"]] == [(1030.0, 1, (0.0, 45.0)), (1000.0, 3, (0.0, 0.0))]
+    assert found["C-60"][1].name == "Deck, Rack" and [c.count for c in found["T"]] == [1]
