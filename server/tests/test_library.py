@@ -123,3 +123,20 @@ def test_a_section_becomes_a_bar_and_goes_into_a_part(ines: User, part: Part) ->
     part.refresh_from_db()
     assert part.head is not None and used["source"] in part.head.card["sources"]
     assert used["values"]["section"] == "kr-12"
+
+
+def test_the_bars_of_parts_are_packed_into_stock(ines: User, rival: User) -> None:
+    section = kept(ines)
+    made = [
+        sent(ines, "post", f"/api/library/sections/{section['id']}/parts", {"length": v})["part"]
+        for v in ("2500 mm", "2500 mm", "1.9 m")
+    ]
+    query = f"parts={','.join(map(str, made))}"
+    (told,) = signed_in(ines).get(f"/api/cut-list?{query}&stock=6000&kerf=3").json()["sections"]
+    assert (told["section"], told["count"], told["best"], told["total_mm"]) == ("kr-12", 2, True, 6900.0)
+    assert told["kg"] == pytest.approx(6.9 * section["figures"]["kg_per_m"])
+    (short,) = signed_in(ines).get(f"/api/cut-list?{query}&stock=2000").json()["sections"]
+    assert "longer than the stock" in short["problem"]
+    text = signed_in(ines).get(f"/api/cut-list/file?{query}").content.decode().splitlines()
+    assert text[1].startswith("kr-12,") and text[1].endswith(",2500.0,0.0,0.0,2")
+    assert signed_in(rival).get(f"/api/cut-list?{query}").status_code == 404

@@ -27,6 +27,7 @@ from tectogon_server.accounts.models import Membership
 from tectogon_server.api import shapes
 from tectogon_server.api.computed import MIME, state_of, title_of
 from tectogon_server.api.computed import router as computed
+from tectogon_server.api.cutting import router as cutting
 from tectogon_server.api.library import router as library
 from tectogon_server.api.people import described, person
 from tectogon_server.api.people import router as people
@@ -140,6 +141,7 @@ def sign_out(request: HttpRequest) -> tuple[int, None]:
 api.add_router("", people)
 api.add_router("", computed)
 api.add_router("", library)
+api.add_router("", cutting)
 
 
 # parts ---------------------------------------------------------------------------------

@@ -285,3 +285,35 @@ class AskSection(Schema):
     profile: str = Field(max_length=80)
     sheet: str = ""
     name: str = Field("", max_length=60)
+
+
+class CutOut(Schema):
+    name: str
+    length_mm: float
+    angles: tuple[float, float]
+    count: int
+
+
+class StockOut(Schema):
+    cuts: list[float]
+    left_mm: float
+    count: int
+
+
+class SectionCuts(Schema):
+    """The bars of one section and the stock lengths that they are cut from; `waste`: the share left over; `best`:
+    whether fewer stock lengths can't do; `problem`: why they can't be packed."""
+
+    section: str
+    cuts: list[CutOut]
+    total_mm: float
+    kg: float | None
+    stocks: list[StockOut] = []
+    count: int = 0
+    waste: float = 0.0
+    best: bool = True
+    problem: str = ""
+
+
+class CutListOut(Schema):
+    sections: list[SectionCuts]

@@ -442,6 +442,8 @@ export const api = {
   issuesFound: (id: string) => json<IssuesFound>("GET", `/computations/${id}/file`),
   revisions: (id: number) => json<Shapes["RevisionOut"][]>("GET", `/parts/${id}/revisions`),
   revision: (id: number, number: number) => json<Card>("GET", `/parts/${id}/revisions/${number}`),
+  cutList: (parts: number[], stock: number, kerf: number) =>
+    json<Shapes["CutListOut"]>("GET", `/cut-list?parts=${parts.join()}&stock=${stock}&kerf=${kerf}`),
   library: () => json<{ sections: Section[]; materials: string[] }>("GET", "/library"),
   sectionIssues: (number: string) => json<Section[]>("GET", `/library/numbers/${encodeURIComponent(number)}`),
   cleanedFound: (id: string) => json<CleanedDrawing>("GET", `/computations/${id}/file`),

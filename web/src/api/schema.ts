@@ -1105,6 +1105,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cut-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut List
+         * @description The bars of parts (their numbers, with commas), and how stock lengths (mm) are cut for them.
+         */
+        get: operations["tectogon_server_api_cutting_cut_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cut-list/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut List File
+         * @description The cut list as comma-separated values.
+         */
+        get: operations["tectogon_server_api_cutting_cut_list_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1669,6 +1709,74 @@ export interface components {
             part: number;
             /** Revision */
             revision: number;
+        };
+        /** CutListOut */
+        CutListOut: {
+            /** Sections */
+            sections: components["schemas"]["SectionCuts"][];
+        };
+        /** CutOut */
+        CutOut: {
+            /** Name */
+            name: string;
+            /** Length Mm */
+            length_mm: number;
+            /** Angles */
+            angles: [
+                number,
+                number
+            ];
+            /** Count */
+            count: number;
+        };
+        /**
+         * SectionCuts
+         * @description The bars of one section and the stock lengths that they are cut from; `waste`: the share left over; `best`:
+         *     whether fewer stock lengths can't do; `problem`: why they can't be packed.
+         */
+        SectionCuts: {
+            /** Section */
+            section: string;
+            /** Cuts */
+            cuts: components["schemas"]["CutOut"][];
+            /** Total Mm */
+            total_mm: number;
+            /** Kg */
+            kg: number | null;
+            /**
+             * Stocks
+             * @default []
+             */
+            stocks: components["schemas"]["StockOut"][];
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Waste
+             * @default 0
+             */
+            waste: number;
+            /**
+             * Best
+             * @default true
+             */
+            best: boolean;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+        };
+        /** StockOut */
+        StockOut: {
+            /** Cuts */
+            cuts: number[];
+            /** Left Mm */
+            left_mm: number;
+            /** Count */
+            count: number;
         };
     };
     responses: never;
@@ -3159,6 +3267,52 @@ export interface operations {
         parameters: {
             query?: {
                 ids?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_cutting_cut_list: {
+        parameters: {
+            query: {
+                parts: string;
+                stock?: number;
+                kerf?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutListOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_cutting_cut_list_file: {
+        parameters: {
+            query: {
+                parts: string;
+                stock?: number;
+                kerf?: number;
             };
             header?: never;
             path?: never;

@@ -7,10 +7,12 @@ import { take } from "../api/take";
 import { finished } from "../api/wait";
 import { sentenceOf } from "../state/draft";
 import { Button } from "../ui/Button";
+import { CutList } from "./CutList";
 
 export function HandOverMany({ parts, leave }: { parts: PartOnShelf[]; leave(): void }) {
   const [done, setDone] = useState<number | null>(null),
-    [refused, setRefused] = useState<string[]>([]);
+    [refused, setRefused] = useState<string[]>([]),
+    [cutting, setCutting] = useState(false);
   const stop = useRef<AbortController | null>(null);
 
   async function write() {
@@ -63,11 +65,26 @@ export function HandOverMany({ parts, leave }: { parts: PartOnShelf[]; leave(): 
           <Button tone="good" onClick={() => void write()}>
             Hand over
           </Button>
+          <Button
+            onClick={() => {
+              setCutting(true);
+            }}
+          >
+            Cut list
+          </Button>
           <Button tone="quiet" onClick={leave}>
             Pick none
           </Button>
         </>
       )}
+      {cutting ? (
+        <CutList
+          parts={parts.map((p) => p.id)}
+          close={() => {
+            setCutting(false);
+          }}
+        />
+      ) : null}
     </div>
   );
 }

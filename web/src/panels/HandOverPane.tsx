@@ -7,6 +7,7 @@ import { takeFileOf } from "../api/take";
 import { finished } from "../api/wait";
 import { useTable } from "../state/table";
 import { sentenceOf } from "../state/draft";
+import { CutList } from "./CutList";
 import { PrintPanel } from "./PrintPanel";
 import { Button } from "../ui/Button";
 
@@ -16,7 +17,8 @@ export function HandOverPane() {
     [angle, setAngle] = useState("20"),
     [version, setVersion] = useState("R2010");
   const [busy, setBusy] = useState<string | null>(null),
-    [told, setTold] = useState<string | null>(null);
+    [told, setTold] = useState<string | null>(null),
+    [cutting, setCutting] = useState(false);
   const bodies = shown?.report.figures.bodies ?? 0;
 
   async function take(kind: string, options: Record<string, unknown>, name = kind) {
@@ -67,6 +69,26 @@ export function HandOverPane() {
           </button>
         ))}
       </Entry>
+      {part?.card.steps?.some((s) => "section" in (s.params ?? {}) && s.on) ? (
+        <Entry
+          title="cut list"
+          text="The bars of this part: lengths, angles, and how they are cut from stock."
+          off={false}
+          busy={false}
+          does="Show"
+          take={() => {
+            setCutting(true);
+          }}
+        />
+      ) : null}
+      {cutting && part ? (
+        <CutList
+          parts={[part.id]}
+          close={() => {
+            setCutting(false);
+          }}
+        />
+      ) : null}
       <Entry
         title="everything in one"
         text="STEP, the drawing as PDF and DXF, flat profiles, the report and the card, as one zip named by number and issue."
@@ -195,6 +217,7 @@ function Entry({
   text,
   off,
   busy,
+  does = "Take",
   take,
   children,
 }: {
@@ -202,6 +225,8 @@ function Entry({
   text: string;
   off: boolean;
   busy: boolean;
+  /** What its button does, where nothing is taken at once. */
+  does?: string;
   take(): void;
   children?: ReactNode;
 }) {
@@ -212,8 +237,8 @@ function Entry({
         <p className="text-[13.5px] text-faint">{text}</p>
         {children ? <div className="mt-1.5 flex flex-wrap gap-x-5 gap-y-1.5 text-[13.5px]">{children}</div> : null}
       </div>
-      <Button tone="good" disabled={off || busy} onClick={take} aria-label={`Take ${title}`}>
-        {busy ? "Writing…" : "Take"}
+      <Button tone="good" disabled={off || busy} onClick={take} aria-label={`${does} ${title}`}>
+        {busy ? "Writing…" : does}
       </Button>
     </div>
   );
