@@ -8,6 +8,7 @@ import json
 import math
 import random
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +22,7 @@ from tectogon.curves import CurveTable, Line
 from tectogon.errors import BadValue, NothingToBuild, OverLimit, TectogonError, UnreadableFile
 from tectogon.library import archive, cut_list
 from tectogon.library.bars_wanted import bars_wanted
-from tectogon.library.cleaning import cleaned
+from tectogon.library.cleaning import Sizes, cleaned
 from tectogon.library.section import LibrarySection, SectionFacts, section_from
 from tectogon.operations import OPERATIONS
 from tectogon.route.card import card_from
@@ -280,3 +281,22 @@ def test_the_bars_of_cards_are_gathered_by_section() -> None:
     found = bars_wanted([("Deck", one), ("Rack", two)], {"C-60": 60.0})
     assert [(c.length, c.count, c.angles) for c in found["C-60"]] == [(1030.0, 1, (0.0, 45.0)), (1000.0, 3, (0.0, 0.0))]
     assert found["C-60"][1].name == "Deck, Rack" and [c.count for c in found["T"]] == [1]
+
+
+def test_sizes_of_the_suppliers_table_are_held_against_the_drawing(tmp_path: Path) -> None:
+    truth = drawn(tmp_path / "sheet.dxf", 2)
+    x0, y0, x1, y1 = truth["box"]
+    right = Sizes(x1 - x0, y1 - y0, truth["thickness_mm"])
+    assert not cleaned(tmp_path / "sheet.dxf", sizes=right).remarks
+    wrong = cleaned(tmp_path / "sheet.dxf", sizes=replace(right, high_mm=y1 - y0 + 5)).remarks
+    assert len(wrong) == 1 and "states a height of" in wrong[0]
+
+
+def test_the_catalogue_that_ships_comes_whole_and_right() -> None:
+    folder = Path(__file__).resolve().parents[2] / "demo" / "supplier"
+    rows = json.loads((folder / "catalogue.json").read_text())["sections"]
+    for row in rows[::5]:
+        found = cleaned(folder / row["file"], sizes=Sizes(row["wide_mm"], row["high_mm"], row["thickness_mm"]))
+        assert not found.remarks, (row["number"], found.remarks)
+        assert found.section.facts.number.upper() == row["number"]
+        assert found.section.said(material="steel").figures()["kg_per_m"] == pytest.approx(row["kg_per_m"], abs=1e-4)

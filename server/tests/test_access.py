@@ -29,6 +29,9 @@ OWN = {
     "/api/parts",
     "/api/library",
     "/api/library/file",
+    "/api/supplier",
+    "/api/supplier/{number}",
+    "/api/supplier/{number}/picture",
 }
 """About the one who asks."""
 SENT = {

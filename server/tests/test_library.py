@@ -140,3 +140,18 @@ def test_the_bars_of_parts_are_packed_into_stock(ines: User, rival: User) -> Non
     text = signed_in(ines).get(f"/api/cut-list/file?{query}").content.decode().splitlines()
     assert text[1].startswith("kr-12,") and text[1].endswith(",2500.0,0.0,0.0,2")
     assert signed_in(rival).get(f"/api/cut-list?{query}").status_code == 404
+
+
+def test_a_section_of_the_supplier_is_taken_and_held_against_its_table(ines: User) -> None:
+    client = signed_in(ines)
+    told = client.get("/api/supplier").json()
+    assert len(told["sections"]) == 40 and not any(s["here"] for s in told["sections"])
+    number = told["sections"][0]["number"]
+    assert client.get(f"/api/supplier/{number}/picture").content.startswith(b"<")
+    computation = done(client.post(f"/api/supplier/{number}").json())
+    section = sent(ines, "post", "/api/library/kept", {"computation": computation})["sections"][0]
+    row = told["sections"][0]
+    assert section["figures"]["kg_per_m"] == pytest.approx(row["kg_per_m"], abs=1e-3)
+    assert section["facts"]["family"] == row["family"]
+    assert client.get("/api/supplier").json()["sections"][0]["here"]
+    assert client.get("/api/supplier/../passwd/picture").status_code == 404

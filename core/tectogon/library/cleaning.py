@@ -59,9 +59,18 @@ class Cleaned:
     remarks: tuple[str, ...]
 
 
-def cleaned(path: Path, *, family: str = "", unit: str = "auto", called: str = "") -> Cleaned:
-    """A drawing with one section, cleaned; `called`: the file's own name. Raises NothingToBuild where nothing closes,
-    and what reading raises."""
+@dataclass(frozen=True)
+class Sizes:
+    """What a supplier's table states of a section (mm); None for what it does not state."""
+
+    wide_mm: float | None = None
+    high_mm: float | None = None
+    thickness_mm: float | None = None
+
+
+def cleaned(path: Path, *, family: str = "", unit: str = "auto", called: str = "", sizes: Sizes = Sizes()) -> Cleaned:
+    """A drawing with one section, cleaned; `called`: the file's own name; `sizes`: of a table, held against the
+    drawing. Raises NothingToBuild where nothing closes, and what reading raises."""
     work = _Work(path, unit, called or path.name)
     linework = work.run.workpiece.drawing.linework
     texts = [t.text for t in linework.texts]
@@ -81,6 +90,7 @@ def cleaned(path: Path, *, family: str = "", unit: str = "auto", called: str = "
     thickness = _wall(drawing.regions_of(region), region)
     if stated is not None and thickness is not None and abs(thickness - stated) > _FAR * stated:
         remarks.append(f"The drawing states {show_length(stated)}; its wall is {show_length(thickness)} as drawn.")
+    remarks += _against(sizes, region, stated or thickness)
     pitch = _first((_PITCH,), texts)
     number = _number(texts, Path(work.name).stem)
     facts = SectionFacts(
@@ -96,6 +106,17 @@ def cleaned(path: Path, *, family: str = "", unit: str = "auto", called: str = "
     x0, y0, x1, _ = region.bounds
     found = section_from(boundary(drawing.regions_of(region), region), facts, tuple(remarks))
     return Cleaned(work.card, found.said(insertion_mm=(x0, y0), pitch_mm=pitch or round(x1 - x0, 6)), tuple(remarks))
+
+
+def _against(sizes: Sizes, region: Region, thickness: float | None) -> list[str]:
+    """Where the drawing is not what the table states."""
+    x0, y0, x1, y1 = region.bounds
+    both = (("width", sizes.wide_mm, x1 - x0), ("height", sizes.high_mm, y1 - y0))
+    out = []
+    for what, wanted, drawn in (*both, ("thickness", sizes.thickness_mm, thickness)):
+        if wanted is not None and drawn is not None and abs(wanted - drawn) > _SAME:
+            out.append(f"The table states a {what} of {show_length(wanted)}; the drawing has {show_length(drawn)}.")
+    return out
 
 
 class _Work:

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import json
 import tempfile
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
+from tectogon.formats import ReadOptions, read_drawing
+from tectogon.formats.svg_out import linework_as_svg
 from tectogon.library.archive import write_library
 from tectogon.library.section import LibrarySection as CoreSection
 from tectogon.library.section import SectionFacts, section_from
@@ -23,6 +26,7 @@ from tectogon_server.computing.models import Computation
 from tectogon_server.parts.actions import library as actions
 from tectogon_server.parts.actions.keep_source import chunks_of_source
 from tectogon_server.parts.actions.save_card import save_card
+from tectogon_server.parts.actions.supplier import catalogue, drawing_of, row_of, taken
 from tectogon_server.parts.models import LibrarySection, Part
 
 router = Router()
@@ -56,6 +60,40 @@ def clean(request: HttpRequest, file: UploadedFile = File(...), family: str = Fo
 def bring_in(request: HttpRequest, file: UploadedFile = File(...)) -> shapes.ComputationState:  # noqa: B008
     """A library that another workshop handed over, to be read."""
     return _on_desk(request, "library", actions.library_given(person(request), file), {})
+
+
+@router.get("/supplier", response=shapes.SupplierOut)
+def supplier(request: HttpRequest) -> shapes.SupplierOut:
+    """The supplier's catalogue, and which of it the library holds."""
+    mine = LibrarySection.objects.of(person(request)).filter(current=True).values_list("number", flat=True)
+    here = {n.lower() for n in mine}
+    rows = [shapes.SupplierRow(**row, here=row["number"].lower() in here) for row in catalogue()["sections"]]
+    return shapes.SupplierOut(name=catalogue()["name"], sections=rows)
+
+
+@router.get("/supplier/{number}/picture", response={200: None})
+def supplier_picture(request: HttpRequest, number: str) -> HttpResponse:
+    """A section's drawing as the supplier drew it, as a picture."""
+    response = HttpResponse(_picture_of(number), content_type="image/svg+xml")
+    response["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'"
+    response["Cache-Control"] = "private, max-age=3600"
+    return response
+
+
+@lru_cache(maxsize=256)
+def _picture_of(number: str) -> bytes:
+    found = read_drawing(drawing_of(number), ReadOptions(), called=number)
+    return linework_as_svg(found.linework)
+
+
+@router.post("/supplier/{number}", response=shapes.ComputationState)
+def take_from_supplier(request: HttpRequest, number: str) -> shapes.ComputationState:
+    """A section of the supplier, to be cleaned; the sizes of its table are held against the drawing."""
+    row = row_of(number)
+    card = taken(person(request), number)
+    sizes = {k: row[k] for k in ("wide_mm", "high_mm", "thickness_mm")}
+    options = {"family": row["family"], "number": number, "sizes": sizes}
+    return _on_desk(request, "clean", card, options)
 
 
 def _on_desk(request: HttpRequest, kind: str, card: Any, options: dict[str, Any]) -> shapes.ComputationState:
@@ -123,8 +161,6 @@ def take(request: HttpRequest, ids: str = "") -> HttpResponse:
 
 def _core(section: LibrarySection) -> CoreSection:
     """A section of our own making: its drawing was written here."""
-    from tectogon.formats import ReadOptions, read_drawing
-
     with tempfile.NamedTemporaryFile(suffix=".dxf") as file:
         Path(file.name).write_bytes(b"".join(chunks_of_source(section.drawing)))
         found = read_drawing(Path(file.name), ReadOptions(), called=section.number)

@@ -317,3 +317,20 @@ class SectionCuts(Schema):
 
 class CutListOut(Schema):
     sections: list[SectionCuts]
+
+
+class SupplierRow(Schema):
+    """What a supplier's table states of a section, and whether the library holds it."""
+
+    number: str
+    family: str
+    wide_mm: float
+    high_mm: float
+    thickness_mm: float | None
+    kg_per_m: float
+    here: bool
+
+
+class SupplierOut(Schema):
+    name: str
+    sections: list[SupplierRow]

@@ -35,7 +35,7 @@ from tectogon.formats.coordinates_out import linework_as_coordinates
 from tectogon.formats.dxf_out import linework_as_dxf, regions_as_dxf
 from tectogon.formats.svg_out import linework_as_svg
 from tectogon.library.archive import read_library
-from tectogon.library.cleaning import cleaned
+from tectogon.library.cleaning import Sizes, cleaned
 from tectogon.library.told import cleaned_told, section_of_profile, section_told
 from tectogon.operations.draw_sheet import OPERATION as DRAW_SHEET_OPERATION
 from tectogon.operations.draw_sheet import DrawSheetParams
@@ -234,7 +234,8 @@ def clean(
 ) -> dict[str, Any]:
     """A supplier's drawing, the one source of a card, as a section of the library."""
     ((name, path),) = sources.items()
-    return _left(folder, key, cleaned_told(cleaned(Path(path), family=options["family"], called=name)))
+    found = cleaned(Path(path), family=options["family"], called=name, sizes=Sizes(**options.get("sizes", {})))
+    return _left(folder, key, cleaned_told(found))
 
 
 def library(

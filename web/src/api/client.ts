@@ -442,6 +442,8 @@ export const api = {
   issuesFound: (id: string) => json<IssuesFound>("GET", `/computations/${id}/file`),
   revisions: (id: number) => json<Shapes["RevisionOut"][]>("GET", `/parts/${id}/revisions`),
   revision: (id: number, number: number) => json<Card>("GET", `/parts/${id}/revisions/${number}`),
+  supplier: () => json<Shapes["SupplierOut"]>("GET", "/supplier"),
+  takeFromSupplier: (number: string) => json<Computation>("POST", `/supplier/${encodeURIComponent(number)}`),
   cutList: (parts: number[], stock: number, kerf: number) =>
     json<Shapes["CutListOut"]>("GET", `/cut-list?parts=${parts.join()}&stock=${stock}&kerf=${kerf}`),
   library: () => json<{ sections: Section[]; materials: string[] }>("GET", "/library"),

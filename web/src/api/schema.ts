@@ -988,6 +988,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/supplier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Supplier
+         * @description The supplier's catalogue, and which of it the library holds.
+         */
+        get: operations["tectogon_server_api_library_supplier"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/supplier/{number}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Supplier Picture
+         * @description A section's drawing as the supplier drew it, as a picture.
+         */
+        get: operations["tectogon_server_api_library_supplier_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/supplier/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take From Supplier
+         * @description A section of the supplier, to be cleaned; the sizes of its table are held against the drawing.
+         */
+        post: operations["tectogon_server_api_library_take_from_supplier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library/kept": {
         parameters: {
             query?: never;
@@ -1649,6 +1709,33 @@ export interface components {
             made: string;
             /** Who */
             who: string;
+        };
+        /** SupplierOut */
+        SupplierOut: {
+            /** Name */
+            name: string;
+            /** Sections */
+            sections: components["schemas"]["SupplierRow"][];
+        };
+        /**
+         * SupplierRow
+         * @description What a supplier's table states of a section, and whether the library holds it.
+         */
+        SupplierRow: {
+            /** Number */
+            number: string;
+            /** Family */
+            family: string;
+            /** Wide Mm */
+            wide_mm: number;
+            /** High Mm */
+            high_mm: number;
+            /** Thickness Mm */
+            thickness_mm: number | null;
+            /** Kg Per M */
+            kg_per_m: number;
+            /** Here */
+            here: boolean;
         };
         /** KeptOut */
         KeptOut: {
@@ -3125,6 +3212,68 @@ export interface operations {
                 };
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_supplier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_library_supplier_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_library_take_from_supplier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 
-import { api, type CleanedDrawing, type Section, upload } from "../../api/client";
+import { api, type CleanedDrawing, type Computation, type Section, upload } from "../../api/client";
 import { finished } from "../../api/wait";
 import { sentenceOf } from "../../state/draft";
 import { Button } from "../../ui/Button";
@@ -32,19 +32,21 @@ export function useDrawings(changed: () => void) {
     setRows((now) => now.map((r, k) => (k === n ? { ...r, ...change } : r)));
   };
 
-  async function bringIn(files: File[], family: string) {
-    setRows(
-      files.map((f) => ({ name: f.name, state: "waiting", computation: "", found: null, number: "", problem: "" })),
+  const bringIn = (files: File[], family: string) =>
+    each(
+      files.map((f) => f.name),
+      (n) => upload<Computation>("/library/drawings", files[n]!, { family }, () => undefined),
     );
-    for (const [n, file] of files.entries()) {
+
+  /** Sections of a supplier, by their numbers. */
+  const takeIn = (numbers: string[]) => each(numbers, (n) => api.takeFromSupplier(numbers[n]!));
+
+  async function each(names: string[], ask: (n: number) => Promise<Computation>) {
+    setRows(names.map((name) => ({ name, state: "waiting", computation: "", found: null, number: "", problem: "" })));
+    for (const n of names.keys()) {
       put(n, { state: "reading" });
       try {
-        const first = await upload<Parameters<typeof finished>[0]>(
-          "/library/drawings",
-          file,
-          { family },
-          () => undefined,
-        );
+        const first = await ask(n);
         const done = await finished(first, () => undefined, new AbortController().signal);
         if (done.state !== "done") {
           put(n, { state: "refused", problem: done.message });
@@ -73,6 +75,7 @@ export function useDrawings(changed: () => void) {
   return {
     rows,
     bringIn,
+    takeIn,
     keep,
     clear: () => {
       setRows([]);

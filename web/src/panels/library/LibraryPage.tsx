@@ -17,6 +17,7 @@ import { Drawings, useDrawings } from "./Drawings";
 import { families, listed, oneScale, type Order, ORDERS, type Wished } from "./sections";
 import { ROOM, SectionCard } from "./SectionCard";
 import { SectionPanel } from "./SectionPanel";
+import { SupplierShelf } from "./SupplierShelf";
 
 export function LibraryPage({ person, leave, open }: { person: Person; leave(): void; open(part: number): void }) {
   const queries = useQueryClient(),
@@ -24,10 +25,14 @@ export function LibraryPage({ person, leave, open }: { person: Person; leave(): 
   const found = useQuery({ queryKey: ["library"], queryFn: api.library });
   const [wished, setWished] = useState<Wished>({ text: "", family: null, order: "number", away: false }),
     [picked, setPicked] = useState<number[]>([]),
-    [problem, setProblem] = useState<string | null>(null);
+    [problem, setProblem] = useState<string | null>(null),
+    [supplier, setSupplier] = useState(false);
   const drawings = useRef<HTMLInputElement>(null),
     library = useRef<HTMLInputElement>(null);
-  const again = () => void queries.invalidateQueries({ queryKey: ["library"] });
+  const again = () => {
+    void queries.invalidateQueries({ queryKey: ["library"] });
+    void queries.invalidateQueries({ queryKey: ["supplier"] });
+  };
   const arrivals = useDrawings(again);
   const all = found.data?.sections ?? [],
     list = listed(all, wished),
@@ -108,6 +113,14 @@ export function LibraryPage({ person, leave, open }: { person: Person; leave(): 
                 or drop a folder of a supplier’s sections here: each is cleaned by itself, and what is not sure is
                 asked.
               </p>
+              <Button
+                aria-expanded={supplier}
+                onClick={() => {
+                  setSupplier(!supplier);
+                }}
+              >
+                A supplier’s shelf
+              </Button>
               <Button onClick={() => library.current?.click()}>Bring in a library</Button>
               <Button
                 disabled={!all.length}
@@ -124,6 +137,15 @@ export function LibraryPage({ person, leave, open }: { person: Person; leave(): 
             <p className="mb-3 text-madder" role="alert">
               {problem}
             </p>
+          ) : null}
+          {supplier ? (
+            <SupplierShelf
+              takeIn={(numbers) => void arrivals.takeIn(numbers)}
+              busy={arrivals.rows.some((r) => r.state === "waiting" || r.state === "reading")}
+              close={() => {
+                setSupplier(false);
+              }}
+            />
           ) : null}
           {arrivals.rows.length ? (
             <Drawings rows={arrivals.rows} keep={(n, c) => void arrivals.keep(n, c)} clear={arrivals.clear} />

@@ -10,13 +10,16 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
-from tectogon.route.card import Card, card_from
+from tectogon.library.cleaning import cleaned
+from tectogon.library.told import cleaned_told
+from tectogon.route.card import Card, Step, card_from
 
 from tectogon_server.accounts.models import Membership, Workshop
 from tectogon_server.computing.requests import ask_run
 from tectogon_server.parts.actions.keep_source import in_chunks, kept
+from tectogon_server.parts.actions.library import bar_of, keep_sections
 from tectogon_server.parts.actions.make_part import make_part_with_card
-from tectogon_server.parts.models import Part
+from tectogon_server.parts.models import LibrarySection, Part
 
 PASSWORD = "river-gauge"
 PEOPLE = (
@@ -24,6 +27,20 @@ PEOPLE = (
     ("tomas", "Tomas", "Reuter", "editor"),
     ("visitor", "Vera", "Lund", "viewer"),
 )
+
+
+SECTIONS: dict[str, dict[str, Any]] = {
+    "cable-tray.dxf": {"number": "FH-310", "name": "Cable tray", "family": "Trays", "material": "steel"},
+    "guide-rail.dxf": {"number": "FH-2203", "name": "Guide rail", "family": "Rails", "material": "aluminium"},
+    "trim-strip.dxf": {"number": "FH-480", "name": "Trim strip", "family": "Trims", "material": "aluminium"},
+}
+BARS: dict[str, list[tuple[str, dict[str, Any]]]] = {
+    "Tray deck": [("FH-310", {"length": "1250 mm", "count": 3})],
+    "Mast bracket": [
+        ("FH-2203", {"length": "400 mm", "end": 45, "insertion": "corner"}),
+        ("FH-2203", {"length": "300 mm", "along": "z", "x": "-25 mm", "insertion": "corner"}),
+    ],
+}
 
 
 class Command(BaseCommand):
@@ -47,6 +64,26 @@ class Command(BaseCommand):
             )
             if part.head is not None and (not part.computed_key or part.picture is None):
                 ask_run(owner, part, card_from(part.head.card), "saved")
+        if not LibrarySection.objects.of(owner).exists():
+            self._library(owner)
+
+    def _library(self, owner: User) -> None:
+        """The company's sections, and two parts of bars of them."""
+        folder = settings.BASE / "demo" / "files"
+        for file, facts in SECTIONS.items():
+            keep_sections(owner, [cleaned_told(cleaned(folder / file, family=str(facts["family"])))], facts)
+        for name, bars in BARS.items():
+            steps: list[Step] = []
+            sources: dict[str, str] = {}
+            for number, values in bars:
+                section = LibrarySection.objects.of(owner).select_related("drawing").get(number=number, current=True)
+                source, sha, usual = bar_of(section)
+                sources[source] = sha
+                steps.append(Step(number=10 * len(steps) + 10, kind="bar", params={**usual, **values}))
+            steps.append(Step(number=10 * len(steps) + 10, kind="material", params={"material": "aluminium"}))
+            part = make_part_with_card(owner, name, Card(steps=tuple(steps), sources=sources))
+            assert part.head is not None
+            ask_run(owner, part, card_from(part.head.card), "saved")
 
     def _make(self, owner: User, workshop: Workshop, name: str, card: Card) -> Part:
         for file, sha in card.sources.items():
