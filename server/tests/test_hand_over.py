@@ -118,7 +118,7 @@ def test_the_sheet_goes_out_in_three_kinds(ines: User, solid: Part) -> None:
 def test_the_bundle_holds_everything_named_by_number_and_issue(ines: User, solid: Part) -> None:
     report, data = computed(asked(ines, solid, "/api/parts/{part}/exports", {"kind": "zip"}))
     archive = zipfile.ZipFile(io.BytesIO(data))
-    stem = "FM-0012 issue 1"
+    stem = "FM-0012 issue 1.1"
     names = {n.removeprefix(f"{stem}/") for n in archive.namelist()}
     assert names == {f"{stem}.step", f"{stem} drawing.pdf", f"{stem} drawing.dxf", f"{stem} card.json"}
     assert report["missing"] == [] and archive.testzip() is None
@@ -165,7 +165,7 @@ def test_several_bundles_go_out_as_one(ines: User, solid: Part, step_file: bytes
         computed(one)
     answer = client.get(f"/api/bundles?of={of}")
     archive = zipfile.ZipFile(io.BytesIO(whole(answer)))
-    assert {n.partition("/")[0] for n in archive.namelist()} == {"FM-0012 issue 1", "FM-0012 issue 1 (2)"}
+    assert {n.partition("/")[0] for n in archive.namelist()} == {"FM-0012 issue 1.1", "FM-0012 issue 1.1 (2)"}
     assert archive.testzip() is None and len(archive.namelist()) == 8
     assert signed_in(rival).get(f"/api/bundles?of={of}").status_code == 404
     step = asked(ines, solid, "/api/parts/{part}/exports", {"kind": "step"})

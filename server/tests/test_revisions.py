@@ -188,3 +188,25 @@ def test_a_newer_issue_takes_the_place_of_a_source_and_keeps_the_card(
         {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate rev B.dxf", "based_on": "2"},
     )
     assert stranger.status_code == 404
+
+
+def test_a_released_part_stays_as_it_is_and_goes_on_as_its_next_issue(ines: User, part: Part) -> None:
+    client = signed_in(ines)
+    card = {"version": 4, "steps": [], "sources": {}}
+
+    def put(path: str, body: dict[str, Any], method: str = "post") -> Any:
+        return getattr(client, method)(f"/api/parts/{part.pk}{path}", json.dumps(body), content_type="application/json")
+
+    assert put("", {"released": True, "number": "FH-1"}, "patch").json()["released"]
+    saved = put("/card", {"based_on": 1, "card": card, "change": "x"}, "put")
+    assert saved.status_code == 403 and "released" in saved.json()["text"]
+    assert put("/undo", {"based_on": 1}).status_code == 403
+    assert put("", {"name": "Other"}, "patch").status_code == 403
+    assert put("", {"labels": ["kept"]}, "patch").status_code == 200, "labels are not the part's own"
+    made = put("/copy?next_issue=true", {}).json()
+    assert (made["name"], made["number"], made["issue"], made["released"]) == (part.name, "FH-1", 2, False)
+    on_shelf = {p["id"]: p for p in client.get("/api/parts").json()}
+    assert on_shelf[part.pk]["released"] and not on_shelf[made["id"]]["released"]
+    told = client.get(f"/api/parts/{part.pk}/revisions").json()
+    assert [r["number"] for r in told] == [1] and told[0]["now"]
+    assert client.get(f"/api/parts/{part.pk}/revisions/1").json()["steps"]

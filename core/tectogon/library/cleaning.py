@@ -225,8 +225,9 @@ def _number(texts: list[str], stem: str) -> str:
     """What the section is called: by its file where that is a number that the drawing has too, or is written as one;
     else by the first number in the drawing, else by its file."""
     whole = re.compile(rf"(?<!\w){re.escape(stem)}(?!\w)", re.IGNORECASE)
-    if _CALLED.fullmatch(stem.upper()) or (len(stem) > 2 and any(whole.search(t) for t in texts)):
-        return stem
+    named = next((m[0] for t in texts if (m := whole.search(t))), "") if len(stem) > 2 else ""
+    if named or _CALLED.fullmatch(stem.upper()):
+        return named or stem
     found = (m[1] for text in texts for m in _CALLED.finditer(text))
     return next((n for n in found if not _NO_NUMBER.fullmatch(n)), stem)
 

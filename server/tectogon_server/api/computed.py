@@ -218,7 +218,7 @@ def title_of(request: HttpRequest, part: Part) -> dict[str, str]:
     return {
         "name": part.name,
         "number": part.number,
-        "issue": str(part.head.number if part.head else ""),
+        "issue": f"{part.issue}.{part.head.number}" if part.head else str(part.issue),
         "drawn_by": user.get_full_name() or user.get_username(),
         "date": timezone.localdate().isoformat(),
         "owner": part.workshop.name,

@@ -162,6 +162,8 @@ def parts(request: HttpRequest) -> HttpResponse:
         "gauges",
         "steps",
         "files",
+        "issue",
+        "released",
         "pictured",
     )
     rows = (
@@ -171,7 +173,7 @@ def parts(request: HttpRequest) -> HttpResponse:
         .values_list(*columns)
     )
     told = []
-    for key, name, number, labels, archived, changed, figures, gauges, steps, files, pictured in rows:
+    for key, name, number, labels, archived, changed, figures, gauges, steps, files, issue, released, pictured in rows:
         told.append(
             {
                 "id": key,
@@ -185,6 +187,8 @@ def parts(request: HttpRequest) -> HttpResponse:
                 "has_picture": pictured,
                 "steps": steps,
                 "files": files,
+                "issue": issue,
+                "released": released is not None,
             }
         )
     return JsonResponse(told, safe=False)
@@ -219,14 +223,21 @@ def open_part(request: HttpRequest, part_id: int) -> shapes.PartOpen:
 def describe_part(request: HttpRequest, part_id: int, given: shapes.Described) -> shapes.PartOpen:
     part = _part(request, part_id)
     shelf.describe(
-        person(request), part, name=given.name, number=given.number, labels=given.labels, archived=given.archived
+        person(request),
+        part,
+        name=given.name,
+        number=given.number,
+        labels=given.labels,
+        archived=given.archived,
+        released=given.released,
     )
     return _open(_part(request, part_id))
 
 
 @api.post("/parts/{part_id}/copy", response=shapes.PartOpen)
-def copy_part(request: HttpRequest, part_id: int) -> shapes.PartOpen:
-    made = shelf.copy(person(request), _part(request, part_id))
+def copy_part(request: HttpRequest, part_id: int, next_issue: bool = False) -> shapes.PartOpen:
+    """A copy of a part, or its next issue."""
+    made = shelf.copy(person(request), _part(request, part_id), next_issue=next_issue)
     _compute_saved(person(request), made)
     return _open(made)
 
@@ -363,6 +374,8 @@ def _open(part: Part) -> shapes.PartOpen:
         revision=head.number,
         change=head.change,
         card=card_from(head.card),
+        issue=part.issue,
+        released=part.released is not None,
         undo=head.change if before else None,
         redo=after.change if after else None,
     )

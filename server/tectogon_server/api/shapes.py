@@ -101,6 +101,8 @@ class PartOnShelf(Schema):
     labels: list[str]
     archived: bool
     files: list[str]
+    issue: int
+    released: bool
     changed: datetime
     figures: dict[str, Any]
     stands: dict[str, str] | None
@@ -116,6 +118,8 @@ class PartOpen(Schema):
     revision: int
     change: str
     card: Card
+    issue: int
+    released: bool
     undo: str | None
     redo: str | None
 
@@ -125,6 +129,7 @@ class Described(Schema):
     number: str | None = None
     labels: list[str] | None = None
     archived: bool | None = None
+    released: bool = False
 
 
 class Here(Schema):

@@ -42,6 +42,9 @@ class Part(Owned):
     number = models.CharField(max_length=40, blank=True, default="")
     """The workshop's own number of the part."""
     labels = models.JSONField(default=list)
+    issue = models.PositiveIntegerField(default=1)
+    released = models.DateTimeField(null=True)
+    """When this issue was released: from then on its card stays as it is, and what is changed is the next issue."""
     desk = models.BooleanField(default=False)
     """Whether it is no part of the shelf, but where the workshop's library is worked on."""
     archived = models.DateTimeField(null=True)

@@ -8,7 +8,7 @@ type Shapes = components["schemas"];
 export type Person = Shapes["Person"];
 export type PartOnShelf = Shapes["PartOnShelf"];
 export type PartOpen = Shapes["PartOpen"];
-export type PartDescribed = Partial<Pick<PartOnShelf, "name" | "number" | "labels" | "archived">>;
+export type PartDescribed = Partial<Pick<PartOnShelf, "name" | "number" | "labels" | "archived" | "released">>;
 export type Card = Shapes["Card"];
 export type Step = Shapes["Step"];
 export type Kind = Shapes["KindOut"];
@@ -401,7 +401,8 @@ export const api = {
   parts: () => json<PartOnShelf[]>("GET", "/parts"),
   part: (id: number) => json<PartOpen>("GET", `/parts/${id}`),
   describe: (id: number, change: PartDescribed) => json<PartOpen>("PATCH", `/parts/${id}`, change),
-  copyPart: (id: number) => json<PartOpen>("POST", `/parts/${id}/copy`),
+  copyPart: (id: number, nextIssue = false) =>
+    json<PartOpen>("POST", `/parts/${id}/copy${nextIssue ? "?next_issue=true" : ""}`),
   /** The names of all who have a part open; sent also while the page is being closed. */
   present: async (id: number, leaving: boolean) =>
     (await ask("POST", `/parts/${id}/presence`, { leaving }, leaving)).json() as Promise<string[]>,

@@ -111,7 +111,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Copy Part */
+        /**
+         * Copy Part
+         * @description A copy of a part, or its next issue.
+         */
         post: operations["tectogon_server_api_main_copy_part"];
         delete?: never;
         options?: never;
@@ -1246,6 +1249,10 @@ export interface components {
             archived: boolean;
             /** Files */
             files: string[];
+            /** Issue */
+            issue: number;
+            /** Released */
+            released: boolean;
             /**
              * Changed
              * Format: date-time
@@ -1300,6 +1307,10 @@ export interface components {
             /** Change */
             change: string;
             card: components["schemas"]["Card"];
+            /** Issue */
+            issue: number;
+            /** Released */
+            released: boolean;
             /** Undo */
             undo: string | null;
             /** Redo */
@@ -1343,6 +1354,11 @@ export interface components {
             labels?: string[] | null;
             /** Archived */
             archived?: boolean | null;
+            /**
+             * Released
+             * @default false
+             */
+            released: boolean;
         };
         /** Here */
         Here: {
@@ -2040,7 +2056,9 @@ export interface operations {
     };
     tectogon_server_api_main_copy_part: {
         parameters: {
-            query?: never;
+            query?: {
+                next_issue?: boolean;
+            };
             header?: never;
             path: {
                 part_id: number;

@@ -46,7 +46,7 @@ export function BodiesList({ part, kinds }: { part: PartData; kinds: Kind[] }) {
             {bodies.slice(0, MOST_SHOWN).map((body, n) => (
               <li
                 key={body.key}
-                className={`flex items-center gap-2 px-2.5 py-0.5 ${picked.has(body.key) ? "bg-paper" : ""}`}
+                className={`flex flex-wrap items-center gap-x-2 px-2.5 py-0.5 ${picked.has(body.key) ? "bg-paper" : ""}`}
               >
                 <span
                   aria-hidden
@@ -55,7 +55,7 @@ export function BodiesList({ part, kinds }: { part: PartData; kinds: Kind[] }) {
                 />
                 <button
                   type="button"
-                  className={`min-w-0 flex-1 truncate text-left hover:text-brick ${hidden.has(body.key) ? "text-faint line-through" : ""}`}
+                  className={`min-w-[120px] flex-1 truncate text-left hover:text-brick ${hidden.has(body.key) ? "text-faint line-through" : ""}`}
                   title={`${body.name}: press to pick it, twice to name it`}
                   onClick={() => {
                     pick(n);

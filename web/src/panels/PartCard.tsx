@@ -28,10 +28,10 @@ export function PartCard({ part, mayEdit, picked, pick, open, narrow, failed }: 
   const figures = part.figures as { bounds?: number[]; bodies?: number; mass_g?: number | null; material?: string };
   const stands = part.stands as Pick<Gauge, "state" | "figure" | "words"> | null;
 
-  async function put(change: PartDescribed | null) {
+  async function put(change: PartDescribed | "copy" | "next issue") {
     try {
-      if (change) await api.describe(part.id, change);
-      else await api.copyPart(part.id);
+      if (typeof change === "object") await api.describe(part.id, change);
+      else await api.copyPart(part.id, change === "next issue");
       await queries.invalidateQueries({ queryKey: ["parts"] });
     } catch (error) {
       failed(sentenceOf(error));
@@ -122,7 +122,16 @@ export function PartCard({ part, mayEdit, picked, pick, open, narrow, failed }: 
                       next.current = "labels";
                     },
                   ],
-                  ["Copy", () => void put(null)],
+                  ["Copy", () => void put("copy")],
+                  part.released
+                    ? (["Make its next issue", () => void put("next issue")] as const)
+                    : ([
+                        "Release it",
+                        () => {
+                          if (window.confirm(`Issue ${part.issue} of ${part.name} then stays as it is, for good.`))
+                            void put({ released: true });
+                        },
+                      ] as const),
                   [part.archived ? "Bring back" : "Put away", () => void put({ archived: !part.archived })],
                 ] as const
               ).map(([words, act]) => (
@@ -158,6 +167,12 @@ export function PartCard({ part, mayEdit, picked, pick, open, narrow, failed }: 
               {part.name}
             </span>
             <span className="num shrink-0 text-[12.5px] text-faint">{part.number}</span>
+            {part.released || part.issue > 1 ? (
+              <span className={`shrink-0 text-[12.5px] ${part.released ? "text-verdigris" : "text-faint"}`}>
+                issue {part.issue}
+                {part.released ? ", released" : ""}
+              </span>
+            ) : null}
           </span>
         )}
         <span className="num block text-[12.5px] text-faint">

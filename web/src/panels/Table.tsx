@@ -66,7 +66,7 @@ const IDLE: Record<Stage, string> = {
 
 export function Table({ id, person, leave }: { id: number; person: Person; leave(): void }) {
   const { part, stage, shown, busy, split, draft } = useTable();
-  const mayEdit = person.role !== "viewer";
+  const mayEdit = person.role !== "viewer" && !part?.released;
   const sheetScene = useRef<SheetScene | null>(null),
     partScene = useRef<PartScene | null>(null);
   const [overlay, setOverlay] = useState<"finder" | "keys" | null>(null);
@@ -128,6 +128,9 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         <Name mayEdit={mayEdit} />
         <span className="truncate text-[13px] text-faint">
           {part?.number ? `${part.number} · ` : ""}
+          {part && (part.released || part.issue > 1)
+            ? `issue ${part.issue}${part.released ? ", released" : ""} · `
+            : ""}
           {part ? (
             <button
               type="button"
@@ -305,7 +308,13 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         {mayEdit ? <ActionRow here={here} shown={shown !== null} /> : null}
         <div className="dash-t">
           <WritingLine
-            idle={mayEdit ? IDLE[stage] : "You may look at this part and turn it; changing it is for editors."}
+            idle={
+              mayEdit
+                ? IDLE[stage]
+                : part?.released
+                  ? "This issue is released and stays as it is; its next issue is made on the shelf."
+                  : "You may look at this part and turn it; changing it is for editors."
+            }
             kinds={kinds ?? []}
             recorded={recorded}
             scene={sheetScene}

@@ -9,6 +9,8 @@ const part = (id: number, name: string, more: Partial<PartOnShelf> = {}): PartOn
   number: "",
   labels: [],
   archived: false,
+  issue: 1,
+  released: false,
   files: [],
   changed: `2026-01-0${id}`,
   figures: {},

@@ -9,7 +9,7 @@ from tectogon.route.card import card_from
 
 from tectogon_server.accounts.actions.deeds import record
 from tectogon_server.accounts.actions.permission import editor
-from tectogon_server.errors import BadName
+from tectogon_server.errors import BadName, NotAllowed
 from tectogon_server.parts.actions.keep_source import check_name
 from tectogon_server.parts.actions.make_part import make_part_with_card
 from tectogon_server.parts.models import Part
@@ -26,9 +26,12 @@ def describe(
     number: str | None = None,
     labels: list[str] | None = None,
     archived: bool | None = None,
+    released: bool = False,
 ) -> None:
-    """Change what is given. Raises NotAllowed, BadName."""
+    """Change what is given. What is released keeps its name and number. Raises NotAllowed, BadName."""
     editor(user)
+    if part.released is not None and (name not in (None, part.name) or number not in (None, part.number)):
+        raise NotAllowed(f"Issue {part.issue} of “{part.name}” is released: its name and number stay.")
     if name is not None and (fresh := check_name(name)) != part.name:
         record(user, f"Renamed “{part.name}” to “{fresh}”")
         part.name = fresh
@@ -45,18 +48,23 @@ def describe(
     Part.objects.filter(pk=part.pk).update(
         name=part.name, number=part.number, labels=part.labels, archived=part.archived
     )
+    if released and part.released is None:
+        Part.objects.filter(pk=part.pk).update(released=timezone.now())
+        record(user, f"Released issue {part.issue} of “{part.name}”")
 
 
-def copy(user: User, part: Part) -> Part:
-    """Another part with the same card. Raises NotAllowed."""
+def copy(user: User, part: Part, *, next_issue: bool = False) -> Part:
+    """Another part with the same card: a copy, or its next issue, in work. Raises NotAllowed."""
     editor(user)
     if part.head is None:
         raise Part.DoesNotExist
-    name = f"{part.name[:110]} (copy)"
-    made = make_part_with_card(user, name, card_from(part.head.card), f"Copied from “{part.name}”")
+    name = part.name if next_issue else f"{part.name[:110]} (copy)"
+    words = f"Issue {part.issue + 1}, from issue {part.issue}" if next_issue else f"Copied from “{part.name}”"
+    made = make_part_with_card(user, name, card_from(part.head.card), words)
     Part.objects.filter(pk=made.pk).update(
-        labels=part.labels, picture=part.picture, figures=part.figures, gauges=part.gauges
-    )
+        labels=part.labels, picture=part.picture, figures=part.figures, gauges=part.gauges,
+        number=part.number if next_issue else "", issue=part.issue + 1 if next_issue else 1,
+    )  # fmt: skip
     made.refresh_from_db()
     return made
 

@@ -11,7 +11,7 @@ from tectogon.errors import CardUnreadable
 from tectogon.route.card import Card, card_from
 
 from tectogon_server.accounts.actions.permission import editor
-from tectogon_server.errors import Clash
+from tectogon_server.errors import Clash, NotAllowed
 from tectogon_server.news import tell
 from tectogon_server.parts.models import Part, Revision, Source
 
@@ -31,8 +31,10 @@ def check_sources(user: User, card: Card) -> None:
 
 def locked_part(user: User, part_id: int, based_on: int) -> Part:
     """The part, locked for this transaction. Raises Clash when its head is no longer the revision that the change is
-    based on."""
+    based on, NotAllowed where the part is released."""
     part = Part.objects.of(user).select_for_update(of=("self",)).get(pk=part_id)
+    if part.released is not None:
+        raise NotAllowed(f"Issue {part.issue} of “{part.name}” is released: it stays as it is. Make its next issue.")
     head = Revision.objects.select_related("author").get(pk=part.head_id)
     if head.number != based_on:
         who = (

@@ -34,11 +34,12 @@ SECTIONS: dict[str, dict[str, Any]] = {
     "guide-rail.dxf": {"number": "FH-2203", "name": "Guide rail", "family": "Rails", "material": "aluminium"},
     "trim-strip.dxf": {"number": "FH-480", "name": "Trim strip", "family": "Trims", "material": "aluminium"},
 }
+SECTIONS_BY_NUMBER = {facts["number"]: facts for facts in SECTIONS.values()}
 BARS: dict[str, list[tuple[str, dict[str, Any]]]] = {
     "Tray deck": [("FH-310", {"length": "1250 mm", "count": 3})],
     "Mast bracket": [
         ("FH-2203", {"length": "400 mm", "end": 45, "insertion": "corner"}),
-        ("FH-2203", {"length": "300 mm", "along": "z", "x": "-25 mm", "insertion": "corner"}),
+        ("FH-2203", {"length": "300 mm", "along": "z", "x": "-40 mm", "insertion": "corner"}),
     ],
 }
 
@@ -80,7 +81,8 @@ class Command(BaseCommand):
                 source, sha, usual = bar_of(section)
                 sources[source] = sha
                 steps.append(Step(number=10 * len(steps) + 10, kind="bar", params={**usual, **values}))
-            steps.append(Step(number=10 * len(steps) + 10, kind="material", params={"material": "aluminium"}))
+            material = SECTIONS_BY_NUMBER[bars[0][0]]["material"]
+            steps.append(Step(number=10 * len(steps) + 10, kind="material", params={"material": material}))
             part = make_part_with_card(owner, name, Card(steps=tuple(steps), sources=sources))
             assert part.head is not None
             ask_run(owner, part, card_from(part.head.card), "saved")
