@@ -23,6 +23,7 @@ sys.path[:0] = [str(BASE / "bench"), str(BASE / "core"), str(BASE / "core" / "te
 
 from bending import bench_bending  # noqa: E402
 from making import bench_making  # noqa: E402
+from sections import bench_sections  # noqa: E402
 
 QUICK = "--quick" in sys.argv
 ROWS: list[tuple[str, str, str, float, float]] = []
@@ -732,6 +733,7 @@ def main() -> None:
         ("plate", bench_plate),
         ("making", lambda: bench_making(best, row)),
         ("sheets", bench_sheets),
+        ("sections", lambda: bench_sections(best, row, quick=QUICK)),
         ("bending", lambda: bench_bending(best, row, quick=QUICK)),
         ("change", bench_change),
         ("growth", bench_growth),

@@ -191,7 +191,7 @@ def test_picked_parts_go_out_as_one_file(hand: Hand, tmp_path: Path) -> None:
         picked.get_by_role("button", name="Hand over").click()
     taken.value.save_as(tmp_path / "all.zip")
     folders = {n.partition("/")[0] for n in zipfile.ZipFile(tmp_path / "all.zip").namelist()}
-    assert folders == {"First of two issue 1", "Second of two issue 1"}
+    assert folders == {"First of two issue 1.1", "Second of two issue 1.1"}
     picked.get_by_role("button", name="Pick none").click()
     expect(picked).to_have_count(0)
 
