@@ -9,6 +9,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 import shapely
 from figures import Figure
 from tectogon.curves import Arc, Curve, CurveTable, Line
@@ -38,7 +39,7 @@ def bench_sections(best: Best, row: Row, *, quick: bool) -> None:
     many, one = _bars(200), _bars(1)
     body = one().bodies[0]
     ours = best(many)
-    theirs = best(one) + best(lambda: [shifted(body, [0.0, 50.0 * n, 0.0]) for n in range(200)])  # type: ignore[arg-type]
+    theirs = best(one) + best(lambda: [shifted(body, np.array([0.0, 50.0 * n, 0.0])) for n in range(200)])
     row(
         "200 bars side by side (CPU)",
         f"{ours * 1e3:.0f} ms",

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
+import shapely
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
@@ -22,11 +23,16 @@ from scipy.spatial import cKDTree
 from tectogon.curves import Arc, Curve, CurveTable, Line
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.once import each_once
+from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.linework.model import Linework, StatedSize
 
 _SAME = 1e-6
 """Places are the same that differ by less than this share of the drawing's size, and at least by a micrometre."""
 _LEAST = 1e-3
+_ENOUGH = 0.5
+"""Where so much of the older drawing (share of length) is the same curve for curve, only the rest is looked into."""
+_PLAIN = 0.9
+"""Where so much of it falls on like curves as it lies, it was not shifted."""
 _MOST_VOTES = 40
 """So many like curves of the newer drawing are asked for each of the older one, when the shift is looked for."""
 _ASKED = 400
@@ -76,41 +82,106 @@ class Comparison:
 
 
 def compare(old: Linework, new: Linework) -> Comparison:
-    """Hold a newer issue of a drawing against the older one."""
-    before, after = (each_once(w.table.curves(), [])[0] for w in (old, new))
+    """Hold a newer issue of a drawing against the older one.
+
+    What is the same curve for curve is found at once; the rest, with all that lies where it does, is brought to one
+    form first. Where too little is the same so, everything is.
+    """
     size = max((w.size for w in (old, new) if len(w)), default=1.0)
     near = max(_SAME * size, _LEAST)
-    a, b = _features(before), _features(after)
+    tables = old.table, new.table
+    a, b = (_features(t) for t in tables)
     shift = _shift(a, b, near)
+    pairs = _like_pairs(_moved(a, shift), b, near)
+    whole = float(a[:, 8].sum())
+    if float(a[pairs[:, 0], 8].sum()) < _ENOUGH * whole:
+        pairs = pairs[:0]
+        before, after = (each_once(t.curves(), [])[0] for t in tables)
+        shift = _shift(_features(CurveTable.of(before)), _features(CurveTable.of(after)), near)
+    else:
+        beside = _beside(tables, pairs, shift, near)
+        pairs = pairs[~beside]
+        rows = [np.setdiff1d(np.arange(len(t)), pairs[:, k]) for k, t in enumerate(tables)]
+        before, after = (each_once(t.take(r).curves(), [])[0] for t, r in zip(tables, rows, strict=True))
     moved = [_shifted(c, shift) for c in before]
-    a = _features(moved)
-    left_a, left_b = _unlike(a, b, near)
-    kept = len(before) - len(left_a)
-    whole = sum(c.length for c in before)
-    share = 1.0 - sum(moved[n].length for n in left_a) / whole if whole else 1.0
+    left_a, left_b = _unlike(_features(CurveTable.of(moved)), _features(CurveTable.of(after)), near)
+    kept = len(pairs) + len(before) - len(left_a)
+    total = float(a[pairs[:, 0], 8].sum()) + sum(c.length for c in before)
+    share = 1.0 - sum(moved[n].length for n in left_a) / total if total else 1.0
     changes = _changes([moved[n] for n in left_a], [after[n] for n in left_b], near)
     texts = _texts(old, new, shift, near)
     return Comparison((float(shift[0]), float(shift[1])), kept, share, tuple(changes), tuple(texts))
 
 
-def _features(curves: Sequence[Curve]) -> FloatArray:
-    """Each curve as numbers (n, 9) that do not depend on its direction: its kind, both ends in order, a quarter, its
-    middle and three quarters added up, and its length."""
-    out = np.zeros((len(curves), 9))
-    for n, c in enumerate(curves):
-        p = np.asarray(c.points(np.array([0.0, 0.25, 0.5, 0.75, 1.0])))
-        if isinstance(c, Arc) and c.full:
-            p = np.array([[c.cx, c.cy]] * 5)
-        first, last = sorted((p[0].round(9).tolist(), p[4].round(9).tolist()))
-        kind = 0.0 if isinstance(c, Line) else 1e9 if isinstance(c, Arc) else 2e9
-        out[n] = (kind, *first, *last, *p[2], float(p[1].sum() + p[3].sum()), c.length)
+def _beside(tables: tuple[CurveTable, CurveTable], pairs: IntArray, shift: FloatArray, near: float) -> BoolArray:
+    """Which pairs of like curves lie where a curve that has no like one does: they may be parts of one line."""
+    out = np.zeros(len(pairs), bool)
+    offs = shift, np.zeros(2)
+    boxes = [
+        t.bounds + np.tile(off, 2) + near * np.array([-4.0, -4.0, 4.0, 4.0])
+        for t, off in zip(tables, offs, strict=True)
+    ]
+    left = [np.setdiff1d(np.arange(len(t)), pairs[:, k]) for k, t in enumerate(tables)]
+    alone = np.concatenate([boxes[k][left[k]] for k in (0, 1)])
+    if not len(alone) or not len(pairs):
+        return out
+    tree = shapely.STRtree(shapely.box(*alone.T))
+    for k in (0, 1):
+        mine = boxes[k][pairs[:, k]]
+        out[np.unique(tree.query(shapely.box(*mine.T))[0])] = True
     return out
+
+
+def _features(table: CurveTable) -> FloatArray:
+    """Each curve as numbers (n, 9) that do not depend on its direction: its kind, both ends in order, its middle, a
+    quarter and three quarters added up, and its length. A circle is told by its centre."""
+    count = len(table)
+    if not count:
+        return np.zeros((0, 9))
+    rows = np.repeat(np.arange(count), 5)
+    flat = np.empty((count * 5, 2))
+    plain = ~np.isin(rows, table.other_splines)
+    t = np.tile([0.0, 0.25, 0.5, 0.75, 1.0], count)
+    flat[plain] = table.points(rows[plain], t[plain])
+    for row in table.other_splines.tolist():
+        flat[5 * row : 5 * row + 5] = table.curve(row).points(t[:5])
+    p = flat.reshape(count, 5, 2)
+    full = (table.kind == ARC) & table.closed
+    p[full] = table.data[full][:, None, :2]
+    ends = np.round(p[:, [0, 4]], 9)
+    against = (ends[:, 0, 0] > ends[:, 1, 0]) | ((ends[:, 0, 0] == ends[:, 1, 0]) & (ends[:, 0, 1] > ends[:, 1, 1]))
+    ends[against] = ends[against][:, ::-1]
+    kind = np.where(table.kind == LINE, 0.0, np.where(table.kind == ARC, 1e9, 2e9))
+    sums = p[:, 1].sum(axis=1) + p[:, 3].sum(axis=1)
+    return np.column_stack([kind, ends.reshape(count, 4), p[:, 2], sums, table.lengths])
+
+
+def _moved(features: FloatArray, shift: FloatArray) -> FloatArray:
+    """Features of the curves moved by a shift."""
+    out = features.copy()
+    out[:, 1:7] += np.tile(shift, 3)
+    out[:, 7] += 2.0 * float(shift.sum())
+    return out
+
+
+def _like_pairs(a: FloatArray, b: FloatArray, near: float) -> IntArray:
+    """Pairs (m, 2) of like curves, each matched once, the nearest first."""
+    if not len(a) or not len(b):
+        return np.zeros((0, 2), np.int64)
+    away, to = (np.asarray(v) for v in cKDTree(b).query(a, distance_upper_bound=4.0 * near))
+    order = np.argsort(away, kind="stable")
+    order = order[np.isfinite(away[order])]
+    _, first = np.unique(to[order], return_index=True)
+    rows = order[np.sort(first)]
+    return np.column_stack([rows, to[rows]]).astype(np.int64)
 
 
 def _shift(a: FloatArray, b: FloatArray, near: float) -> FloatArray:
     """What to add to the older drawing's places so that most of its curves fall on like ones of the newer."""
     if not len(a) or not len(b):
         return np.zeros(2)
+    if _hits(a, b, np.zeros(2), near) >= _PLAIN * float(a[:, 8].sum()):
+        return np.zeros(2)  # it lies where it did
     form_a, form_b = (_forms(f, near) for f in (a, b))
     places: dict[tuple[float, ...], list[int]] = defaultdict(list)
     for n, form in enumerate(form_b):
@@ -155,27 +226,15 @@ def _refined(
 
 def _hits(a: FloatArray, b: FloatArray, shift: FloatArray, near: float) -> float:
     """The length of curves that fall on like ones under a shift."""
-    moved = a.copy()
-    moved[:, 1:7] += np.tile(shift, 3)
-    moved[:, 7] += 2.0 * float(shift.sum())
-    away, _ = cKDTree(b).query(moved, distance_upper_bound=4.0 * near)
+    away, _ = cKDTree(b).query(_moved(a, shift), distance_upper_bound=4.0 * near)
     return float(a[np.isfinite(away), 8].sum() + 1e-6 * np.isfinite(away).sum())
 
 
 def _unlike(a: FloatArray, b: FloatArray, near: float) -> tuple[list[int], list[int]]:
     """The curves of both that have no like one in the other, each matched once."""
-    if not len(a) or not len(b):
-        return list(range(len(a))), list(range(len(b)))
-    away, to = (np.asarray(v) for v in cKDTree(b).query(a, distance_upper_bound=4.0 * near))
-    taken: set[int] = set()
-    left = []
-    for n in np.argsort(away, kind="stable").tolist():
-        m = int(to[n])
-        if not math.isfinite(away[n]) or m in taken:
-            left.append(n)
-        else:
-            taken.add(m)
-    return sorted(left), [m for m in range(len(b)) if m not in taken]
+    pairs = _like_pairs(a, b, near)
+    left, right = (np.setdiff1d(np.arange(len(f)), pairs[:, k]) for k, f in enumerate((a, b)))
+    return left.tolist(), right.tolist()
 
 
 def _changes(old: list[Curve], new: list[Curve], near: float) -> list[Change]:
@@ -236,7 +295,7 @@ def _groups(curves: list[Curve], near: float) -> list[list[int]]:
 def _form(curves: list[Curve], near: float) -> tuple[Any, ...]:
     """What a group is like wherever it stands."""
     x, y = _centre(curves)
-    features = _features(curves)
+    features = _features(CurveTable.of(curves))
     features[:, [1, 3, 5]] -= x
     features[:, [2, 4, 6]] -= y
     features[:, 7] -= 2.0 * (x + y)
