@@ -162,6 +162,7 @@ SAMPLES: dict[str, Sample] = {
     "blank_sheet": Sample(lambda run, x: {}, BENT),
     "cut_flat": Sample(lambda run, x: {"profiles": hole_in_blank(run, x)}, (*BENT, *IN_BLANK)),
     "sheet_metal": Sample(lambda run, x: {"radius": x / 5}, (("bring_solid", {"source": "angle.step"}),)),
+    "place_part": Sample(lambda run, x: {"source": "lid.step", "name": "Lid", "x": x, "angle": 10 * x}),
     "bar": Sample(lambda run, x: {"source": "section.dxf", "length": 10 * x, "end": 5 * x, "count": 2}),
     "sheet_from_line": Sample(lambda run, x: {"curves": near(run, (420, 0.1), (440, 15)), "thickness": x / 5}),
     "flange": Sample(lambda run, x: {**RIM, "length": 10 + x}, BENT),

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from tectogon.building.rotations import about
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, PickGone
 from tectogon.tolerances import ANGLE_TOL
@@ -97,14 +98,14 @@ def _maps(params: PlaceBodiesParams, middle: FloatArray) -> list[FloatArray]:
     if params.how == "mirror":
         return [_about(middle, np.eye(3) - 2.0 * np.outer(axis, axis))]
     if params.how == "turn":
-        return [_about(middle, _turn(axis, math.radians(parse_number(params.angle))))]
+        return [_about(middle, about(axis, math.radians(parse_number(params.angle))))]
     count = _whole(params.count, "copies")
     if params.how == "circle":
         full = math.radians(parse_number(params.angle))
         if abs(full) <= ANGLE_TOL:
             raise BadValue("The angle of the circle must be more than nothing; type 360° for all round.")
         step = full / count if abs(abs(full) - 2 * math.pi) < ANGLE_TOL else full / max(count - 1, 1)
-        return [_about(middle, _turn(axis, n * step)) for n in range(1, count)]
+        return [_about(middle, about(axis, n * step)) for n in range(1, count)]
     if params.how == "row":
         return [_shift(n * by) for n in range(1, count)]
     rows = _whole(params.rows, "rows")
@@ -125,13 +126,6 @@ def _shift(by: FloatArray) -> FloatArray:
 
 def _about(point: FloatArray, linear: FloatArray) -> FloatArray:
     return np.column_stack([linear, point - linear @ point])
-
-
-def _turn(axis: FloatArray, angle: float) -> FloatArray:
-    """Rotation about an axis through the origin (Rodrigues)."""
-    x, y, z = axis.tolist()
-    cross = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
-    return np.asarray(np.eye(3) + math.sin(angle) * cross + (1.0 - math.cos(angle)) * cross @ cross)
 
 
 def sentence(params: PlaceBodiesParams, workpiece: Workpiece | None) -> Sentence:

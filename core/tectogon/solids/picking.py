@@ -52,11 +52,17 @@ def find_face(
     beside: Sequence[str] = (),
     normal: Point | None = None,
     point: Point | None = None,
+    flat: bool = True,
 ) -> Face:
-    """The flat face that a pick means. Raises PickGone where there is none, or where two could be meant."""
-    found = [f for f in _called(bodies, name) if measure.plane_of(f.body.faces[f.number]) is not None]
+    """The face that a pick means, a flat one where that is wanted. Raises PickGone where there is none, or where two
+    could be meant."""
+    found = _called(bodies, name)
+    if flat:
+        found = [f for f in found if measure.plane_of(f.body.faces[f.number]) is not None]
     if not found:
-        raise PickGone("The flat face that was pressed is no longer there. Press another.", Place(point=point))
+        raise PickGone(
+            f"The {'flat ' if flat else ''}face that was pressed is no longer there. Press another.", Place(point=point)
+        )
     if body is not None:
         found = (
             _kept(found, lambda f: f.body.key == body)

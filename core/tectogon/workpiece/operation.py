@@ -33,6 +33,7 @@ Purpose = Literal[
     "measures",
     "makes_sheet",
     "takes_section",
+    "places_part",
     "lays_blank",
 ]
 Stage = Literal["bring_in", "tidy", "close", "arrange", "build", "check", "hand_over"]
