@@ -37,9 +37,9 @@ def test_sections_come_in_by_themselves_and_become_bars(page: Page, site: Site, 
     expect(arrived).to_contain_text("2 in the library")
     arrived.get_by_role("button", name="Put the list away").click()
 
-    page.get_by_label("Find sections").fill("kr-12")
+    page.get_by_label("Find sections").fill("KR-12")
     expect(page.get_by_label("Sections").get_by_role("button")).to_have_count(1)
-    page.get_by_label("Section kr-12").click()
+    page.get_by_label("Section KR-12").click()
     panel = page.get_by_label("Section", exact=True)
     panel.get_by_label("Material of the section").click()
     page.get_by_role("menuitem", name="steel", exact=True).click()
@@ -50,18 +50,18 @@ def test_sections_come_in_by_themselves_and_become_bars(page: Page, site: Site, 
     page.wait_for_url(re.compile(r"/parts/\d+"))
     ready(page)
     expect(page.get_by_label("Figures of the part")).to_contain_text("750 × 60 × 30 mm")
-    expect(page.get_by_label("Route card")).to_contain_text("A bar of section kr-12 issue 2, 750 mm long")
+    expect(page.get_by_label("Route card")).to_contain_text("A bar of section KR-12 issue 2, 750 mm long")
 
     address = page.url
     client = site.client()
-    section = next(s for s in client.call("GET", "/api/library")["sections"] if s["number"] == "kr-12")
+    section = next(s for s in client.call("GET", "/api/library")["sections"] if s["number"] == "KR-12")
     client.call("PATCH", f"/api/library/sections/{section['id']}", {"facts": {"notes": "galvanised"}})
     page.goto(address)
     ready(page)
     offered = page.get_by_label("Route card").get_by_text("The library has issue 3.")
     expect(offered).to_be_visible()
     page.get_by_role("button", name="Take it").click()
-    expect(page.get_by_label("Route card")).to_contain_text("section kr-12 issue 3")
+    expect(page.get_by_label("Route card")).to_contain_text("section KR-12 issue 3")
     expect(offered).to_have_count(0)
 
 

@@ -49,6 +49,7 @@ SENT = {
     "away": True,
     "part": 1,
     "revision": 1,
+    "computation": "00000000-0000-0000-0000-000000000000",
 }
 
 
@@ -67,6 +68,7 @@ def ask(client: Client, method: str, path: str, part: Part, computation: Computa
         .replace("/numbers/{number}", "/numbers/KR-1")
         .replace("{number}", "1")
     )
+    address = address.replace("{other_id}", str(part.pk))
     address = address.replace("{secret}", "made-up").replace("{invitation_id}", "1").replace("{member_id}", "1")
     if path.startswith("/api/cut-list"):
         address += f"?parts={part.pk}"

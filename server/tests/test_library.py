@@ -63,7 +63,7 @@ def kept(user: User, data: bytes = b"", facts: dict[str, Any] | None = None) -> 
 
 def test_a_drawing_is_cleaned_and_kept_and_stands_on_no_shelf(ines: User, rival: User) -> None:
     section = kept(ines)
-    assert (section["number"], section["issue"], section["facts"]["family"]) == ("kr-12", 1, "Trays")
+    assert (section["number"], section["issue"], section["facts"]["family"]) == ("KR-12", 1, "Trays")
     assert section["facts"]["thickness_mm"] == 1.2 and section["facts"]["material"] == "steel"
     assert section["figures"]["kg_per_m"] == pytest.approx(section["figures"]["area"] * 7.85e-3)
     assert len(section["outline"]) == 1 and len(section["outline"][0]) == 8
@@ -90,7 +90,7 @@ def test_the_same_again_is_no_new_issue_and_what_is_edited_is(ines: User) -> Non
     assert (changed["issue"], changed["facts"]["pitch_mm"]) == (3, 58)
     assert changed["figures"]["kg_per_m"] == pytest.approx(changed["figures"]["area"] * 2.7e-3)
     assert [s["issue"] for s in signed_in(ines).get("/api/library").json()["sections"]] == [3]
-    assert [s["issue"] for s in signed_in(ines).get("/api/library/numbers/kr-12").json()] == [3, 2, 1]
+    assert [s["issue"] for s in signed_in(ines).get("/api/library/numbers/KR-12").json()] == [3, 2, 1]
     kept(ines, tray(40.0, "KR-9"), {"number": "KR-9"})
     sent(ines, "patch", f"/api/library/sections/{changed['id']}", {"facts": {"number": "KR-9"}}, 422)
     sent(ines, "patch", f"/api/library/sections/{changed['id']}", {"facts": {"thickness_mm": -1}}, 422)
@@ -102,9 +102,9 @@ def test_a_library_is_handed_to_another_workshop(ines: User, rival: User) -> Non
     kept(ines)
     kept(ines, tray(40.0), {"number": "KR-9"})
     data = signed_in(ines).get("/api/library/file").content
-    assert {s.facts.number for s in read_library(data)[0]} == {"kr-12", "KR-9"}
+    assert {s.facts.number for s in read_library(data)[0]} == {"KR-12", "KR-9"}
     out = sent(rival, "post", "/api/library/kept", {"computation": done(given(rival, "files", "lib.zip", data))})
-    assert {s["number"] for s in out["sections"]} == {"kr-12", "KR-9"} and out["problems"] == []
+    assert {s["number"] for s in out["sections"]} == {"KR-12", "KR-9"} and out["problems"] == []
     again = sent(rival, "post", "/api/library/kept", {"computation": done(given(rival, "files", "lib.zip", data))})
     assert all(s["issue"] == 1 for s in again["sections"]), "the same once more is no new issue"
     given(rival, "files", "lib.zip", b"no zip", 422)
@@ -117,12 +117,12 @@ def test_a_section_becomes_a_bar_and_goes_into_a_part(ines: User, part: Part) ->
     )
     assert made.head is not None and [s["kind"] for s in made.head.card["steps"]] == ["bar", "material"]
     bar = made.head.card["steps"][0]["params"]
-    assert (bar["section"], bar["issue"], bar["length"], bar["pitch"]) == ("kr-12", 1, "1250 mm", 60.0)
+    assert (bar["section"], bar["issue"], bar["length"], bar["pitch"]) == ("KR-12", 1, "1250 mm", 60.0)
     body = {"part": part.pk, "revision": part.head.number if part.head else 0}
     used = sent(ines, "post", f"/api/library/sections/{section['id']}/uses", body)
     part.refresh_from_db()
     assert part.head is not None and used["source"] in part.head.card["sources"]
-    assert used["values"]["section"] == "kr-12"
+    assert used["values"]["section"] == "KR-12"
 
 
 def test_the_bars_of_parts_are_packed_into_stock(ines: User, rival: User) -> None:
@@ -133,12 +133,12 @@ def test_the_bars_of_parts_are_packed_into_stock(ines: User, rival: User) -> Non
     ]
     query = f"parts={','.join(map(str, made))}"
     (told,) = signed_in(ines).get(f"/api/cut-list?{query}&stock=6000&kerf=3").json()["sections"]
-    assert (told["section"], told["count"], told["best"], told["total_mm"]) == ("kr-12", 2, True, 6900.0)
+    assert (told["section"], told["count"], told["best"], told["total_mm"]) == ("KR-12", 2, True, 6900.0)
     assert told["kg"] == pytest.approx(6.9 * section["figures"]["kg_per_m"])
     (short,) = signed_in(ines).get(f"/api/cut-list?{query}&stock=2000").json()["sections"]
     assert "longer than the stock" in short["problem"]
     text = signed_in(ines).get(f"/api/cut-list/file?{query}").content.decode().splitlines()
-    assert text[1].startswith("kr-12,") and text[1].endswith(",2500.0,0.0,0.0,2")
+    assert text[1].startswith("KR-12,") and text[1].endswith(",2500.0,0.0,0.0,2")
     assert signed_in(rival).get(f"/api/cut-list?{query}").status_code == 404
 
 
@@ -155,3 +155,28 @@ def test_a_section_of_the_supplier_is_taken_and_held_against_its_table(ines: Use
     assert section["facts"]["family"] == row["family"]
     assert client.get("/api/supplier").json()["sections"][0]["here"]
     assert client.get("/api/supplier/../passwd/picture").status_code == 404
+
+
+def test_a_part_stands_in_another_and_never_in_itself(ines: User, part: Part) -> None:
+    section = kept(ines)
+    bar = Part.objects.get(pk=sent(ines, "post", f"/api/library/sections/{section['id']}/parts", {})["part"])
+    told = sent(ines, "post", f"/api/parts/{part.pk}/placings/{bar.pk}", {})
+    row = Computation.objects.get(pk=told["id"])
+    path = results.path_of(row.key, "file")
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(b"ISO-10303-21;")
+    used = sent(ines, "post", f"/api/parts/{part.pk}/placed", {"computation": told["id"], "revision": 1})
+    assert used["values"] | {"source": ""} == {"part": bar.pk, "name": bar.name, "revision": 1, "source": ""}
+    part.refresh_from_db()
+    assert part.head is not None and used["source"] in part.head.card["sources"] and part.head.number == 2
+    card = dict(part.head.card)
+    card["steps"] = [*card["steps"], {"number": 50, "kind": "place_part", "params": used["values"]}]
+    sent(ines, "put", f"/api/parts/{part.pk}/card", {"based_on": 2, "card": card, "change": "Placed it"})
+    assert "in itself" in sent_refused(ines, f"/api/parts/{part.pk}/placings/{part.pk}")
+    assert "both ways" in sent_refused(ines, f"/api/parts/{bar.pk}/placings/{part.pk}")
+
+
+def sent_refused(user: User, path: str) -> str:
+    answer = signed_in(user).post(path, "{}", content_type="application/json")
+    assert answer.status_code == 422, answer.content
+    return str(answer.json()["text"])

@@ -32,11 +32,13 @@ from tectogon_server.api.library import router as library
 from tectogon_server.api.people import described, person
 from tectogon_server.api.people import router as people
 from tectogon_server.api.strict import StrictParser
-from tectogon_server.computing import requests
+from tectogon_server.computing import requests, results
+from tectogon_server.computing.models import Computation
 from tectogon_server.news import signed_out
 from tectogon_server.parts.actions import keep_on_shelf as shelf
 from tectogon_server.parts.actions import keep_source as keeping
 from tectogon_server.parts.actions import make_part as making
+from tectogon_server.parts.actions import place_part as placing
 from tectogon_server.parts.actions import presence
 from tectogon_server.parts.actions import replace_source as replacing
 from tectogon_server.parts.actions import save_card as saving
@@ -300,6 +302,31 @@ def hold_issues(
     both = card.model_copy(update={"sources": {**card.sources, NEWER: source.sha256}})
     options = {"kind": "json", "old": old, "new": keeping.check_name(file.name or "drawing")}
     return state_of(requests.ask_export(person(request), part, both, options, kind="issues"))
+
+
+@api.post("/parts/{part_id}/placings/{other_id}", response=shapes.ComputationState)
+def write_for_placing(request: HttpRequest, part_id: int, other_id: int) -> shapes.ComputationState:
+    """The solid of another part, written so that it can stand in this one."""
+    part, other = _part(request, part_id), _part(request, other_id)
+    placing.check_placing(person(request), part, other)
+    if other.head is None:
+        raise Part.DoesNotExist
+    options = {"kind": "step", "name": other.name, "revision": other.head.number}
+    return state_of(requests.ask_export(person(request), other, card_from(other.head.card), options))
+
+
+@api.post("/parts/{part_id}/placed", response=shapes.UseOut)
+def place(request: HttpRequest, part_id: int, given: shapes.PlaceIn) -> shapes.UseOut:
+    """Keep the solid that was written among this part's files."""
+    part = _part(request, part_id)
+    found = Computation.objects.of(person(request)).select_related("part").get(pk=given.computation)
+    path = results.path_of(found.key, "file")
+    if found.kind != "export" or "revision" not in found.options or not path.exists():
+        raise Computation.DoesNotExist
+    values = placing.put_into(
+        person(request), part, given.revision, found.part, found.options["revision"], path.read_bytes()
+    )
+    return shapes.UseOut(source=values["source"], values=values)
 
 
 @api.put("/parts/{part_id}/card", response=shapes.PartOpen)

@@ -339,3 +339,10 @@ class SupplierRow(Schema):
 class SupplierOut(Schema):
     name: str
     sections: list[SupplierRow]
+
+
+class PlaceIn(Schema):
+    """The computation that wrote the solid, and the revision of the part that it comes into."""
+
+    computation: str
+    revision: int

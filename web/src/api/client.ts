@@ -29,6 +29,7 @@ export interface Editor {
     | "box"
     | "source"
     | "section"
+    | "part"
     | "points"
     | "ends"
     | "face"
@@ -443,6 +444,9 @@ export const api = {
   issuesFound: (id: string) => json<IssuesFound>("GET", `/computations/${id}/file`),
   revisions: (id: number) => json<Shapes["RevisionOut"][]>("GET", `/parts/${id}/revisions`),
   revision: (id: number, number: number) => json<Card>("GET", `/parts/${id}/revisions/${number}`),
+  writeForPlacing: (id: number, other: number) => json<Computation>("POST", `/parts/${id}/placings/${other}`),
+  placePart: (id: number, computation: string, revision: number) =>
+    json<{ source: string; values: Record<string, unknown> }>("POST", `/parts/${id}/placed`, { computation, revision }),
   supplier: () => json<Shapes["SupplierOut"]>("GET", "/supplier"),
   takeFromSupplier: (number: string) => json<Computation>("POST", `/supplier/${encodeURIComponent(number)}`),
   cutList: (parts: number[], stock: number, kerf: number) =>

@@ -213,6 +213,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/placings/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write For Placing
+         * @description The solid of another part, written so that it can stand in this one.
+         */
+        post: operations["tectogon_server_api_main_write_for_placing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/placed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place
+         * @description Keep the solid that was written among this part's files.
+         */
+        post: operations["tectogon_server_api_main_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/card": {
         parameters: {
             query?: never;
@@ -1398,6 +1438,25 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
+        /** UseOut */
+        UseOut: {
+            /** Source */
+            source: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * PlaceIn
+         * @description The computation that wrote the solid, and the revision of the part that it comes into.
+         */
+        PlaceIn: {
+            /** Computation */
+            computation: string;
+            /** Revision */
+            revision: number;
+        };
         /** SaveCard */
         SaveCard: {
             /** Based On */
@@ -1796,15 +1855,6 @@ export interface components {
              * @default 1000 mm
              */
             length: string;
-        };
-        /** UseOut */
-        UseOut: {
-            /** Source */
-            source: string;
-            /** Values */
-            values: {
-                [key: string]: unknown;
-            };
         };
         /** UseIn */
         UseIn: {
@@ -2222,6 +2272,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_write_for_placing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+                other_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UseOut"];
                 };
             };
         };

@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import { api, type Token } from "../api/client";
 import { useTable } from "../state/table";
-import { takeSection } from "../state/work";
+import { takePart, takeSection } from "../state/work";
 import { ChoiceField } from "../ui/ChoiceField";
 import { LengthField } from "../ui/LengthField";
 import { NamesField } from "../ui/NamesField";
@@ -157,6 +157,7 @@ function Value({
       />
     );
   if (editor.type === "section" && boxed) return <SectionChoice text={token.text} value={editor.value as string} />;
+  if (editor.type === "part" && boxed) return <PartChoice text={token.text} value={editor.value as number} />;
   if (editor.type === "source") return <span className="font-semibold">{token.text}</span>;
   if (boxed)
     return (
@@ -187,6 +188,27 @@ function SectionChoice({ text, value }: { text: string; value: string }) {
       options={there.map((s) => ({ value: String(s.id), label: `${s.number}  ${s.facts.name}` }))}
       onValue={(id) => {
         void takeSection(Number(id));
+      }}
+    />
+  );
+}
+
+/** One of the parts of the shelf; its solid comes into the part with it. */
+function PartChoice({ text, value }: { text: string; value: number }) {
+  const own = useTable((s) => s.part?.id);
+  const parts = (useQuery({ queryKey: ["parts"], queryFn: api.parts }).data ?? []).filter(
+    (p) => p.id !== own && !p.archived && p.figures["bodies"],
+  );
+  if (!parts.length) return <span className="font-medium">no other part with a body is on the shelf</span>;
+  return (
+    <ChoiceField
+      text={text}
+      value={String(value)}
+      label="part"
+      boxed
+      options={parts.map((p) => ({ value: String(p.id), label: `${p.number ? `${p.number}  ` : ""}${p.name}` }))}
+      onValue={(id) => {
+        void takePart(Number(id));
       }}
     />
   );

@@ -725,12 +725,43 @@ export class Session {
     if (values) await this.changeStep(number, values, `Took issue ${String(values["issue"])} of the section`);
   }
 
+  /** A part of the shelf for the step that places one; `step`: the number of the one on record that it is for. */
+  async takePart(id: number, step: number | null = null): Promise<void> {
+    const part = this.part;
+    if (!part) return;
+    try {
+      this.put({ busy: { text: "Writing the part that is placed", id: null } });
+      const done = await this.around.finished(
+        await this.around.api.writeForPlacing(part.id, id),
+        () => undefined,
+        this.over.signal,
+      );
+      this.put({ busy: null });
+      if (done.state !== "done") {
+        this.put({ trouble: done.message });
+        return;
+      }
+      const values = await this.broughtIn((now) => this.around.api.placePart(now.id, done.id, now.revision));
+      if (!values) return;
+      if (step === null) await this.changeMany(values);
+      else await this.changeStep(step, values, `Took revision ${String(values["revision"])} of the part placed`);
+    } catch (error) {
+      this.put({ trouble: sentenceOf(error), busy: null });
+    }
+  }
+
   private sectionIn(id: number): Promise<Record<string, unknown> | null> {
+    return this.broughtIn((part) => this.around.api.useSection(id, part.id, part.revision));
+  }
+
+  /** Something that becomes a file of the part, and the values of the step that uses it. */
+  private broughtIn(
+    ask: (part: PartOpen) => Promise<{ values: Record<string, unknown> }>,
+  ): Promise<Record<string, unknown> | null> {
     return this.inTurn(async () => {
-      const part = this.part;
-      if (!part) return null;
+      if (!this.part) return null;
       try {
-        const { values } = await this.around.api.useSection(id, part.id, part.revision);
+        const { values } = await ask(this.part);
         this.setRecord(await this.around.api.part(this.id));
         return values;
       } catch (error) {

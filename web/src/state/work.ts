@@ -109,6 +109,7 @@ export const givePiece = (type: "face" | "edge", index: number, at: number[]) =>
 };
 export const lookAt = (number: number | null) => session?.lookAt(number) ?? Promise.resolve();
 export const bringBack = () => session?.bringBack() ?? Promise.resolve();
+export const takePart = (id: number, step: number | null = null) => session?.takePart(id, step) ?? Promise.resolve();
 export const takeSection = (id: number) => session?.takeSection(id) ?? Promise.resolve();
 export const renewSection = (number: number, id: number) => session?.renewSection(number, id) ?? Promise.resolve();
 export const showNumber = () => session?.showNumber() ?? false;
