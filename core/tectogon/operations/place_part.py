@@ -136,7 +136,7 @@ def sentence(params: PlacePartParams, workpiece: Workpiece | None) -> Sentence:
 OPERATION = Operation(
     "place_part",
     "build",
-    "Place a part",
+    "Another part",
     "Another part of the shelf stands in this one",
     PlacePartParams,
     apply,
