@@ -42,7 +42,7 @@ _NO_NUMBER = re.compile(
 _USUAL = 1.0
 """The thickness (mm) that a line gets where the drawing states none."""
 _SAME = 0.02
-_THIN, _ROOM = 0.2, 1.25
+_THIN, _ROOM = 0.08, 1.25
 """A wall is no thicker than this share of half the boundary; in a mitred corner the circle inside is 1.17 times as
 wide."""
 _CHORD = 1e-4
