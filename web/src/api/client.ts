@@ -428,8 +428,6 @@ export const api = {
   run: (id: number, card: Card | null) => json<Computation>("POST", `/parts/${id}/runs`, { card }),
   exportFile: (id: number, options: Record<string, unknown>) =>
     json<Computation>("POST", `/parts/${id}/exports`, options),
-  replaceSource: (id: number, based_on: number, old: string, file: File, progress: (share: number) => void) =>
-    upload<PartOpen>(`/parts/${id}/sources/replace`, file, { old, based_on: String(based_on) }, progress),
   addSource: (id: number, file: File, progress: (share: number) => void) =>
     upload<Shapes["SourceOut"]>(`/parts/${id}/sources`, file, {}, progress),
   distance: (id: string, a: [string, number], b: [string, number]) =>

@@ -4,10 +4,10 @@
 import { useQuery } from "@tanstack/react-query";
 
 import { api } from "../api/client";
-import { areaText, show, sizesText, volumeText } from "../scene/shownUnits";
 import { useTable } from "../state/table";
 import { bringBack, lookAt } from "../state/work";
 import { Button } from "../ui/Button";
+import { BothFigures } from "./BothFigures";
 
 const WHEN = new Intl.DateTimeFormat(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 
@@ -37,31 +37,7 @@ export function HistoryPanel({ mayEdit, close }: { mayEdit: boolean; close(): vo
           <p>
             You look at revision <span className="num">{looking.number}</span>; nothing is changed by that.
           </p>
-          {now && then ? (
-            <table className="num mt-1 w-full [&_td]:pr-2">
-              <thead>
-                <tr className="text-left text-faint">
-                  <th className="font-normal" />
-                  <th className="font-normal">then</th>
-                  <th className="font-normal">now</th>
-                </tr>
-              </thead>
-              <tbody>
-                {[
-                  ["size", sizesText(then.bounds, 1), sizesText(now.bounds, 1)],
-                  ["volume", volumeText(then.volume_mm3, 3), volumeText(now.volume_mm3, 3)],
-                  ["surface", areaText(then.surface_mm2), areaText(now.surface_mm2)],
-                  ["bodies", show(then.bodies), show(now.bodies)],
-                ].map(([name, a, b]) => (
-                  <tr key={name} className={a === b ? "text-faint" : ""}>
-                    <td>{name}</td>
-                    <td>{a}</td>
-                    <td>{b}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          ) : null}
+          {now && then ? <BothFigures titles={["then", "now"]} figures={[then, now]} /> : null}
           <div className="mt-2 flex gap-2">
             {mayEdit ? (
               <Button

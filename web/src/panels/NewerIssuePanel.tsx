@@ -1,10 +1,11 @@
 /** A newer issue of a drawing before it is recorded: what changed, to step through, and what becomes of the part. */
 
-import { areaText, lengthText, show, sizesText, volumeText } from "../scene/shownUnits";
+import { lengthText, show } from "../scene/shownUnits";
 import type { SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { settleIssue } from "../state/work";
 import { Button } from "../ui/Button";
+import { BothFigures } from "./BothFigures";
 import { MARKS, told } from "./issueWords";
 
 export function NewerIssuePanel({ sheet }: { sheet: React.RefObject<SheetScene | null> }) {
@@ -92,30 +93,7 @@ export function NewerIssuePanel({ sheet }: { sheet: React.RefObject<SheetScene |
           </p>
         ))}
         {lost.length ? null : <p className="mt-1 text-verdigris">Every step follows.</p>}
-        {then && now ? (
-          <table className="num mt-1 w-full [&_td]:pr-2">
-            <thead>
-              <tr className="text-left text-faint">
-                <th className="font-normal" />
-                <th className="font-normal">now</th>
-                <th className="font-normal">with it</th>
-              </tr>
-            </thead>
-            <tbody>
-              {[
-                ["size", sizesText(then.bounds, 1), sizesText(now.bounds, 1)],
-                ["volume", volumeText(then.volume_mm3, 3), volumeText(now.volume_mm3, 3)],
-                ["surface", areaText(then.surface_mm2), areaText(now.surface_mm2)],
-              ].map(([name, a, b]) => (
-                <tr key={name} className={a === b ? "text-faint" : ""}>
-                  <td>{name}</td>
-                  <td>{a}</td>
-                  <td>{b}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        ) : null}
+        {then && now ? <BothFigures titles={["now", "with it"]} figures={[then, now]} /> : null}
         <div className="mt-2 flex gap-2">
           <Button tone="main" onClick={() => void settleIssue(true)}>
             Take it
