@@ -20,7 +20,7 @@ export function HistoryPanel({ mayEdit, close }: { mayEdit: boolean; close(): vo
   }).data;
   if (!part) return null;
   const now = looking?.before,
-    then = looking && shown?.report.figures;
+    then = looking?.computed ? shown?.report.figures : null;
   return (
     <aside
       className="absolute inset-y-0 right-0 z-20 flex w-[320px] flex-col border-l border-rule bg-raised shadow-xl"

@@ -12,9 +12,12 @@ export function NewerIssuePanel({ sheet }: { sheet: React.RefObject<SheetScene |
   const { looking, shown, part } = useTable();
   if (!looking?.newer || !part) return null;
   const { found, failedBefore } = looking.newer,
-    lost = (shown?.report.steps ?? []).filter((s) => s.status === "failed" && !failedBefore.includes(s.number)),
+    computed = looking.computed,
+    lost = (computed ? (shown?.report.steps ?? []) : []).filter(
+      (s) => s.status === "failed" && !failedBefore.includes(s.number),
+    ),
     then = looking.before,
-    now = shown?.report.figures;
+    now = computed ? shown?.report.figures : null;
   const goTo = ([x, y]: [number, number]) => {
     const facts = shown?.sheet.facts;
     if (!facts) return;
@@ -92,7 +95,11 @@ export function NewerIssuePanel({ sheet }: { sheet: React.RefObject<SheetScene |
             <span className="num">{s.number}</span> can’t be done: {s.message}
           </p>
         ))}
-        {lost.length ? null : <p className="mt-1 text-verdigris">Every step follows.</p>}
+        {!computed ? (
+          <p className="mt-1 text-faint">being computed</p>
+        ) : lost.length ? null : (
+          <p className="mt-1 text-verdigris">Every step follows.</p>
+        )}
         {then && now ? <BothFigures titles={["now", "with it"]} figures={[then, now]} /> : null}
         <div className="mt-2 flex gap-2">
           <Button tone="main" onClick={() => void settleIssue(true)}>

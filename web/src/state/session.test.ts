@@ -446,3 +446,19 @@ test("an earlier revision is looked at without a change, and brought back as a n
   expect(one.record.card.steps!.map((s) => s.number)).toEqual([10, 15]);
   expect(one.state.looking).toBeNull();
 });
+
+test("nothing is said of an earlier revision before it was computed", async () => {
+  const one = around(),
+    slow = later<Computation>();
+  const session = new Session(1, one.given);
+  await session.open();
+  one.api.run.mockImplementationOnce(async () => slow.promise);
+  const looking = session.lookAt(3);
+  await vi.waitFor(() => {
+    expect(one.state.looking?.number).toBe(3);
+  });
+  expect(one.state.looking?.computed).toBe(false);
+  slow.resolve(await one.api.check());
+  await looking;
+  expect(one.state.looking?.computed).toBe(true);
+});

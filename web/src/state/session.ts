@@ -41,7 +41,7 @@ import {
   withStep,
 } from "./draft";
 import { freeNumber, freeSheet } from "./numbering";
-import type { Draft, Shown, TableState } from "./table";
+import type { Draft, Shown, Looking, TableState } from "./table";
 
 export interface Surroundings {
   api: typeof Api;
@@ -784,11 +784,20 @@ export class Session {
       const card = number === null ? null : await this.around.api.revision(part.id, number);
       const before = looking ? looking.before : (shown?.report.figures ?? null);
       this.asking++;
-      this.put({ draft: null, looking: card && { number, card, before, newer: null } });
-      await this.refresh();
+      this.put({ draft: null });
+      await this.showInstead(card && { number, card, before, newer: null, computed: false });
     } catch (error) {
       this.put({ trouble: sentenceOf(error) });
     }
+  }
+
+  /** Show a card in place of the part; nothing is said of it before it was computed. */
+  private async showInstead(looking: Looking | null): Promise<void> {
+    const was = this.get().shown;
+    this.put({ looking });
+    await this.refresh();
+    if (looking && this.get().looking === looking && this.get().shown !== was)
+      this.put({ looking: { ...looking, computed: true } });
   }
 
   /** The revision that is looked at becomes the part again, as a revision of its own. */
@@ -955,8 +964,8 @@ export class Session {
       const found = await this.around.api.issuesFound(done.id),
         before = looking ? looking.before : (shown?.report.figures ?? null),
         failedBefore = (shown?.report.steps ?? []).filter((s) => s.status === "failed").map((s) => s.number);
-      this.put({ looking: { number: null, card: found.card, before, newer: { found, failedBefore } } });
-      await this.refresh();
+      const newer = { found, failedBefore };
+      await this.showInstead({ number: null, card: found.card, before, newer, computed: false });
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });
     }

@@ -61,6 +61,8 @@ export interface Looking {
   before: Report["figures"] | null;
   /** What changed with the newer issue, and the steps that failed before it. */
   newer: { found: IssuesFound; failedBefore: number[] } | null;
+  /** Whether what is shown is of this card already, and not of what was shown before. */
+  computed: boolean;
 }
 
 export interface TableState {
