@@ -32,12 +32,14 @@ LIMITS = {"TECTOGON_COMPUTE_SECONDS": "12", "TECTOGON_COMPUTE_MEMORY": "26000000
 
 
 class Site:
-    """Web process and worker on a free port."""
+    """Web process and worker on a free port, a database of their own for each process of tests."""
 
     def __init__(self, var: Path) -> None:
-        self.env = {**serve.environment(), **LIMITS, "TECTOGON_DB_NAME": "tectogon_site"}
+        runner = os.environ.get("PYTEST_XDIST_WORKER", "gw0")
+        self.database = f"tectogon_site_{runner}"
+        self.env = {**serve.environment(), **LIMITS, "TECTOGON_DB_NAME": self.database}
         self.env["TECTOGON_RESULTS"] = str(var / "results")
-        self.port = serve.free_port(8400)
+        self.port = serve.free_port(8400 + 100 * int(runner.removeprefix("gw")))
         self.url = f"http://localhost:{self.port}"
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
 
@@ -46,7 +48,7 @@ class Site:
             'PGPASSWORD="$TECTOGON_DB_PASSWORD" /usr/lib/postgresql/15/bin/psql -q -h 127.0.0.1 -p "$TECTOGON_DB_PORT"'
             " -U tectogon -d postgres -c"
         )
-        for sql in ("DROP DATABASE IF EXISTS tectogon_site WITH (FORCE)", "CREATE DATABASE tectogon_site"):
+        for sql in (f"DROP DATABASE IF EXISTS {self.database} WITH (FORCE)", f"CREATE DATABASE {self.database}"):
             subprocess.run(["bash", "-c", f"{shell} '{sql}'"], check=True, env=self.env)
         serve.manage(self.env, "migrate", "-v", "0")
         serve.manage(self.env, "load_demo")

@@ -10,7 +10,8 @@ export $(scripts/database.sh env)
 export DJANGO_SETTINGS_MODULE=tectogon_server.settings PYTHONPATH=$PWD/core:$PWD/server
 if [ $# -gt 0 ]; then
   .venv/bin/python -m pytest "$@"
-else # one process for each core, but one browser and one site
+else # one process for each core, with a browser and a site of its own; alone what kills the database
   .venv/bin/python -m pytest core server/tests -n auto --dist worksteal
-  .venv/bin/python -m pytest e2e
+  .venv/bin/python -m pytest e2e -n 2 --dist loadfile --ignore e2e/test_resilience.py
+  .venv/bin/python -m pytest e2e/test_resilience.py
 fi
