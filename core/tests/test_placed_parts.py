@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -12,13 +13,20 @@ from figures import Figure
 from hypothesis import given
 from hypothesis import strategies as st
 from tectogon.building.rotations import rotation
+from tectogon.curves import Arc
+from tectogon.display.drawing_sheet import drawn_sheet
+from tectogon.display.part import touching
+from tectogon.display.parts_list import list_csv, parts_list
+from tectogon.drafting.item_marks import seen_at
 from tectogon.errors import BadValue, Unfinished
 from tectogon.operations import OPERATIONS
+from tectogon.operations.draw_sheet import DrawSheetParams
 from tectogon.solids import exchange, measure
 from tectogon.solids.body import Body
 from tectogon.solids.prism import prism
+from tectogon.solids.step_in import bodies_of_step
 from tectogon.views import frame_of
-from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.model import Material, Workpiece
 from tectogon.workpiece.operation import Context, SourceFile
 
 
@@ -126,3 +134,99 @@ def test_the_least_rotation_brings_one_direction_into_another(a: Any, b: Any) ->
     assert turn @ a == pytest.approx(b, abs=1e-7)
     assert turn @ turn.T == pytest.approx(np.eye(3), abs=1e-9) and np.linalg.det(turn) == pytest.approx(1.0)
     assert (np.trace(turn) - 1) / 2 == pytest.approx(float(a @ b), abs=1e-6), "by no more than the angle between them"
+
+
+def test_a_part_stands_corner_on_corner(place: Any) -> None:
+    plate, _ = place().bodies
+    edge = {"edge": {"faces": _meeting_at(plate, (100, 60, 10)), "point": (100, 59, 10)}}
+    made = place(how="corners", pieces=[edge], corner_x="high", corner_y="high", corner_z="low")
+    assert box_of(made.bodies[1]) == [70, 40, 10, 100, 60, 15]
+    middle = place(how="corners", pieces=[edge], corner_x="middle", corner_y="middle", corner_z="high", angle=90, z=2)
+    assert box_of(middle.bodies[1]) == [90, 45, 7, 110, 75, 12]
+    with pytest.raises(Unfinished, match="near the corner"):
+        place(how="corners")
+
+
+def _meeting_at(body: Body, corner: tuple[float, float, float]) -> list[str]:
+    from tectogon.solids import kernel
+
+    for n, edge in enumerate(body.edges):
+        if np.abs(measure.edge_ends(edge) - np.array(corner)).sum(axis=1).min() < 1e-9:
+            return [body.names[k].key for k in kernel.faces_along_edges(body.shape)[n]]
+    raise AssertionError(corner)
+
+
+def test_copies_stand_side_by_side_in_rows_and_in_a_circle(place: Any) -> None:
+    row = place(count=3, x=5)
+    assert [box_of(b)[0] for b in row.bodies[1:]] == [5, 35, 65], "side by side where no distance is given"
+    grid = place(count=2, pattern="grid", rows=3, rise=25, dx=40)
+    assert sorted((box_of(b)[0], box_of(b)[1]) for b in grid.bodies[1:]) == [
+        (x, y) for x in (0, 40) for y in (0, 25, 50)
+    ]
+    ring = place(count=4, pattern="circle", x=50, y=-10)
+    middles = [(np.array(box_of(b)[:2]) + np.array(box_of(b)[3:5])) / 2 for b in ring.bodies[1:]]
+    assert np.array(middles) == pytest.approx(np.array([[65, 0], [0, 65], [-65, 0], [0, -65]]), abs=1e-6)
+    with pytest.raises(BadValue, match="up to 500"):
+        place(count=100, pattern="grid", rows=6)
+
+
+def test_a_parts_list_counts_what_is_alike_and_tells_what_was_changed(place: Any) -> None:
+    made = replace(place(count=3, dx=40, z=10), material=Material("steel", 7.85))
+    rows = parts_list(made)
+    assert [(r.number, r.count, r.name, r.issue, r.size) for r in rows] == [
+        (1, 1, "Block", "", "100 × 60 × 10 mm"),
+        (2, 3, "Small", "revision 3", "30 × 20 × 5 mm"),
+    ]
+    one = (30 * 20 - math.pi * 16) * 5 / 1000 * 7.85
+    assert rows[1].mass_each == pytest.approx(one, rel=1e-9) and rows[1].mass == pytest.approx(3 * one, rel=1e-9)
+    hole = raised(Figure().circle(85, 10, 3), 30, key="9:t")
+    made = replace(made, bodies=tuple(_drilled(b, hole) for b in made.bodies))
+    told = [(r.count, r.issue) for r in parts_list(made)]
+    assert told == [(1, ""), (2, "revision 3"), (1, "revision 3, changed here")]
+    assert list_csv(parts_list(made)).decode("utf-8-sig").splitlines()[2].startswith("2,2,Small,revision 3,30")
+
+
+def _drilled(body: Body, tool: Body) -> Body:
+    from tectogon.solids.body_keys import parted_body
+    from tectogon.solids.combine import combine
+
+    return parted_body(body, combine("cut", [body.named], [tool.named]).solids(), 30)[0]
+
+
+def test_neighbours_tell_how_far_they_stand_apart_and_what_they_share(place: Any) -> None:
+    assert [t["apart_mm"] for t in touching(place(count=3, dx=30.5, z=20))] == pytest.approx([0.5, 0.5])
+    overlaps = touching(place(count=3, dx=29, z=20))
+    assert [t["bodies"] for t in overlaps] == [[1, 2], [2, 3]]
+    assert [t["common_mm3"] for t in overlaps] == pytest.approx([100.0, 100.0])
+
+
+def test_several_bodies_are_an_assembly_with_names(place: Any, tmp_path: Path) -> None:
+    path = tmp_path / "whole.step"
+    path.write_bytes(exchange.step_bytes(place(count=2).bodies, "Deck"))
+    text = path.read_text()
+    assert text.count("NEXT_ASSEMBLY_USAGE_OCCURRENCE(") == 3
+    assert all(f"'{name}'" in text for name in ("Deck", "Block", "Small", "Small, 2"))
+    again = bodies_of_step(path, 10)[0]
+    assert [b.name for b in again] == ["Block", "Small", "Small"]
+    assert sum(b.volume for b in again) == pytest.approx(sum(b.volume for b in place(count=2).bodies), rel=1e-9)
+
+
+def test_a_drawing_sheet_has_its_parts_list_and_its_item_numbers(place: Any) -> None:
+    made = place(count=3, dx=32, z=10, x=2)
+    sheet = drawn_sheet(made, DrawSheetParams(), dict.fromkeys(("name", "number", "issue"), "T"))
+    texts = [t.text for t in sheet.ink.texts]
+    assert "revision 3" in texts and "30 × 20 × 5 mm" in texts
+    circles = [s.curve for s in sheet.ink.strokes if isinstance(s.curve, Arc) and s.pen == "thin"]
+    assert len(circles) == 2
+    width, height = sheet.size
+    assert all(24 < c.cx < width - 14 and 14 < c.cy < height - 14 for c in circles)
+    bare = drawn_sheet(made, DrawSheetParams(pictorial="without"), dict.fromkeys(("name", "number", "issue"), "T"))
+    assert any("no item numbers" in told for told in bare.refused)
+
+
+def test_a_point_of_what_is_seen_is_found_for_each_body(place: Any) -> None:
+    made = place(x=40, y=20, z=10).bodies
+    seen = seen_at(made, frame_of("top"))
+    x, y = seen[1]
+    assert 42 < x < 68 and 22 < y < 38 and np.hypot(x - 50, y - 30) > 4, "on the block, not in its hole"
+    assert 0 not in seen_at([raised(Figure().rectangle(5, 5, 5, 5), 3), made[0]], frame_of("top"))

@@ -14,6 +14,7 @@ import shapely
 from figures import Figure
 from tectogon.findings.detail_circles import find_detail_circles
 from tectogon.findings.dimensions import find_dimensions
+from tectogon.findings.item_numbers import find_item_numbers
 from tectogon.linework import Linework
 from tectogon.linework.model import Written
 from tectogon.reconstruction.part_from_views import steps_from_views
@@ -197,3 +198,15 @@ def test_rounded_walls_under_a_title_with_a_number_are_no_dimension() -> None:
             figure.arc(cx, cy, r, start, 90)
     drawn = with_texts(figure, Written("FH-2203 GUIDE RAIL", (0.0, 31.0), 2.5))
     assert not len(find_dimensions(drawn, np.arange(len(drawn)))), "ends that meet arcs are not free"
+
+
+def test_item_numbers_are_no_geometry_and_a_numbered_hole_is() -> None:
+    figure = Figure().rectangle(0, 0, 80, 50).circle(20, 25, 5).circle(60, 25, 5)
+    figure.circle(100, 60, 5).line(95, 60, 70, 45).circle(70, 45, 0.5)
+    figure.circle(110, 20, 5).line(105, 20, 75, 20).line(75, 20, 77, 21).line(75, 20, 77, 19)
+    figure.circle(110, 20 - 10, 5)  # the next number hangs on the one before
+    figure.line(60, 30, 60, 70).line(60, 30, 61, 32).line(60, 30, 59, 32)  # a leader to the hole that is numbered
+    texts = [Written("1", (98.6, 57.8), 3.5), Written("12", (107.2, 18.2), 3.5), Written("3", (108.6, 8.2), 3.5)]
+    drawn = with_texts(figure, *texts, Written("4", (58.6, 23.2), 3.5))
+    rows = find_item_numbers(drawn, np.arange(len(drawn)))
+    assert rows.tolist() == list(range(6, 14)), "three circles, two leaders, a dot and a head"

@@ -7,10 +7,12 @@ from typing import Any
 
 from tectogon.display.blank_out import blank_view
 from tectogon.display.part import figures_of
+from tectogon.display.parts_list import parts_list
 from tectogon.drafting.by_hand import ByHand, Held, held_by, size_of
 from tectogon.drafting.cut_views import Cut, Detail
 from tectogon.drafting.dimensions import Length, place_of
 from tectogon.drafting.drawn_views import DrawnView, Pattern
+from tectogon.drafting.item_marks import Listed
 from tectogon.drafting.needs import Coordinate
 from tectogon.drafting.paper import Title, parse_scale, scale_text
 from tectogon.drafting.placing import Placed, ViewOnPaper
@@ -32,23 +34,24 @@ def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, 
     """The sheet as a step wants it; `title`: name, number, issue, who drew it, date, owner. Raises what `sheet_of`
     does."""
     figures = figures_of(workpiece)
-    mass = figures["mass_g"]
-    told = "" if mass is None else f"{mass / _GRAMS_A_KILOGRAM:.2f} kg" if mass >= 1000.0 else f"{mass:.1f} g"
     x, y, z = (end == "high" for end in params.datum)
+    items = _listed(workpiece) if params.parts_list == "with" else ()
     blank, problem = _blank(workpiece) if workpiece.sheet_metal and params.blank == "with" else (None, None)
+    kind = {"document": "assembly drawing"} if any(b.item for b in workpiece.bodies) else {}
     wishes = Wishes(
         projection=params.projection,
         sheet=params.sheet,
         scale=None if params.scale == "auto" else parse_scale(params.scale),
         dimensions=params.dimensions == "all",
         pictorial=params.pictorial == "with",
-        title=Title(material=figures["material"] or "", mass=told, **title),
+        title=Title(material=figures["material"] or "", mass=_mass_told(figures["mass_g"]), **kind, **title),
         datum=(x, y, z),
         hands=tuple(_by_hand(wish) for wish in params.by_hand),
         cuts=tuple(Cut(AXES.index(s.axis), parse_length(s.at), frozenset(s.through)) for s in params.sections),
         details=tuple(Detail(d.view, d.at, d.radius, d.times) for d in params.details),
         patterns=tuple(_pattern(workpiece, n) for n in range(len(workpiece.bodies))),
         blank=blank,
+        items=items,
     )
     drawn = sheet_of(workpiece.bodies, wishes)
     return drawn if problem is None else replace(drawn, refused=(*drawn.refused, problem))
@@ -61,6 +64,23 @@ def _blank(workpiece: Workpiece) -> tuple[DrawnView | None, str | None]:
     except TectogonError as problem:
         return None, f"The blank is not drawn: {problem.sentence}"
     return blank_view(blank), None
+
+
+def _listed(workpiece: Workpiece) -> tuple[Listed, ...]:
+    """The rows of the parts list of a part of several bodies."""
+    if len(workpiece.bodies) < 2:
+        return ()
+    numbers = {b.key: n for n, b in enumerate(workpiece.bodies)}
+    return tuple(
+        Listed(r.number, r.count, r.name, r.issue, r.size, _mass_told(r.mass), tuple(numbers[k] for k in r.bodies))
+        for r in parts_list(workpiece)
+    )
+
+
+def _mass_told(grams: float | None) -> str:
+    if grams is None:
+        return ""
+    return f"{grams / _GRAMS_A_KILOGRAM:.2f} kg" if grams >= _GRAMS_A_KILOGRAM else f"{grams:.1f} g"
 
 
 def _by_hand(wish: HandWish) -> ByHand:

@@ -7,11 +7,13 @@ from typing import Any
 
 import numpy as np
 
+from tectogon.curves.affine import FloatArray
 from tectogon.display.packing import pack
+from tectogon.display.parts_list import list_told, parts_list
 from tectogon.errors import PickGone
 from tectogon.linework import identity
 from tectogon.solids import kernel, measure
-from tectogon.solids.body import FaceName, NamedShape
+from tectogon.solids.body import Body, FaceName
 from tectogon.solids.combine import combine
 from tectogon.solids.mesh import edge_lines, mesh_of
 from tectogon.solids.weights import weights_of
@@ -19,7 +21,9 @@ from tectogon.tolerances import LEAST_SIZE, MESH_ANGLE_TOL, TOUCHING
 from tectogon.workpiece.model import Workpiece
 
 _MOST_FACTS = 3000
-_MOST_BODIES, _MOST_FACES = 6, 80
+_MOST_BODIES, _MOST_FACES, _MOST_PAIRS = 200, 80, 15
+NEXT_TO = 2.0
+"""Bodies that stand nearer to each other than this (mm) are told as neighbours."""
 
 
 def figures_of(workpiece: Workpiece) -> dict[str, Any]:
@@ -41,22 +45,49 @@ def figures_of(workpiece: Workpiece) -> dict[str, Any]:
 
 
 def touching(workpiece: Workpiece) -> list[dict[str, Any]]:
-    """Which bodies touch or overlap: their numbers, from 0, a point (mm) where they do, and the volume (mm³) that both
-    have. Looked at where they are few and plain."""
+    """Neighbours that touch, overlap, or stand less than a couple of millimetres apart: their numbers, from 0, a point
+    (mm) where they do, the volume (mm³) that both have, and how far they are apart (mm). Looked at where there are few
+    such pairs of plain bodies; the like of what was looked at is told without being looked at again."""
     bodies = workpiece.bodies
-    if not 1 < len(bodies) <= _MOST_BODIES or any(len(b.names) > _MOST_FACES for b in bodies):
+    if not 1 < len(bodies) <= _MOST_BODIES:
         return []
     boxes = np.array([measure.bounds(b.shape) for b in bodies])
+    near = [
+        (a, b)
+        for a, b in itertools.combinations(range(len(bodies)), 2)
+        if (boxes[a, :3] <= boxes[b, 3:] + NEXT_TO).all() and (boxes[b, :3] <= boxes[a, 3:] + NEXT_TO).all()
+        if max(len(bodies[a].names), len(bodies[b].names)) <= _MOST_FACES
+    ]
+    known: dict[object, dict[str, Any]] = {}
     out = []
-    for a, b in itertools.combinations(range(len(bodies)), 2):
-        if (boxes[a, :3] > boxes[b, 3:] + TOUCHING).any() or (boxes[b, :3] > boxes[a, 3:] + TOUCHING).any():
+    for a, b in near:
+        alike = _alike(bodies[a], bodies[b], boxes[a], boxes[b]) or (a, b)
+        if alike not in known and len(known) >= _MOST_PAIRS:
             continue
-        apart, first, _ = measure.distance(bodies[a].shape, bodies[b].shape)
-        if apart <= TOUCHING:
-            whole = [NamedShape(bodies[n].shape, bodies[n].names) for n in (a, b)]
-            common = combine("common", whole[:1], whole[1:]).volume
-            out.append({"bodies": [a, b], "at": first, "common_mm3": common if common > LEAST_SIZE else 0.0})
+        told = known.get(alike) or known.setdefault(alike, _between(bodies[a], bodies[b], boxes[a, :3]))
+        if told["apart_mm"] <= NEXT_TO:
+            at = (np.array(told["off"]) + boxes[a, :3]).tolist()
+            out.append({"bodies": [a, b], "at": at, "common_mm3": told["common_mm3"], "apart_mm": told["apart_mm"]})
     return out
+
+
+def _alike(one: Body, other: Body, box: FloatArray, off: FloatArray) -> object:
+    """What two neighbours have in common with others that stand to each other as they do; none for bodies that are
+    nobody's copies."""
+    if one.item is None or other.item is None:
+        return None
+    what = [(item.name, item.size, f"{body.volume:.6g}") for item, body in ((one.item, one), (other.item, other))]
+    return (*what, *np.round(off - box, 4).tolist(), *np.round(box[3:] - box[:3], 4).tolist())
+
+
+def _between(one: Body, other: Body, corner: FloatArray) -> dict[str, Any]:
+    apart, first, _ = measure.distance(one.shape, other.shape)
+    common = combine("common", [one.named], [other.named]).volume if apart <= TOUCHING else 0.0
+    return {
+        "apart_mm": 0.0 if apart <= TOUCHING else apart,
+        "off": (np.array(first) - corner).tolist(),
+        "common_mm3": common if common > LEAST_SIZE else 0.0,
+    }
 
 
 def distance_between(workpiece: Workpiece, a: tuple[str, int], b: tuple[str, int]) -> dict[str, Any]:
@@ -166,6 +197,7 @@ def part_parcel(workpiece: Workpiece, figures: dict[str, Any]) -> bytes:
         "origin": origin.tolist(),
         "figures": figures,
         "bodies": bodies,
+        "items": list_told(parts_list(workpiece)),
         "touching": touching(workpiece),
         "faces": face_facts,
         "edges": edge_facts,

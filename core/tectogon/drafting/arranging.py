@@ -8,6 +8,7 @@ import numpy as np
 from tectogon.curves import Curve, CurveTable
 from tectogon.drafting.dimensions import Dimension
 from tectogon.drafting.drawn_views import DrawnView
+from tectogon.drafting.item_marks import MARGIN, room_for
 from tectogon.drafting.paper import Projection
 from tectogon.drafting.placing import Margins, ViewOnPaper
 
@@ -28,7 +29,9 @@ class Block:
         scale: float,
         height: float,
         marked: frozenset[str] = frozenset(),
+        numbered: int = 0,
     ) -> None:
+        """`numbered`: how many items have their numbers round the pictorial view."""
         self.scale, self.projection = scale, projection
         self.views = [
             ViewOnPaper(v, [d for d in wanted if d.view == v.name], scale * v.times, height, v.name in marked)
@@ -42,6 +45,7 @@ class Block:
             sorted({c for c, _ in self.cells.values()}),
             sorted({r for _, r in self.cells.values()}),
         )
+        self.aside, self.least_high = (2.0 * MARGIN, room_for(numbered)) if numbered else (0.0, 0.0)
         self.pictorial_cell = self._free_cell()
         self.pictorial_scale = scale
         self._measure()
@@ -82,10 +86,13 @@ class Block:
             x0, y0, x1, y1 = self.pictorial.extents
             column, row = self.pictorial_cell
             room = sum(self.wide[column]), sum(self.high.get(row, (0.0, 0.0, 0.0)))
+            room = max(room[0] - self.aside, 0.0), room[1]
             wanted = (x1 - x0) * self.scale, (y1 - y0) * self.scale
             shares = [have / want for have, want in zip(room, wanted, strict=True) if have > 0.0 and want > 0.0]
             self.pictorial_scale = self.scale * max(0.4, min(1.0, *shares)) if shares else self.scale
             wide, high = ((b - a) * self.pictorial_scale for a, b in ((x0, x1), (y0, y1)))
+            wide, room = wide + self.aside, (room[0] + self.aside, room[1])
+            high = max(high, self.least_high)
             if wide > room[0]:
                 left, middle, right = self.wide[column]
                 self.wide[column] = (left, middle + wide - room[0], right)
@@ -133,15 +140,21 @@ class Block:
                 self.bottoms[row] + self.high[row][0] + self._aside(one, 1),
             )
 
-    def pictorial_on_paper(self) -> list[Curve]:
-        """The pictorial view in the middle of its cell."""
-        if self.pictorial is None or self.pictorial_cell is None:
-            return []
+    def pictorial_place(self) -> tuple[float, float, float]:
+        """The scale of the pictorial view, and where its plane's origin stands: it is in the middle of its cell."""
+        assert self.pictorial is not None and self.pictorial_cell is not None
         column, row = self.pictorial_cell
         x0, y0, x1, y1 = self.pictorial.extents
         k = self.pictorial_scale
         x = self.lefts[column] + (sum(self.wide[column]) - (x1 - x0) * k) / 2.0 - x0 * k
         y = self.bottoms[row] + (sum(self.high[row]) - (y1 - y0) * k) / 2.0 - y0 * k
+        return k, x, y
+
+    def pictorial_on_paper(self) -> list[Curve]:
+        """The pictorial view where it stands; nothing where there is none."""
+        if self.pictorial is None or self.pictorial_cell is None:
+            return []
+        k, x, y = self.pictorial_place()
         return self.pictorial.transformed(np.array([[k, 0.0, x], [0.0, k, y]])).curves()
 
 

@@ -45,6 +45,7 @@ class Title:
     date: str = ""
     owner: str = ""
     sheet: str = "1 / 1"
+    document: str = "part drawing"
 
 
 def scale_text(scale: float) -> str:
@@ -113,7 +114,7 @@ def title_block(sheet: str, title: Title, scale: float, projection: Projection) 
         ink.line(x0, y0 + up, x1, y0 + up, pen="grid")
     fields = (
         (0, 0, 60, "owner", title.owner),
-        (0, 60, 60, "document", "part drawing"),
+        (0, 60, 60, "document", title.document),
         (0, 120, 25, "issue", title.issue),
         (0, 145, 15, "sheet", title.sheet),
         (0, 160, 20, "format", sheet),
@@ -133,7 +134,7 @@ def title_block(sheet: str, title: Title, scale: float, projection: Projection) 
             ink.line(x, y, x, y + 10.0, pen="grid")
         ink.write(x + 1.2, y + 7.4, label, height=1.8)
         big = label in ("title", "number")
-        ink.write(x + 1.2, y + 1.8, _fitting(value, wide - 2.4, 3.5 if big else 2.5), height=3.5 if big else 2.5)
+        ink.write(x + 1.2, y + 1.8, fitting(value, wide - 2.4, 3.5 if big else 2.5), height=3.5 if big else 2.5)
     ink.line(x0 + 150.0, y0 + 30.0, x0 + 150.0, top, pen="grid")
     ink.add(projection_mark(x0 + 165.0, y0 + 35.0, projection))
     return ink
@@ -157,7 +158,7 @@ def projection_mark(x: float, y: float, projection: Projection) -> Ink:
     return ink
 
 
-def _fitting(text: str, wide: float, height: float) -> str:
+def fitting(text: str, wide: float, height: float) -> str:
     """As much of a text as has room, with dots for the rest."""
     text = " ".join(text.split())
     if width_of(text, height) <= wide:
@@ -175,20 +176,21 @@ def page_size(sheet: str) -> tuple[float, float]:
     return SHEETS[sheet]
 
 
-def fits(sheet: str, width: float, height: float) -> bool:
-    """Whether a block of views has room on a sheet: over the title block, or beside it."""
+def fits(sheet: str, width: float, height: float, foot: float = BLOCK_HEIGHT) -> bool:
+    """Whether a block of views has room on a sheet: over the title block and what stands on it, `foot` high in all, or
+    beside it."""
     x0, y0, x1, y1 = drawing_area(sheet)
     width, height = width + 2.0 * _CLEAR, height + 2.0 * _CLEAR
-    over = width <= x1 - x0 and height <= y1 - y0 - BLOCK_HEIGHT
+    over = width <= x1 - x0 and height <= y1 - y0 - foot
     beside = width <= x1 - x0 - BLOCK_WIDTH and height <= y1 - y0
-    return over or beside
+    return foot <= y1 - y0 and (over or beside)
 
 
-def corner_for(sheet: str, width: float, height: float) -> tuple[float, float]:
+def corner_for(sheet: str, width: float, height: float, foot: float = BLOCK_HEIGHT) -> tuple[float, float]:
     """Where the lower left corner of a block of views stands, so that it is in the middle of its room."""
     x0, y0, x1, y1 = drawing_area(sheet)
-    if width + 2.0 * _CLEAR <= x1 - x0 and height + 2.0 * _CLEAR <= y1 - y0 - BLOCK_HEIGHT:
-        y0 += BLOCK_HEIGHT
+    if width + 2.0 * _CLEAR <= x1 - x0 and height + 2.0 * _CLEAR <= y1 - y0 - foot:
+        y0 += foot
     else:
         x1 -= BLOCK_WIDTH
     return x0 + (x1 - x0 - width) / 2.0, y0 + (y1 - y0 - height) / 2.0

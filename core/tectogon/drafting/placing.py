@@ -180,9 +180,9 @@ class ViewOnPaper:
         edge = self._edge(k)
         level, foot = edge + side * _FIRST, edge + side * (_FIRST - 5.0)
         places = [self.on_paper(d.high_at) for d in some]
-        spread = _spread([p[k] for p in places], _SPREAD)
+        apart = spread([p[k] for p in places], _SPREAD)
         out = []
-        for d, place, at in zip(some, places, spread, strict=True):
+        for d, place, at in zip(some, places, apart, strict=True):
             ink, text = Ink(), _text(d)
             self._stroke(ink, k, place[k], place[1 - k] + side * _GAP, place[k], foot)
             self._stroke(ink, k, place[k], foot, at, level)
@@ -212,7 +212,7 @@ class ViewOnPaper:
         order = sorted(range(len(rounds)), key=lambda n: tips[n][1])
         middle = self.at[1] + self.size[1] / 2.0
         wanted = [max(min(tips[n][1] + 4.0, self.at[1] + self.size[1]), self.at[1]) for n in order]
-        heights = _spread(wanted, _SPREAD, around=middle)
+        heights = spread(wanted, _SPREAD, around=middle)
         out = []
         for n, level in zip(order, heights, strict=True):
             d, tip = rounds[n], tips[n]
@@ -254,7 +254,7 @@ def _nearer_end(off: float, sweep: float) -> float:
     return 0.05 * sweep if 2.0 * math.pi - off < off - sweep else 0.95 * sweep
 
 
-def _spread(wanted: Sequence[float], step: float, around: float | None = None) -> list[float]:
+def spread(wanted: Sequence[float], step: float, around: float | None = None) -> list[float]:
     """Places in ascending order as near as may be to those wanted, none nearer to the next than a step."""
     out = list(wanted)
     for _ in range(200):

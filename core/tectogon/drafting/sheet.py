@@ -28,6 +28,7 @@ from tectogon.drafting.cut_views import (
 from tectogon.drafting.dimensions import LOW_ENDS, Datum, Dimension, Length, Open, chosen, left_open, stated_twice
 from tectogon.drafting.drawn_views import DrawnView, Pattern, drawn_view
 from tectogon.drafting.ink import Ink, Stroke
+from tectogon.drafting.item_marks import MOST_ROWS, Listed, list_height, list_ink, numbers_ink, seen_at
 from tectogon.drafting.needs import Needs, needs_of
 from tectogon.drafting.paper import Projection, Title
 from tectogon.drafting.placing import Placed, ViewOnPaper
@@ -67,6 +68,8 @@ class Wishes:
     """How each body is hatched; "metal" where none is said."""
     blank: DrawnView | None = None
     """The flat blank of a sheet part, drawn beside the views."""
+    items: tuple[Listed, ...] = ()
+    """The rows of a parts list; none where the sheet has none."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,9 +115,9 @@ def sheet_of(bodies: Sequence[Body], wishes: Wishes) -> DrawnSheet:
     every += [wishes.blank] if wishes.blank is not None else []
     marked = frozenset(m.view for m in marks if isinstance(m, CutMark))
     sheet, scale = _fitting(every, wanted, pictorial, wishes, marked)
-    height = paper.cap_height(sheet)
-    block = Block(every, wanted, pictorial, wishes.projection, scale, height, marked)
-    block.move_to(paper.corner_for(sheet, *block.size))
+    height, foot = paper.cap_height(sheet), paper.BLOCK_HEIGHT + list_height(wishes.items)
+    block = Block(every, wanted, pictorial, wishes.projection, scale, height, marked, len(wishes.items))
+    block.move_to(paper.corner_for(sheet, *block.size, foot))
     placed = [p for one in block.views for p in one.placed()]
     ink = paper.frame_of_sheet(sheet)
     ink.add(paper.title_block(sheet, wishes.title, scale, wishes.projection))
@@ -122,6 +125,10 @@ def sheet_of(bodies: Sequence[Body], wishes: Wishes) -> DrawnSheet:
         ink.add(_drawn(one, [m for m in marks if m.view == one.view.name], height))
     flat = tuple(block.pictorial_on_paper())
     ink.strokes += [Stroke(c, "pictorial") for c in flat]
+    ink.add(list_ink(sheet, wishes.items))
+    numbers, unseen = _numbers(bodies, wishes.items, block, flat)
+    ink.add(numbers)
+    refused += unseen
     return DrawnSheet(
         sheet,
         scale,
@@ -208,6 +215,33 @@ def _pictorial(bodies: Sequence[Body]) -> list[Curve]:
     return each_once(seen.visible, [])[0]
 
 
+def _numbers(
+    bodies: Sequence[Body], items: Sequence[Listed], block: Block, flat: Sequence[Curve]
+) -> tuple[Ink, list[str]]:
+    """The item numbers round the pictorial view, and in words which can't be shown."""
+    if not items:
+        return Ink(), []
+    refused = []
+    if len(items) > MOST_ROWS:
+        refused.append(f"The parts list on the sheet ends with item {MOST_ROWS} of {len(items)}; take it as a table.")
+    if not flat:
+        return Ink(), [*refused, "Without a pictorial view the sheet has no item numbers."]
+    seen = seen_at(bodies, _PICTORIAL)
+    k, x, y = block.pictorial_place()
+    marked, hidden = [], []
+    for item in items[:MOST_ROWS]:
+        at = next((seen[n] for n in item.bodies if n in seen), None)
+        if at is None:
+            hidden.append(item.number)
+        else:
+            marked.append((item.number, (k * at[0] + x, k * at[1] + y)))
+    if hidden:
+        told = ", ".join(map(str, hidden))
+        refused.append(f"{'Item' if len(hidden) == 1 else 'Items'} {told} can't be seen in the pictorial view.")
+    x0, y0, x1, y1 = CurveTable.of(list(flat)).extents.tolist()
+    return numbers_ink(marked, (x0, y0, x1, y1)), refused
+
+
 def _fitting(
     views: list[DrawnView], wanted: list[Dimension], pictorial: list[Curve], wishes: Wishes, marked: frozenset[str]
 ) -> tuple[str, float]:
@@ -222,8 +256,8 @@ def _fitting(
         for scale in scales:
             if longest * scale > max(paper.SHEETS[sheet]):
                 continue
-            block = Block(views, wanted, pictorial, wishes.projection, scale, height, marked)
-            if paper.fits(sheet, *block.size):
+            block = Block(views, wanted, pictorial, wishes.projection, scale, height, marked, len(wishes.items))
+            if paper.fits(sheet, *block.size, paper.BLOCK_HEIGHT + list_height(wishes.items)):
                 if scale >= 1.0 or longest * scale >= _LONG or sheet == sheets[-1]:
                     return sheet, scale
                 if best is None or scale > best[1]:

@@ -53,7 +53,7 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
     found = np.zeros(len(lines), bool)
     places = np.array([t.at for t in texts], float)
     numbers = np.array([bool(_NUMBER.search(t.text)) for t in texts], bool)
-    boxes = np.array([_box_of(t) for t in texts])
+    boxes = np.array([t.box for t in texts])
     for n in drawn.long.tolist():
         at = [heads.at(n, side) for side in (0, 1)]
         if all(len(h) for h in at) and numbers.any() and _beside(places[numbers], ends[n], way[n], length[n], height):
@@ -92,7 +92,7 @@ def written_sizes(linework: Linework) -> list[StatedSize]:
     if drawn is None:
         return []
     known = [(t, float(m.group().replace(",", "."))) for t in drawn.texts if (m := _stated(t.text))]
-    middles = np.array([np.mean(np.array(_box_of(t)).reshape(2, 2), axis=0) for t, _ in known]).reshape(-1, 2)
+    middles = np.array([t.middle for t, _ in known]).reshape(-1, 2)
     nearest: dict[int, tuple[float, StatedSize]] = {}
     for n in drawn.long.tolist():
         tips = drawn.tips(n)
@@ -244,16 +244,6 @@ def _lines_of(linework: Linework, rows: IntArray) -> _Lines | None:
     met = linework.table.ends[others[~linework.table.closed[others]]].reshape(-1, 2)
     heads, free = _Heads(ends, way, short, height), _free(ends, met, 0.05 * height)
     return _Lines(lines, ends, way, length, height, heads, free, long, texts)
-
-
-def _box_of(text: Written) -> tuple[float, float, float, float]:
-    """The box (x0, y0, x1, y1) that a text fills about, turned as it stands."""
-    angle = math.radians(text.angle)
-    along, up = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
-    width = 0.8 * text.height * len(text.text.strip())
-    corners = [np.array(text.at) + a * width * along + b * text.height * up for a in (0, 1) for b in (0, 1)]
-    low, high = np.min(corners, axis=0).tolist(), np.max(corners, axis=0).tolist()
-    return (*low, *high)
 
 
 class _Heads:

@@ -20,6 +20,7 @@ from tectogon.findings.character import character_of
 from tectogon.findings.detail_circles import find_detail_circles
 from tectogon.findings.dimensions import find_dimensions
 from tectogon.findings.hatching import find_hatching
+from tectogon.findings.item_numbers import find_item_numbers
 from tectogon.findings.pictorial import find_pictorial
 from tectogon.linework import Linework
 from tectogon.profiles import find_regions
@@ -31,6 +32,7 @@ ASIDES = {
     "layer": "layers of text and dimensions",
     "border": "border and title block",
     "detail_circles": "circles round details",
+    "item_numbers": "item numbers",
     "dimensions": "dimension lines and leaders",
     "centre_marks": "centre marks",
     "hatching": "hatching",
@@ -63,8 +65,8 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
 
     Dashed lines never: they bound no profile, and tell depths. In plain shapes only what layers and line types say, and
     hatching that closes nothing. On a sheet layers that are off, guides, layers named for what is not geometry, border
-    and title block, circles round details, dimensions in plain lines, centre marks, hatching and pictorial views; on
-    more than 60,000 curves only what line types and layers say is looked at, and the border.
+    and title block, circles round details, item numbers, dimensions in plain lines, centre marks, hatching and
+    pictorial views; on more than 60,000 curves only what line types and layers say is looked at, and the border.
     """
     found: list[Aside] = []
     left = np.ones(len(linework), bool)
@@ -111,6 +113,11 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
         "detail_circles",
         "round a place that is drawn larger beside, with its letter",
         find_detail_circles(linework, np.flatnonzero(left)),
+    )
+    take(
+        "item_numbers",
+        "numbers in circles, with the leaders that begin at them",
+        find_item_numbers(linework, np.flatnonzero(left)),
     )
     take(
         "dimensions",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -63,6 +64,10 @@ class StatedSize:
     points: tuple[tuple[float, float], ...] = ()
 
 
+_SIGN_WIDTH = 0.8
+"""How wide a sign is about, as a share of the text's height."""
+
+
 @dataclass(frozen=True)
 class Written:
     """Text on the sheet: the words, where they begin (mm), how high they are (mm), and their angle in degrees."""
@@ -72,6 +77,25 @@ class Written:
     height: float
     angle: float = 0.0
     layer: str = "0"
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        """The box (x0, y0, x1, y1) that it fills about, turned as it stands."""
+        c, s = math.cos(math.radians(self.angle)), math.sin(math.radians(self.angle))
+        width = _SIGN_WIDTH * self.height * len(self.text.strip())
+        corners = [
+            (self.at[0] + a * width * c - b * self.height * s, self.at[1] + a * width * s + b * self.height * c)
+            for a in (0, 1)
+            for b in (0, 1)
+        ]
+        xs, ys = zip(*corners, strict=True)
+        return min(xs), min(ys), max(xs), max(ys)
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        """The middle of its box."""
+        x0, y0, x1, y1 = self.box
+        return (x0 + x1) / 2.0, (y0 + y1) / 2.0
 
 
 @dataclass(frozen=True, eq=False)

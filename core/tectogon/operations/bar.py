@@ -8,14 +8,15 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from tectogon.building.copies import whole
 from tectogon.curves import affine
-from tectogon.errors import BadValue, NothingToBuild, Unfinished
+from tectogon.errors import NothingToBuild, Unfinished
 from tectogon.formats import ReadOptions, read_drawing
 from tectogon.linework import identity
 from tectogon.linework.evidence import weigh_unit
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.tolerances import resolution
-from tectogon.units import mm_per_unit, parse_length, parse_number
+from tectogon.units import mm_per_unit, parse_length, parse_number, show_length
 from tectogon.views import Frame
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
@@ -38,7 +39,6 @@ _FRAMES = {
     "y": Frame((0.0, 0.0, 0.0), (-1.0, 0.0, 0.0), (0.0, 0.0, 1.0)),
     "z": Frame((0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, 1.0, 0.0)),
 }
-MOST_BARS = 500
 
 
 class BarParams(Params):
@@ -69,14 +69,13 @@ def apply(workpiece: Workpiece, params: BarParams, context: Context) -> Workpiec
     """New bodies beside what is there. Raises NothingToBuild where the section is not one closed profile, BadValue for
     values that make no bar, and what reading a file raises."""
     from tectogon.building.bars import Ends, bar
+    from tectogon.solids.body import Item
     from tectogon.solids.features import with_features
     from tectogon.solids.placing import shifted
 
     if not params.source:
         raise Unfinished("Choose a section of the library.")
-    count = parse_number(params.count)
-    if count != int(count) or not 1 <= count <= MOST_BARS:
-        raise BadValue(f"The number of bars must be a whole one between 1 and {MOST_BARS}.")
+    count = whole(params.count, "bars")
     angles = parse_number(params.start), parse_number(params.end)
     ends = Ends(parse_length(params.length), *angles).checked()
     regions, region = _section(params, context)
@@ -86,11 +85,13 @@ def apply(workpiece: Workpiece, params: BarParams, context: Context) -> Workpiec
     step = pitch * np.array(frame.x_dir)
     begin = np.array([parse_length(v) for v in (params.x, params.y, params.z)])
     name = params.section or params.source.rpartition(".")[0]
+    size = show_length(ends.length) + (f", ends {angles[0]:g}° and {angles[1]:g}°" if any(angles) else "")
     bodies: list[Body] = []
-    for n in range(int(count)):
+    for n in range(count):
         one = shifted(made[0], begin + n * step)
         key = one.key if n == 0 else f"{one.key}/{n + 1}"
-        bodies.append(replace(one, key=key, name=name if count == 1 else f"{name}, {n + 1}"))
+        item = Item(name, f"issue {params.issue}", size, key, one.volume)
+        bodies.append(replace(one, key=key, name=name if count == 1 else f"{name}, {n + 1}", item=item))
     return replace(workpiece, bodies=(*workpiece.bodies, *bodies))
 
 

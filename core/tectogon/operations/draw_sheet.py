@@ -24,6 +24,7 @@ SCALES = {
 ANGLES = {"first": "in first angle", "third": "in third angle"}
 SIZES = {"all": "with all dimensions", "none": "without dimensions"}
 BLANKS = {"with": "with its flat blank", "without": "without its blank"}
+LISTS = {"with": "with its parts list", "without": "without a parts list"}
 PICTORIALS = {"with": "with a pictorial view", "without": "without a pictorial view"}
 Axis = Literal["x", "y", "z"]
 End = Literal["low", "high"]
@@ -68,7 +69,8 @@ class HandWish(Params):
 
 
 class DrawSheetParams(Params):
-    """`datum`: for each axis the end of the part that lengths are taken from; `blank`: of a sheet part."""
+    """`datum`: for each axis the end of the part that lengths are taken from; `blank`: of a sheet part;
+    `parts_list`: of a part of several bodies."""
 
     sheet: SheetName = "auto"
     scale: ScaleName = "auto"
@@ -76,6 +78,7 @@ class DrawSheetParams(Params):
     dimensions: Literal["all", "none"] = "all"
     pictorial: Literal["with", "without"] = "with"
     blank: Literal["with", "without"] = "with"
+    parts_list: Literal["with", "without"] = "with"
     datum: tuple[End, End, End] = ("low", "low", "low")
     sections: Annotated[tuple[SectionWish, ...], Field(max_length=MOST_CUTS)] = ()
     details: Annotated[tuple[DetailWish, ...], Field(max_length=MOST_CUTS)] = ()
@@ -114,8 +117,13 @@ def sentence(params: DrawSheetParams, workpiece: Workpiece | None) -> Sentence:
         words(", "),
         choice_token("pictorial", params.pictorial, PICTORIALS),
         *([words(", "), choice_token("blank", params.blank, BLANKS)] if workpiece and workpiece.sheet_metal else ()),
+        *([words(", "), choice_token("parts_list", params.parts_list, LISTS)] if _is_several(workpiece) else ()),
         *(words(f", {text}") for text in more),
     ]
+
+
+def _is_several(workpiece: Workpiece | None) -> bool:
+    return workpiece is not None and len(workpiece.bodies) > 1
 
 
 OPERATION = Operation(

@@ -27,6 +27,7 @@ Proposal = Literal[
     "layer",
     "border",
     "detail_circles",
+    "item_numbers",
     "dimensions",
     "centre_marks",
     "hatching",

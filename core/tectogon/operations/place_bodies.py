@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from dataclasses import replace
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from tectogon.building.copies import MOST_COPIES, about_point, in_circle, in_grid, in_row, shift, whole
 from tectogon.building.rotations import about
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, PickGone
-from tectogon.tolerances import ANGLE_TOL
 from tectogon.units import parse_length, parse_number
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
@@ -33,7 +32,7 @@ HOWS = {
 AXES = {"x": "x", "y": "y", "z": "z"}
 ABOUT = {"middle": "its own middle", "origin": "the origin"}
 KEPT = {"moved": "and not kept where it was", "both": "and kept where it was too"}
-MOST_BODIES = 500
+MOST_BODIES = MOST_COPIES
 
 
 class PlaceBodiesParams(Params):
@@ -79,12 +78,17 @@ def apply(workpiece: Workpiece, params: PlaceBodiesParams, context: Context) -> 
         elif keeps:
             copies = [placed(body, m) for m in maps]
             out += [body] + [
-                replace(c, key=f"{body.key}/{context.number}:{n}", name=f"{body.name}, copy {n}")
-                for n, c in enumerate(copies, 1)
+                _called(c, f"{context.number}:{n}", f"{body.name}, copy {n}") for n, c in enumerate(copies, 1)
             ]
         else:
             out.append(placed(body, maps[0]))
     return replace(workpiece, bodies=tuple(out))
+
+
+def _called(copy: Body, mark: str, name: str) -> Body:
+    """A copy under a key and name of its own, counted by itself."""
+    item = copy.item and replace(copy.item, copy=f"{copy.item.copy}/{mark}")
+    return replace(copy, key=f"{copy.key}/{mark}", name=name, item=item)
 
 
 def _maps(params: PlaceBodiesParams, middle: FloatArray) -> list[FloatArray]:
@@ -94,38 +98,17 @@ def _maps(params: PlaceBodiesParams, middle: FloatArray) -> list[FloatArray]:
         raise BadValue("That is over a kilometre away; check its unit.")
     axis = np.eye(3)["xyz".index(params.axis)]
     if params.how == "move":
-        return [_shift(by)]
+        return [shift(by)]
     if params.how == "mirror":
-        return [_about(middle, np.eye(3) - 2.0 * np.outer(axis, axis))]
+        return [about_point(middle, np.eye(3) - 2.0 * np.outer(axis, axis))]
     if params.how == "turn":
-        return [_about(middle, about(axis, math.radians(parse_number(params.angle))))]
-    count = _whole(params.count, "copies")
+        return [about_point(middle, about(axis, math.radians(parse_number(params.angle))))]
+    count = whole(params.count, "copies")
     if params.how == "circle":
-        full = math.radians(parse_number(params.angle))
-        if abs(full) <= ANGLE_TOL:
-            raise BadValue("The angle of the circle must be more than nothing; type 360° for all round.")
-        step = full / count if abs(abs(full) - 2 * math.pi) < ANGLE_TOL else full / max(count - 1, 1)
-        return [_about(middle, about(axis, n * step)) for n in range(1, count)]
+        return in_circle(count, parse_number(params.angle), axis, middle)[1:]
     if params.how == "row":
-        return [_shift(n * by) for n in range(1, count)]
-    rows = _whole(params.rows, "rows")
-    up = np.array([0.0, parse_length(params.rise), 0.0])
-    return [_shift(c * by + r * up) for r, c in itertools.product(range(rows), range(count)) if r or c]
-
-
-def _whole(value: str | float, what: str) -> int:
-    number = parse_number(value)
-    if number != int(number) or not 1 <= number <= MOST_BODIES:
-        raise BadValue(f"The number of {what} must be a whole one between 1 and {MOST_BODIES}.")
-    return int(number)
-
-
-def _shift(by: FloatArray) -> FloatArray:
-    return np.column_stack([np.eye(3), by])
-
-
-def _about(point: FloatArray, linear: FloatArray) -> FloatArray:
-    return np.column_stack([linear, point - linear @ point])
+        return in_row(count, by)[1:]
+    return in_grid(count, by, whole(params.rows, "rows"), np.array([0.0, parse_length(params.rise), 0.0]))[1:]
 
 
 def sentence(params: PlaceBodiesParams, workpiece: Workpiece | None) -> Sentence:

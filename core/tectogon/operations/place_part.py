@@ -1,5 +1,5 @@
-"""Another part of the shelf stands in this one: where values say, its face on a face, its axis in an axis; once or in a
-row."""
+"""Another part of the shelf stands in this one: where values say, face on face, axis in axis, corner on corner; once,
+in a row, a grid or a circle."""
 
 from __future__ import annotations
 
@@ -10,41 +10,60 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from tectogon.building.copies import after, in_circle, in_grid, in_row, shift, whole
 from tectogon.errors import BadValue, Unfinished
-from tectogon.units import parse_length, parse_number
+from tectogon.units import parse_length, parse_number, show_number
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
-from tectogon.workpiece.parameters import Angle, EndPick, Length, Name, Number, Params
+from tectogon.workpiece.parameters import OWN, Angle, EndPick, Length, Name, Number, OwnLength, Params
 from tectogon.workpiece.sentence import Sentence, Token, choice_token, length_token, number_token, pieces_token, words
 
 if TYPE_CHECKING:
     from tectogon.curves.affine import FloatArray
     from tectogon.solids.body import Body
 
-HOWS = {"values": "where these say", "faces": "face on face:", "axes": "axis in axis:"}
+HOWS = {"values": "where these say", "faces": "face on face:", "axes": "axis in axis:", "corners": "corner on corner:"}
 AXES = {"x": "x", "y": "y", "z": "z"}
-MOST_PLACED = 500
+PATTERNS = {"row": "in a row", "grid": "in a grid", "circle": "in a circle"}
+CORNERS = (
+    {"low": "left", "middle": "middle", "high": "right"},
+    {"low": "front", "middle": "middle", "high": "back"},
+    {"low": "bottom", "middle": "middle", "high": "top"},
+)
+_SHARES = {"low": 0.0, "middle": 0.5, "high": 1.0}
+End = Literal["low", "middle", "high"]
 
 
 class PlacePartParams(Params):
     """`part`, `name` and `revision` say which part it is, and `source` is its solid as it was then; `pieces`: a face of
-    it and one of what is there; `x`, `y`, `z`: moved by so much after all else; `count` and `dx`, `dy`, `dz`: a row."""
+    it and one of what is there, or an edge at the corner that it goes to; `corner_x`, `corner_y`, `corner_z`: which
+    corner of its extents goes there; `x`, `y`, `z`: moved by so much after all else. `count` stand in a row, each off
+    by `dx`, `dy`, `dz`, side by side where `dx` is not given; in `rows` of them, `rise` apart along y; or in a circle
+    over `over` degrees about `around` through the origin."""
 
     part: int = 0
     name: Name = ""
     revision: int = 0
     source: str = ""
-    how: Literal["values", "faces", "axes"] = "values"
+    how: Literal["values", "faces", "axes", "corners"] = "values"
     pieces: tuple[EndPick, ...] = ()
+    corner_x: End = "low"
+    corner_y: End = "low"
+    corner_z: End = "low"
     axis: Literal["x", "y", "z"] = "z"
     angle: Angle = 0.0
     x: Length = 0.0
     y: Length = 0.0
     z: Length = 0.0
     count: Number = 1
-    dx: Length = 0.0
+    pattern: Literal["row", "grid", "circle"] = "row"
+    dx: OwnLength = OWN
     dy: Length = 0.0
     dz: Length = 0.0
+    rows: Number = 2
+    rise: OwnLength = OWN
+    around: Literal["x", "y", "z"] = "z"
+    over: Angle = 360.0
 
 
 def apply(workpiece: Workpiece, params: PlacePartParams, context: Context) -> Workpiece:
@@ -53,34 +72,79 @@ def apply(workpiece: Workpiece, params: PlacePartParams, context: Context) -> Wo
     from tectogon.building.brought_in import brought_in
     from tectogon.building.mating import mated
     from tectogon.building.rotations import about
+    from tectogon.solids import measure
+    from tectogon.solids.body import Item
     from tectogon.solids.placing import placed
 
     if not params.source:
         raise Unfinished("Choose a part of the shelf.")
-    count = parse_number(params.count)
-    if count != int(count) or not 1 <= count <= MOST_PLACED:
-        raise BadValue(f"The number of copies must be a whole one between 1 and {MOST_PLACED}.")
+    count = whole(params.count, "copies")
     own, notes = brought_in(context.source(params.source).path, context.number, called=params.source)
     axis = np.eye(3)["xyz".index(params.axis)]
     motion = np.column_stack([about(axis, math.radians(parse_number(params.angle))), np.zeros(3)])
-    if params.how != "values":
-        turned = [placed(b, motion) for b in own]
-        faces = _faces(turned, workpiece.bodies, params.pieces)
-        motion = _after(mated(*faces, params.how), motion)
-    by, step = (np.array([parse_length(v) for v in some]) for some in (
-        (params.x, params.y, params.z), (params.dx, params.dy, params.dz)
-    ))  # fmt: skip
-    if max(np.abs(by).max(), np.abs(step).max() * count) > 1e6:
+    turned = [placed(b, motion) for b in own]
+    box = np.array(measure.joint_bounds([b.shape for b in turned]))
+    if params.how == "corners":
+        motion = after(shift(_corner(workpiece.bodies, params.pieces) - _own_corner(box, params)), motion)
+    elif params.how != "values":
+        motion = after(mated(*_faces(turned, workpiece.bodies, params.pieces), params.how), motion)
+    motion = after(shift(np.array([parse_length(v) for v in (params.x, params.y, params.z)])), motion)
+    maps = [after(outer, motion) for outer in _pattern(params, count, box[3:] - box[:3])]
+    if max(np.abs(m[:, 3]).max() for m in maps) > 1e6:
         raise BadValue("That is over a kilometre away; check its unit.")
+    name, size = params.name or own[0].name, " × ".join(show_number(v) for v in _extents(own)) + " mm"
     made: list[Body] = []
-    for n in range(int(count)):
-        put = motion + np.column_stack([np.zeros((3, 3)), by + n * step])
+    for n, put in enumerate(maps, 1):
         for body in own:
-            name = params.name or body.name
-            name = name if len(own) == 1 else f"{name}: {body.name}"
-            key = body.key if n == 0 else f"{body.key}/{n + 1}"
-            made.append(replace(placed(body, put), key=key, name=name if count == 1 else f"{name}, {n + 1}"))
+            called = name if len(own) == 1 else f"{name}: {body.name}"
+            made.append(
+                replace(
+                    placed(body, put),
+                    key=body.key if n == 1 else f"{body.key}/{n}",
+                    name=called if len(maps) == 1 else f"{called}, {n}",
+                    item=Item(name, f"revision {params.revision}", size, f"{context.number}:{n}", body.volume),
+                )
+            )
     return replace(workpiece, bodies=(*workpiece.bodies, *made)).with_notes(*notes)
+
+
+def _extents(bodies: Sequence[Body]) -> list[float]:
+    from tectogon.solids import measure
+
+    box = np.array(measure.joint_bounds([b.shape for b in bodies]))
+    return (box[3:] - box[:3]).tolist()
+
+
+def _pattern(params: PlacePartParams, count: int, size: FloatArray) -> list[FloatArray]:
+    """Where the copies stand; `size`: the part's extents (3,), mm."""
+    if params.pattern == "circle" and count > 1:
+        around = np.eye(3)["xyz".index(params.around)]
+        return in_circle(count, parse_number(params.over), around, np.zeros(3))
+    by = np.array([_or_own(params.dx, float(size[0])), parse_length(params.dy), parse_length(params.dz)])
+    if params.pattern == "row" or count == 1:
+        return in_row(count, by)
+    rise = np.array([0.0, _or_own(params.rise, float(size[1])), 0.0])
+    return in_grid(count, by, whole(params.rows, "rows"), rise)
+
+
+def _or_own(value: str | float, own: float) -> float:
+    return own if value == OWN else parse_length(value)
+
+
+def _own_corner(box: FloatArray, params: PlacePartParams) -> FloatArray:
+    """The corner of the part's extents that is meant, in the middle of some where it says so."""
+    shares = np.array([_SHARES[v] for v in _corner_of(params)])
+    return np.asarray(box[:3] + shares * (box[3:] - box[:3]))
+
+
+def _corner(others: Sequence[Body], picks: Sequence[EndPick]) -> FloatArray:
+    """The corner of what is there that was pressed."""
+    from tectogon.solids.picking import find_edge_end
+
+    edges = [p.edge for p in picks if p.edge is not None]
+    if not edges:
+        raise Unfinished("Press an edge near the corner that it goes to.")
+    return find_edge_end(others, edges[-1].faces, edges[-1].point)
 
 
 def _faces(own: Sequence[Body], others: Sequence[Body], picks: Sequence[EndPick]) -> tuple[object, object]:
@@ -105,11 +169,6 @@ def _faces(own: Sequence[Body], others: Sequence[Body], picks: Sequence[EndPick]
     return mine, theirs
 
 
-def _after(outer: FloatArray, inner: FloatArray) -> FloatArray:
-    """The motion (3, 4) of one after another."""
-    return np.column_stack([outer[:, :3] @ inner[:, :3], outer[:, :3] @ inner[:, 3] + outer[:, 3]])
-
-
 def sentence(params: PlacePartParams, workpiece: Workpiece | None) -> Sentence:
     text = f"{params.name}, revision {params.revision}" if params.source else "a part: choose one of the shelf"
     out = [
@@ -122,15 +181,31 @@ def sentence(params: PlacePartParams, workpiece: Workpiece | None) -> Sentence:
         words(", "),
         choice_token("how", params.how, HOWS),
     ]
-    if params.how != "values":
+    if params.how == "corners":
+        out += [words(" its ")]
+        for field, value, told in zip(("corner_x", "corner_y", "corner_z"), _corner_of(params), CORNERS, strict=True):
+            out += [choice_token(field, value, told), words(" ")]
+        out += [words("corner on "), pieces_token("pieces", params.pieces), words(", then moved by")]
+    elif params.how != "values":
         out += [words(" "), pieces_token("pieces", params.pieces), words(", then moved by")]
     out += [words(" x "), length_token("x", params.x), words(", y "), length_token("y", params.y)]
     out += [words(", z "), length_token("z", params.z), words(", "), number_token("count", params.count)]
-    out += [words(f" {'times' if params.count not in (1, '1', 1.0) else 'time'}")]
-    if params.count not in (1, "1", 1.0):
-        out += [words(" each off by x "), length_token("dx", params.dx), words(", y "), length_token("dy", params.dy)]
-        out += [words(", z "), length_token("dz", params.dz)]
+    if params.count in (1, "1", 1.0):
+        return [*out, words(" time")]
+    out += [words(" times "), choice_token("pattern", params.pattern, PATTERNS)]
+    if params.pattern == "circle":
+        out += [words(" over "), number_token("over", params.over, "°"), words(" about ")]
+        return [*out, choice_token("around", params.around, AXES), words(" through the origin")]
+    out += [words(" each off by x "), length_token("dx", params.dx, "its width"), words(", y ")]
+    out += [length_token("dy", params.dy), words(", z "), length_token("dz", params.dz)]
+    if params.pattern == "grid":
+        out += [words(", in "), number_token("rows", params.rows), words(" rows ")]
+        out += [length_token("rise", params.rise, "its depth"), words(" apart along y")]
     return out
+
+
+def _corner_of(params: PlacePartParams) -> tuple[End, End, End]:
+    return params.corner_x, params.corner_y, params.corner_z
 
 
 OPERATION = Operation(

@@ -43,19 +43,33 @@ class FaceName:
         )
 
 
+@dataclass(frozen=True)
+class Item:
+    """What a body is counted as in a parts list: one of a part of the shelf, or of a section. `copy` tells one from the
+    next, `volume` (mm³) is that of the body as it came: one that was changed since is counted apart."""
+
+    name: str
+    issue: str
+    size: str
+    copy: str
+    volume: float
+
+
 @dataclass(frozen=True, eq=False)
 class Body:
-    """One solid. `names` has an entry for each face, in the kernel's own order of faces."""
+    """One solid. `names` has an entry for each face, in the kernel's own order of faces; `item` where it stands for
+    something that is kept elsewhere."""
 
     key: str
     name: str
     shape: Shape
     names: tuple[FaceName, ...]
+    item: Item | None = None
 
     @staticmethod
-    def of(key: str, name: str, made: NamedShape) -> Body:
+    def of(key: str, name: str, made: NamedShape, item: Item | None = None) -> Body:
         """A body of a named shape, with its volume (mm³) and surface (mm²) measured by the kernel."""
-        body = Body(key, name, made.shape, made.names)
+        body = Body(key, name, made.shape, made.names, item)
         if "volume" in made.__dict__:
             body.__dict__["volume"] = made.volume
         return body
@@ -66,6 +80,7 @@ class Body:
             "key": self.key,
             "name": self.name,
             "names": self.names,
+            "item": self.item,
             "bytes": kernel.to_bytes(self.shape),
             **figures,
         }
@@ -121,7 +136,7 @@ class Body:
 
     def renamed(self, key: str, name: str) -> Body:
         """The same body under another key and name."""
-        return Body.of(key, name, NamedShape(self.shape, self.names))
+        return Body.of(key, name, NamedShape(self.shape, self.names), self.item)
 
 
 @dataclass(frozen=True, eq=False)

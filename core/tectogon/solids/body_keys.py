@@ -27,10 +27,10 @@ def made_bodies(parts: Sequence[NamedShape], step: int, *, before: int) -> list[
 def parted_body(body: Body, parts: Sequence[NamedShape], step: int) -> list[Body]:
     """What a step left of a body: the body itself changed, or its pieces."""
     if len(parts) == 1:
-        return [Body.of(body.key, body.name, parts[0])]
+        return [Body.of(body.key, body.name, parts[0], body.item)]
     keys = [f"{body.key}/{step}:{mark}" for mark in _own_faces(parts)]
     return [
-        Body.of(key, f"{body.name}, piece {n + 1}", part)
+        Body.of(key, f"{body.name}, piece {n + 1}", part, body.item)
         for n, (key, part) in enumerate(zip(_apart(keys, parts), parts, strict=True))
     ]
 

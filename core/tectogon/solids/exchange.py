@@ -18,7 +18,9 @@ from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
+from OCP.TDF import TDF_Label
 from OCP.TDocStd import TDocStd_Document
+from OCP.TopLoc import TopLoc_Location
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from tectogon.errors import BadValue, KernelRefused, NothingToBuild
@@ -54,16 +56,22 @@ def write(
 
 
 def step_bytes(bodies: Sequence[Body], name: str) -> bytes:
-    """STEP AP242 in millimetres, each body a named product. Raises KernelRefused."""
+    """STEP AP242 in millimetres. One body is a product of the part's name; several are an assembly of that name, its
+    components named as the bodies are, each a product named as what it is counted as. Raises KernelRefused."""
     document = TDocStd_Document(TCollection_ExtendedString("part"))
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
-    for body in bodies:
-        label = tool.AddShape(body.shape, False)
-        TDataStd_Name.Set_s(
-            label, TCollection_ExtendedString(name if len(bodies) == 1 else f"{name}: {body.name}", True)
-        )
+    if len(bodies) == 1:
+        _call(tool.AddShape(bodies[0].shape, False), name)
+    else:
+        whole = tool.NewShape()
+        _call(whole, name)
+        for body in bodies:
+            product = tool.AddShape(body.shape, False)
+            _call(product, body.item.name if body.item else body.name)
+            _call(tool.AddComponent(whole, product, TopLoc_Location()), body.name)
+        tool.UpdateAssemblies()
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
     with tempfile.TemporaryDirectory() as folder:
@@ -74,6 +82,10 @@ def step_bytes(bodies: Sequence[Body], name: str) -> bytes:
         ):
             raise KernelRefused("The solid kernel could not write these bodies as STEP.")
         return path.read_bytes()
+
+
+def _call(label: TDF_Label, name: str) -> None:
+    TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
 
 
 def _stl(meshes: list[Mesh], names: list[str], name: str) -> bytes:

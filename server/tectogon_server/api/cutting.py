@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from ninja.errors import HttpError
+from tectogon.display.parts_list import plain_cell
 from tectogon.errors import BadValue
 from tectogon.library.bars_wanted import bars_wanted
 from tectogon.library.cut_list import Cut, packed
@@ -66,12 +67,9 @@ def cut_list_file(request: HttpRequest, parts: str, stock: float = 6000.0, kerf:
     writer.writerow(["section", "part", "length_mm", "start_deg", "end_deg", "count"])
     for one in cut_list(request, parts, stock, kerf).sections:
         for cut in one.cuts:
-            writer.writerow([_plain(one.section), _plain(cut.name), round(cut.length_mm, 3), *cut.angles, cut.count])
+            writer.writerow(
+                [plain_cell(one.section), plain_cell(cut.name), round(cut.length_mm, 3), *cut.angles, cut.count]
+            )
     response = HttpResponse(out.getvalue(), content_type="text/csv")
     response["Content-Disposition"] = 'attachment; filename="cut list.csv"'
     return response
-
-
-def _plain(text: str) -> str:
-    """A name that no spreadsheet takes for a formula."""
-    return f"'{text}" if text[:1] in "=+-@\t\r" else text
