@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from running_site import BROWSER_ARGS, Site
+
+expect.set_options(timeout=15_000)  # two sites and two browsers share the machine
 
 
 @pytest.fixture(scope="session")
@@ -32,6 +34,7 @@ def page(browser: Browser, site: Site) -> Iterator[Page]:
     context = browser.new_context(
         viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce"
     )
+    context.set_default_timeout(60_000)
     opened = context.new_page()
     faults: list[str] = []
     opened.on("pageerror", lambda e: faults.append(str(e)))

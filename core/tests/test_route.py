@@ -160,6 +160,27 @@ def test_a_pick_is_found_again_on_a_changed_drawing(drawing: Callable[..., Path]
     assert measure.volume(run.workpiece.bodies[0].shape) == pytest.approx(10 * 3.141592653589793 * 10.5**2)
 
 
+def test_the_likeliest_new_pick_is_offered_where_one_is_gone(
+    drawing: Callable[..., Path], on_card: Callable[..., Run]
+) -> None:
+    """Two pins stand on circles; on the newer drawing one is where it was, the other has become a larger one beside its
+    old place, of other curves."""
+    path = drawing(Figure().rectangle(0, 0, 100, 60).circle(25, 30, 5).circle(75, 30, 5).draw())
+    regions = on_card(path).workpiece.drawing.regions
+    holes = [r for r in regions.regions if r.area < 100]
+    picks = [{"id": r.id if r.inside[0] < 50 else "gone", "curves": [], "at": r.inside, "area": r.area} for r in holes]
+    newer = drawing(Figure().rectangle(0, 0, 100, 60).circle(25, 30, 5).circle(86, 42, 7).draw())
+    report = on_card(newer, ("extrude", {"profiles": {"picks": picks}})).steps[-1]
+    assert report.status == "failed" and report.likely is not None
+    assert report.likely["field"] == "profiles" and "153.94 mm² near x 86.00" in report.likely["text"]
+    again = on_card(newer, ("extrude", {"profiles": report.likely["value"]}))
+    assert sum(b.volume for b in again.workpiece.bodies) == pytest.approx(10 * 3.141592653589793 * (25 + 49))
+    gone = on_card(drawing(Figure().rectangle(0, 0, 1, 1).draw()), ("extrude", {"profiles": {"picks": picks}})).steps[
+        -1
+    ]
+    assert gone.likely is None, "nothing is at all like it"
+
+
 def test_switched_off_steps_change_nothing_but_stay_on_the_card(drawing: Callable[..., Path], plate: Figure) -> None:
     path = drawing(plate.draw())
     steps: list[dict[str, Any]] = [

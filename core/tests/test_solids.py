@@ -19,10 +19,11 @@ from hypothesis import strategies as st
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPControl import STEPControl_Reader
 from tectogon.display.part import distance_between
-from tectogon.errors import KernelRefused, PickGone
+from tectogon.display.two_solids import two_solids
+from tectogon.errors import KernelRefused, NothingToBuild, PickGone
 from tectogon.route import Run
 from tectogon.solids import measure, proof
-from tectogon.solids.body import NamedShape
+from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.exchange import write
 from tectogon.solids.mesh import mesh_of
 from tectogon.solids.prism import prism
@@ -292,3 +293,26 @@ def test_bodies_that_touch_are_told_with_the_place(drawing: Callable[..., Path],
     assert [one["bodies"] for one in found] == [[0, 1]]
     x, y, z = found[0]["at"]
     assert x == pytest.approx(20) and 5 <= y <= 15 and 0 <= z <= 10
+
+
+def _bodies(figure: Figure, height: float) -> Workpiece:
+    regions = figure.regions()
+    top = frame_of("top")
+    return Workpiece(
+        bodies=tuple(Body.of(f"10:{r.id}", "Body", prism(regions, r, top, 0.0, height, 10)) for r in regions.profiles)
+    )
+
+
+def test_two_solids_add_up() -> None:
+    plate = Figure().rectangle(0, 0, 60, 40).circle(15, 20, 5)
+    wider = Figure().rectangle(0, 0, 70, 40).circle(15, 20, 5).circle(45, 20, 4)
+    held = two_solids(_bodies(plate, 8), _bodies(wider, 8))
+    shares = {b.key.partition(":")[0]: b.volume for b in held.bodies}
+    assert shares["common"] == pytest.approx((2400 - math.pi * 41) * 8)
+    assert shares["then"] == pytest.approx(math.pi * 16 * 8) and shares["now"] == pytest.approx(400 * 8)
+    same = two_solids(_bodies(plate, 8), _bodies(plate, 8))
+    assert [b.name for b in same.bodies] == ["in both"]
+    apart = two_solids(_bodies(plate, 8), _bodies(Figure().rectangle(200, 0, 9, 9), 8))
+    assert [b.name for b in apart.bodies] == ["only then", "only now"]
+    with pytest.raises(NothingToBuild, match="no body then"):
+        two_solids(Workpiece(), _bodies(plate, 8))

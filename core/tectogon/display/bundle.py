@@ -15,6 +15,7 @@ from typing import IO, Any
 from tectogon.display.blank_out import bend_csv, blank_dxf
 from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes
 from tectogon.display.match_report import report_of
+from tectogon.display.parts_list import list_csv, parts_list
 from tectogon.errors import NothingToBuild, TectogonError
 from tectogon.formats.dxf_out import regions_as_dxf
 from tectogon.operations.draw_sheet import DrawSheetParams
@@ -49,6 +50,8 @@ def bundle_of(
         else:
             add(f"{stem} drawing.pdf", lambda: sheet_bytes(sheet, "pdf"))
             add(f"{stem} drawing.dxf", lambda: sheet_bytes(sheet, "dxf"))
+        if len(workpiece.bodies) > 1:
+            add(f"{stem} parts list.csv", lambda: list_csv(parts_list(workpiece)))
         if workpiece.sheet_metal:
             try:
                 blank = blank_of(workpiece)

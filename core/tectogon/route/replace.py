@@ -10,6 +10,9 @@ from tectogon.route.card import Card
 NEWER = "newer issue"
 """The name under which a newer issue stands among the sources of a card while it is held against the older one."""
 
+THEN = "then: "
+"""How the names of an earlier revision's sources begin while it is held against the part as it is now."""
+
 
 def replace_source(card: Card, old: str, new: str, sha256: str) -> Card:
     """The card with the source `old` taken by the file `new` of this hash; whatever named the old one names the new

@@ -3,7 +3,7 @@ go on."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
@@ -16,7 +16,8 @@ from tectogon.route.keys import Keys, first_keys, next_keys
 from tectogon.workpiece.folded_views import followed, with_planes_apart
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 from tectogon.workpiece.operation import Context, SourceFile
-from tectogon.workpiece.parameters import Params
+from tectogon.workpiece.parameters import Params, ProfileChoice
+from tectogon.workpiece.profile_picks import likeliest
 from tectogon.workpiece.sentence import Sentence, Token, plain
 
 Status = Literal["ok", "failed", "off"]
@@ -37,6 +38,8 @@ class StepReport:
     exit_status: int = 0
     place: Place = field(default_factory=Place)
     notes: tuple[Note, ...] = ()
+    likely: Mapping[str, Any] | None = None
+    """Where a pick is gone, the likeliest new one: the step's `field`, its `value`, and in `text` which it is."""
 
     def as_json(self) -> dict[str, Any]:
         return {
@@ -49,6 +52,7 @@ class StepReport:
             "code": self.code,
             "where": self.place.as_json(),
             "notes": [note.as_json() for note in self.notes],
+            "likely": self.likely,
         }
 
 
@@ -137,12 +141,23 @@ def _one(
             problem.code,
             problem.exit_status,
             problem.place,
+            likely=_likely(step, before) if isinstance(problem, PickGone) else None,
         )
         return before, report
     if drawn:
         drawn(after, keys)
     store.put(keys, after)
     return after, _done(step, before, after)
+
+
+def _likely(step: Step, before: Workpiece) -> dict[str, Any] | None:
+    params = params_of(step)
+    for name in type(params).model_fields:
+        value = getattr(params, name)
+        found = likeliest(before, value) if isinstance(value, ProfileChoice) else None
+        if found is not None:
+            return {"field": name, "value": found[0].model_dump(mode="json"), "text": found[1]}
+    return None
 
 
 def _done(step: Step, before: Workpiece, after: Workpiece) -> StepReport:

@@ -11,11 +11,14 @@ from scipy.spatial import cKDTree
 
 from tectogon.errors import Note, NothingToBuild, OverLimit, PickGone, Place, Unfinished
 from tectogon.profiles import Region, Regions
-from tectogon.tolerances import SAME_SHARE
-from tectogon.units import show_small
+from tectogon.tolerances import LEAST_SIZE, SAME_SHARE, TINY
+from tectogon.units import show_number, show_small
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.parameters import MOST_CURVES, ProfileChoice, ProfilePick
 from tectogon.workpiece.sentence import count_of
+
+_LEAST_LIKE = 1.5
+"""What differs more, by the logarithm of the ratio of areas and the way in sizes of the drawing, is nothing like it."""
 
 
 def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
@@ -90,6 +93,44 @@ def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
     raise PickGone(
         f"A profile picked here{where} is no longer closed, or is gone. Pick it again.", Place(point=pick.at)
     )
+
+
+def likeliest(workpiece: Workpiece, choice: ProfileChoice) -> tuple[ProfileChoice, str] | None:
+    """For picks that are gone, the profiles that are most like what was picked, in place and in size, and in words
+    which these are; none where nothing is at all like one of them, or nothing is gone."""
+    if choice.rule != "picked" or workpiece.drawing.too_much:
+        return None
+    kept, lost, taken = list[ProfilePick](), list[ProfilePick](), set[str]()
+    for pick in choice.picks:
+        try:
+            taken.add(_find(workpiece, pick).id)
+            kept.append(pick)
+        except PickGone:
+            lost.append(pick)
+    regions = workpiece.drawing.regions
+    size = max(workpiece.drawing.linework.size, LEAST_SIZE)
+    told = []
+    for pick in lost:
+        if pick.at is None or not pick.area:
+            return None
+        costs = {r.id: _unlike(r, pick.at, pick.area, size) for r in regions.regions if r.id not in taken}
+        best = min(costs, key=costs.__getitem__, default=None)
+        if best is None or costs[best] > _LEAST_LIKE:
+            return None
+        region = regions.regions[regions.by_id[best]]
+        taken.add(best)
+        kept.append(pick_of(regions, region))
+        told.append(f"{show_number(region.area, 2)} mm² near x {region.inside[0]:.2f}, y {region.inside[1]:.2f} mm")
+    if not told:
+        return None
+    text = ("the profile of " if len(told) == 1 else "the profiles of ") + " and ".join(told)
+    return choice.model_copy(update={"picks": tuple(kept)}), text
+
+
+def _unlike(region: Region, at: tuple[float, float], area: float, size: float) -> float:
+    """How unlike a region is to what was picked: by the ratio of their areas, and by how far it is off."""
+    x, y = region.inside
+    return abs(math.log(max(region.area, TINY) / area)) + math.hypot(x - at[0], y - at[1]) / size
 
 
 def _off(region: Region, pick: ProfilePick) -> float:

@@ -37,6 +37,8 @@ MIME = {
     "zip": "application/zip",
     "csv": "text/csv",
 }
+_ASKED = {"json": "application/json", "png": "image/png"}
+"""What is asked of a part and goes out as no file of it."""
 
 
 @router.post("/computations/{computation_id}/distances", response=shapes.ComputationState)
@@ -160,7 +162,7 @@ def file(request: HttpRequest, computation_id: str) -> HttpResponseBase:
     found = _computation(request, computation_id)
     response = _parcel(found.key, "file")
     kind = found.options.get("kind", "step")
-    response["Content-Type"] = MIME.get(kind, f"application/{kind}" if kind == "json" else "application/octet-stream")
+    response["Content-Type"] = {**MIME, **_ASKED}.get(kind, "application/octet-stream")
     safe = "".join(c if c.isalnum() or c in " -_." else "_" for c in found.part.name).strip() or "part"
     response["Content-Disposition"] = f"attachment; filename*=UTF-8''{urllib.parse.quote(safe)}.{kind}"
     return response

@@ -20,7 +20,7 @@ from pydantic_core import PydanticUndefined
 from tectogon.errors import BadValue, TectogonError
 from tectogon.operations import OPERATIONS, bringing_in
 from tectogon.route.card import Card, card_from, params_of
-from tectogon.route.replace import NEWER
+from tectogon.route.replace import NEWER, THEN
 from tectogon.route.run import tokens_of
 
 from tectogon_server.accounts.models import Membership
@@ -166,6 +166,7 @@ def parts(request: HttpRequest) -> HttpResponse:
         "files",
         "issue",
         "released",
+        "head__number",
         "pictured",
     )
     rows = (
@@ -175,22 +176,19 @@ def parts(request: HttpRequest) -> HttpResponse:
         .values_list(*columns)
     )
     told = []
-    for key, name, number, labels, archived, changed, figures, gauges, steps, files, issue, released, pictured in rows:
+    for row in rows:
+        one = dict(zip(columns, row, strict=True))
+        figures = one["figures"]
         told.append(
             {
-                "id": key,
-                "name": name,
-                "number": number,
-                "labels": labels,
-                "archived": archived is not None,
-                "changed": changed.isoformat(),
+                **{name: one[name] for name in ("id", "name", "number", "labels", "steps", "files", "issue")},
+                "archived": one["archived"] is not None,
+                "changed": one["changed"].isoformat(),
                 "figures": {field: figures[field] for field in _ON_SHELF if figures.get(field) is not None},
-                "stands": _stands(gauges),
-                "has_picture": pictured,
-                "steps": steps,
-                "files": files,
-                "issue": issue,
-                "released": released is not None,
+                "stands": _stands(one["gauges"]),
+                "has_picture": one["pictured"],
+                "released": one["released"] is not None,
+                "revision": one["head__number"] or 0,
             }
         )
     return JsonResponse(told, safe=False)
@@ -373,6 +371,27 @@ def revision(request: HttpRequest, part_id: int, number: int) -> Card:
     return card_from(_part(request, part_id).revisions.get(number=number).card)
 
 
+@api.post("/parts/{part_id}/revisions/{number}/pictures", response=shapes.ComputationState)
+def revision_picture(request: HttpRequest, part_id: int, number: int) -> shapes.ComputationState:
+    """A small picture of the part as it was."""
+    part = _part(request, part_id)
+    card = card_from(part.revisions.get(number=number).card)
+    return state_of(requests.ask_export(person(request), part, card, {"kind": "png", "what": "picture", "name": ""}))
+
+
+@api.post("/parts/{part_id}/revisions/{number}/solids", response=shapes.ComputationState)
+def revision_solids(request: HttpRequest, part_id: int, number: int) -> shapes.ComputationState:
+    """The part as it was and as it is now, as two solids held against each other."""
+    part = _part(request, part_id)
+    if part.head is None:
+        raise Part.DoesNotExist
+    now, then = card_from(part.head.card), card_from(part.revisions.get(number=number).card)
+    earlier = {f"{THEN}{name}": sha for name, sha in then.sources.items()}
+    both = now.model_copy(update={"sources": {**now.sources, **earlier}})
+    options = {"kind": "parcel", "then": then.model_dump(mode="json")}
+    return state_of(requests.ask_export(person(request), part, both, options, kind="solids"))
+
+
 def _part(request: HttpRequest, part_id: int) -> Part:
     part: Part = Part.objects.of(person(request)).select_related("head").get(pk=part_id)
     return part
@@ -400,6 +419,7 @@ def _open(part: Part) -> shapes.PartOpen:
         number=part.number,
         revision=head.number,
         change=head.change,
+        who=head.author.first_name or head.author.username if head.author else None,
         card=card_from(head.card),
         issue=part.issue,
         released=part.released is not None,
@@ -436,8 +456,10 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
         options |= {"title": title_of(request, part), "profiles": given.profiles}
     elif given.what in ("drawing", "report"):
         options |= {"what": given.what, "version": given.version, "title": title_of(request, part)}
+    elif given.kind == "csv" and given.what == "parts_list":
+        options |= {"what": given.what}
     elif given.kind == "csv" and given.what != "blank":
-        raise HttpError(422, "Only the bend table of a blank is written as CSV.")
+        raise HttpError(422, "Only a parts list and the bend table of a blank are written as CSV.")
     elif given.what == "blank" and given.kind in ("dxf", "csv"):
         options |= {"what": given.what, "version": given.version}
     elif given.kind == "pdf":

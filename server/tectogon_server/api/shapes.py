@@ -102,6 +102,7 @@ class PartOnShelf(Schema):
     archived: bool
     files: list[str]
     issue: int
+    revision: int
     released: bool
     changed: datetime
     figures: dict[str, Any]
@@ -117,6 +118,8 @@ class PartOpen(Schema):
     number: str
     revision: int
     change: str
+    who: str | None
+    """Who made this revision."""
     card: Card
     issue: int
     released: bool
@@ -164,7 +167,7 @@ class AskExport(Schema):
     kind: str
     chord_mm: float = 0.05
     angle_deg: float = 20.0
-    what: Literal["profiles", "linework", "drawing", "report", "blank"] = "profiles"
+    what: Literal["profiles", "linework", "drawing", "report", "blank", "parts_list"] = "profiles"
     version: str = "R2010"
     profiles: list[str] = []
     sheet: str = ""

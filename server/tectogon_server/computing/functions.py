@@ -26,8 +26,10 @@ from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes, sheet_told
 from tectogon.display.issues import issues_told
 from tectogon.display.match_report import report_of
 from tectogon.display.part import distance_between, figures_of, part_parcel, weights_told
+from tectogon.display.parts_list import list_csv, parts_list
 from tectogon.display.picture import part_picture
 from tectogon.display.sheet import drawing_figures, lines_parcel, placements_parcel, regions_parcel
+from tectogon.display.two_solids import two_solids
 from tectogon.display.views import check_told, depths_told
 from tectogon.drafting.sheet import DrawnSheet
 from tectogon.errors import NothingToBuild, PickGone
@@ -46,7 +48,7 @@ from tectogon.route.cache import DiskStore, write_whole
 from tectogon.route.card import card_from
 from tectogon.route.gauges import check_gauge, gauges_of
 from tectogon.route.keys import Keys, regions_key
-from tectogon.route.replace import NEWER
+from tectogon.route.replace import NEWER, THEN
 from tectogon.solids import exchange
 from tectogon.solids.print_check import print_check, triangles_of
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
@@ -167,6 +169,10 @@ def export(
         data, missing = bundle_of(workpiece, _sheet_params(card), options["title"], card, options.get("profiles") or [])
     elif options.get("what") == "report":
         data = report_of(workpiece, options["title"])
+    elif options.get("what") == "picture":
+        data = part_picture(workpiece, 240, 160)
+    elif options.get("what") == "parts_list":
+        data = list_csv(parts_list(workpiece))
     elif options.get("what") == "blank":
         data = _blank_file(workpiece, kind, options.get("version", "R2010"))
     elif options.get("what") == "drawing":
@@ -265,6 +271,21 @@ def issues(
     whole = card_from({**card, "sources": {k: v for k, v in card["sources"].items() if k != NEWER}})
     told = issues_told(whole, (old, Path(sources[old])), (options["new"], new), card["sources"][NEWER])
     return _left(folder, key, told)
+
+
+def solids(
+    card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+) -> dict[str, Any]:
+    """An earlier state of the part and it as it is now, as solids against each other: a parcel as the part pane has
+    it."""
+    other = options["then"]
+    earlier = {name: sources.pop(THEN + name) for name in other.get("sources", {})}
+    mine = {**card, "sources": {k: v for k, v in card["sources"].items() if not k.startswith(THEN)}}
+    then, now = (_workpiece(c, s, folder, scope) for c, s in ((other, earlier), (mine, sources)))
+    held = two_solids(then, now)
+    data = part_parcel(held, figures_of(held))
+    write_whole(Path(folder) / f"{key}.file", data)
+    return {"bytes": len(data)}
 
 
 def printing(

@@ -60,6 +60,7 @@ _QUESTIONS = (
     "library",
     "section",
     "issues",
+    "solids",
 )
 """Kinds of computation that somebody waits for before a screen."""
 

@@ -63,6 +63,8 @@ export interface StepReport {
   where: Where;
   /** What it has to say beside its result. */
   notes: Note[];
+  /** Where a pick is gone, the likeliest new one. */
+  likely?: { field: string; value: unknown; text: string } | null;
 }
 export interface Gauge {
   stage: Stage;
@@ -439,6 +441,10 @@ export const api = {
   weightsFound: (id: string) => json<Weights>("GET", `/computations/${id}/file`),
   holdIssues: (id: number, old: string, file: File, progress: (share: number) => void) =>
     upload<Computation>(`/parts/${id}/issues`, file, { old }, progress),
+  revisionPicture: (id: number, number: number) =>
+    json<Computation>("POST", `/parts/${id}/revisions/${number}/pictures`),
+  revisionSolids: (id: number, number: number) => json<Computation>("POST", `/parts/${id}/revisions/${number}/solids`),
+  solidsFound: async (id: string) => (await ask("GET", `/computations/${id}/file`)).arrayBuffer(),
   issuesFound: (id: string) => json<IssuesFound>("GET", `/computations/${id}/file`),
   revisions: (id: number) => json<Shapes["RevisionOut"][]>("GET", `/parts/${id}/revisions`),
   revision: (id: number, number: number) => json<Card>("GET", `/parts/${id}/revisions/${number}`),

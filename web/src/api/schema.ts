@@ -344,6 +344,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/revisions/{number}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Revision Picture
+         * @description A small picture of the part as it was.
+         */
+        post: operations["tectogon_server_api_main_revision_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/revisions/{number}/solids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Revision Solids
+         * @description The part as it was and as it is now, as two solids held against each other.
+         */
+        post: operations["tectogon_server_api_main_revision_solids"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/runs": {
         parameters: {
             query?: never;
@@ -1291,6 +1331,8 @@ export interface components {
             files: string[];
             /** Issue */
             issue: number;
+            /** Revision */
+            revision: number;
             /** Released */
             released: boolean;
             /**
@@ -1346,6 +1388,8 @@ export interface components {
             revision: number;
             /** Change */
             change: string;
+            /** Who */
+            who: string | null;
             card: components["schemas"]["Card"];
             /** Issue */
             issue: number;
@@ -1515,7 +1559,7 @@ export interface components {
              * @default profiles
              * @enum {string}
              */
-            what: "profiles" | "linework" | "drawing" | "report" | "blank";
+            what: "profiles" | "linework" | "drawing" | "report" | "blank" | "parts_list";
             /**
              * Version
              * @default R2010
@@ -2444,6 +2488,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Card"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_revision_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_revision_solids: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputationState"];
                 };
             };
         };

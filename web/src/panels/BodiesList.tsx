@@ -4,15 +4,19 @@ import { useState } from "react";
 
 import type { Kind } from "../api/client";
 import { bodyTint } from "../scene/bodyTints";
-import type { PartData } from "../scene/partData";
-import { coordinateText, lengthUnit, massText, volumeText } from "../scene/shownUnits";
+import type { ListRow, PartData } from "../scene/partData";
+import { coordinateText, countOf, lengthText, lengthUnit, massText, volumeText } from "../scene/shownUnits";
 import { useTable } from "../state/table";
 import { writeAs } from "../state/work";
 
-const MOST_SHOWN = 60;
+const MOST_SHOWN = 60,
+  MOST_TOLD = 8;
 
-export function BodiesList({ part, kinds }: { part: PartData; kinds: Kind[] }) {
-  const { bodies, touching = [] } = part.facts,
+/** `bare`: these are no bodies of the part, and nothing can be done with them but look. */
+export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[]; bare: boolean }) {
+  const { bodies, items = [] } = part.facts,
+    touching = bare ? [] : inOrder(part.facts.touching ?? []),
+    [listed, setListed] = useState(false),
     { hidden, pickedPieces, stage, set } = useTable(),
     [open, setOpen] = useState(stage !== "hand_over");
   const joins = kinds.find((k) => k.serves === "joins_bodies"),
@@ -21,97 +25,128 @@ export function BodiesList({ part, kinds }: { part: PartData; kinds: Kind[] }) {
   const picked = new Set(
     pickedPieces.map((p) => (p.type === "face" ? part.facts.faces : part.facts.edges)[p.index]?.body),
   );
+  const pickAll = (keys: string[]) => {
+    const some = bodies.filter((b) => keys.includes(b.key));
+    set({ pickedPieces: some.map((b) => ({ type: "face", index: b.faces[0] })) });
+  };
   const pick = (n: number) => {
-    set({ pickedPieces: [{ type: "face", index: bodies[n]!.faces[0] }] });
+    pickAll([bodies[n]!.key]);
   };
   return (
     <section
       className="absolute top-8 left-3.5 flex max-h-[46%] w-[290px] max-w-[62%] flex-col rounded-lg border border-rule bg-raised/95 text-[12.5px]"
       aria-label="Bodies"
     >
-      <button
-        type="button"
-        aria-expanded={open}
-        className="flex items-center justify-between gap-2 px-2.5 py-1 text-left hover:text-brick"
-        onClick={() => {
-          setOpen(!open);
-        }}
-      >
-        <b className="font-semibold">{bodies.length} bodies</b>
-        <span className="text-faint">{open ? "put away" : "show"}</span>
-      </button>
+      <div className="flex items-center gap-3 px-2.5 py-1">
+        <b className="flex-1 font-semibold">
+          {listed && open ? countOf(items.length, "item") : countOf(bodies.length, "body", "bodies")}
+        </b>
+        {open && !bare ? (
+          <button
+            type="button"
+            className="text-faint hover:text-brick"
+            onClick={() => {
+              setListed(!listed);
+            }}
+          >
+            {listed ? "one by one" : "as a parts list"}
+          </button>
+        ) : null}
+        <button
+          type="button"
+          aria-expanded={open}
+          className="text-faint hover:text-brick"
+          onClick={() => {
+            setOpen(!open);
+          }}
+        >
+          {open ? "put away" : "show"}
+        </button>
+      </div>
       {open ? (
         <>
-          <ul className="dash-t min-h-0 overflow-y-auto py-1">
-            {bodies.slice(0, MOST_SHOWN).map((body, n) => (
-              <li
-                key={body.key}
-                className={`flex flex-wrap items-center gap-x-2 px-2.5 py-0.5 ${picked.has(body.key) ? "bg-paper" : ""}`}
-              >
-                <span
-                  aria-hidden
-                  className="h-3 w-3 shrink-0 rounded-[3px] border border-faint"
-                  style={{ background: bodyTint(n) }}
-                />
-                <button
-                  type="button"
-                  className={`min-w-[120px] flex-1 truncate text-left hover:text-brick ${hidden.has(body.key) ? "text-faint line-through" : ""}`}
-                  title={`${body.name}: press to pick it, twice to name it`}
-                  onClick={() => {
-                    pick(n);
-                  }}
-                  onDoubleClick={() => {
-                    if (names) writeAs(names, { body: body.key, name: body.name });
-                  }}
+          {listed ? <PartsList rows={items} picked={picked} pick={pickAll} /> : null}
+          {listed ? null : (
+            <ul className="dash-t min-h-10 overflow-y-auto py-1">
+              {bodies.slice(0, MOST_SHOWN).map((body, n) => (
+                <li
+                  key={body.key}
+                  className={`flex flex-wrap items-center gap-x-2 px-2.5 py-0.5 ${picked.has(body.key) ? "bg-paper" : ""}`}
                 >
-                  {body.name}
-                </button>
-                <span className="num shrink-0 text-faint">
-                  {volumeText(body.volume_mm3, 2)}
-                  {body.density ? `, ${massText((body.volume_mm3 / 1000) * body.density, 1)}` : ""}
-                </span>
-                {materials ? (
+                  <span
+                    aria-hidden
+                    className="h-3 w-3 shrink-0 rounded-[3px] border border-faint"
+                    style={{ background: bodyTint(n, body.key) }}
+                  />
                   <button
                     type="button"
-                    className="max-w-[5.5em] shrink-0 truncate border-b border-rule text-faint hover:border-brick hover:text-ink"
-                    title={
-                      body.material ? `${body.name} is made of ${body.material}` : `Say what ${body.name} is made of`
-                    }
+                    className={`min-w-[120px] flex-1 truncate text-left hover:text-brick ${hidden.has(body.key) ? "text-faint line-through" : ""}`}
+                    title={`${body.name}: press to pick it, twice to name it`}
                     onClick={() => {
-                      writeAs(materials, { body: body.key });
+                      pick(n);
+                    }}
+                    onDoubleClick={() => {
+                      if (names) writeAs(names, { body: body.key, name: body.name });
                     }}
                   >
-                    {body.material ?? "of …"}
+                    {body.name}
                   </button>
-                ) : null}
-                <button
-                  type="button"
-                  aria-pressed={!hidden.has(body.key)}
-                  aria-label={`${hidden.has(body.key) ? "Show" : "Hide"} ${body.name}`}
-                  className="shrink-0 border-b border-rule text-faint hover:border-brick hover:text-ink"
-                  onClick={() => {
-                    const next = new Set(hidden);
-                    if (!next.delete(body.key)) next.add(body.key);
-                    set({ hidden: next });
-                  }}
-                >
-                  {hidden.has(body.key) ? "show" : "hide"}
-                </button>
-              </li>
-            ))}
-            {bodies.length > MOST_SHOWN ? (
-              <li className="px-2.5 text-faint">and {bodies.length - MOST_SHOWN} more</li>
-            ) : null}
-          </ul>
-          {touching.length ? (
-            <ul className="dash-t px-2.5 py-1 text-ochre">
-              {touching.map(({ bodies: [a, b], at, common_mm3 = 0 }) => (
-                <li key={`${a} ${b}`}>
-                  {bodies[a]!.name} and {bodies[b]!.name}{" "}
-                  {common_mm3 > 0 ? `overlap by ${volumeText(common_mm3, 3)}` : "touch"} near{" "}
-                  {at.map((v) => coordinateText(v)).join(" / ")} {lengthUnit()}
+                  <span className="num shrink-0 text-faint">
+                    {volumeText(body.volume_mm3, 2)}
+                    {body.density ? `, ${massText((body.volume_mm3 / 1000) * body.density, 1)}` : ""}
+                  </span>
+                  {materials ? (
+                    <button
+                      type="button"
+                      className="max-w-[5.5em] shrink-0 truncate border-b border-rule text-faint hover:border-brick hover:text-ink"
+                      title={
+                        body.material ? `${body.name} is made of ${body.material}` : `Say what ${body.name} is made of`
+                      }
+                      onClick={() => {
+                        writeAs(materials, { body: body.key });
+                      }}
+                    >
+                      {body.material ?? "of …"}
+                    </button>
+                  ) : null}
+                  <button
+                    type="button"
+                    aria-pressed={!hidden.has(body.key)}
+                    aria-label={`${hidden.has(body.key) ? "Show" : "Hide"} ${body.name}`}
+                    className="shrink-0 border-b border-rule text-faint hover:border-brick hover:text-ink"
+                    onClick={() => {
+                      const next = new Set(hidden);
+                      if (!next.delete(body.key)) next.add(body.key);
+                      set({ hidden: next });
+                    }}
+                  >
+                    {hidden.has(body.key) ? "show" : "hide"}
+                  </button>
                 </li>
               ))}
+              {bodies.length > MOST_SHOWN ? (
+                <li className="px-2.5 text-faint">and {bodies.length - MOST_SHOWN} more</li>
+              ) : null}
+            </ul>
+          )}
+          {touching.length ? (
+            <ul className="dash-t max-h-24 shrink-0 overflow-y-auto px-2.5 py-1 text-ochre">
+              {touching.slice(0, MOST_TOLD).map(({ bodies: [a, b], at, common_mm3 = 0, apart_mm = 0 }) => (
+                <li key={`${a} ${b}`}>
+                  <button
+                    type="button"
+                    className="text-left hover:text-brick"
+                    title="Light both"
+                    onClick={() => {
+                      pickAll([bodies[a]!.key, bodies[b]!.key]);
+                    }}
+                  >
+                    {bodies[a]!.name} and {bodies[b]!.name} {neighbourWords(common_mm3, apart_mm)} near{" "}
+                    {at.map((v) => coordinateText(v)).join(" / ")} {lengthUnit()}
+                  </button>
+                </li>
+              ))}
+              {touching.length > MOST_TOLD ? <li>and {touching.length - MOST_TOLD} more</li> : null}
             </ul>
           ) : null}
           {joins ? (
@@ -128,5 +163,50 @@ export function BodiesList({ part, kinds }: { part: PartData; kinds: Kind[] }) {
         </>
       ) : null}
     </section>
+  );
+}
+
+/** Those that overlap first, then those that stand apart, then those that just touch. */
+const inOrder = <T extends { common_mm3?: number; apart_mm?: number }>(all: T[]): T[] =>
+  [...all].sort((a, b) => (b.common_mm3 ?? 0) - (a.common_mm3 ?? 0) || (b.apart_mm ?? 0) - (a.apart_mm ?? 0));
+
+function neighbourWords(common: number, apart: number): string {
+  if (common > 0) return `overlap by ${volumeText(common, 3)}`;
+  return apart > 0 ? `stand ${lengthText(apart)} apart` : "touch";
+}
+
+/** What the bodies are counted as: how many of each, of what size and mass. */
+function PartsList({
+  rows,
+  picked,
+  pick,
+}: {
+  rows: ListRow[];
+  picked: Set<string | undefined>;
+  pick(keys: string[]): void;
+}) {
+  return (
+    <table className="dash-t block min-h-10 overflow-y-auto py-1" aria-label="Parts list">
+      <tbody>
+        {rows.slice(0, MOST_SHOWN).map((r) => (
+          <tr
+            key={r.number}
+            className={`cursor-pointer align-baseline hover:text-brick ${r.bodies.some((k) => picked.has(k)) ? "bg-paper" : ""}`}
+            onClick={() => {
+              pick(r.bodies);
+            }}
+          >
+            <td className="num py-0.5 pr-2 pl-2.5 text-faint">{r.number}</td>
+            <td className="num pr-2 text-right whitespace-nowrap">{r.count} ×</td>
+            <td className="w-full pr-2">
+              {r.name} <span className="text-faint">{[r.issue, r.size].filter(Boolean).join(", ")}</span>
+            </td>
+            <td className="num pr-2.5 text-right whitespace-nowrap text-faint">
+              {r.mass_g === null ? "" : massText(r.mass_g, 1)}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -69,6 +69,15 @@ export function HandOverPane() {
           </button>
         ))}
       </Entry>
+      {bodies > 1 ? (
+        <Entry
+          title="parts list"
+          text="What the part is made of: counts, names and issues, sizes, materials and masses, as CSV. It stands on the drawing sheet too."
+          off={false}
+          busy={busy === "parts list"}
+          take={() => take("csv", { what: "parts_list" }, "parts list")}
+        />
+      ) : null}
       {part?.card.steps?.some((s) => "section" in (s.params ?? {}) && s.on) ? (
         <Entry
           title="cut list"

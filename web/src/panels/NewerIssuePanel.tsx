@@ -3,7 +3,7 @@
 import { lengthText, show } from "../scene/shownUnits";
 import type { SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
-import { settleIssue } from "../state/work";
+import { pickInIssue, settleIssue } from "../state/work";
 import { Button } from "../ui/Button";
 import { BothFigures } from "./BothFigures";
 import { MARKS, told } from "./issueWords";
@@ -93,6 +93,19 @@ export function NewerIssuePanel({ sheet }: { sheet: React.RefObject<SheetScene |
         {lost.map((s) => (
           <p key={s.number} className="mt-1 text-madder">
             <span className="num">{s.number}</span> can’t be done: {s.message}
+            {s.likely ? (
+              <span className="text-ochre">
+                {" "}
+                Likeliest now: {s.likely.text}.{" "}
+                <button
+                  type="button"
+                  className="border-b border-ochre hover:text-brick"
+                  onClick={() => void pickInIssue(s.number, s.likely!.field, s.likely!.value)}
+                >
+                  Use it
+                </button>
+              </span>
+            ) : null}
           </p>
         ))}
         {!computed ? (

@@ -1,6 +1,6 @@
 /** The part in its pane: the solid, its overall sizes, the unfolded box, and what is pointed at in words. */
 
-import { type RefObject, useEffect, useRef, useState } from "react";
+import { type RefObject, useEffect, useRef, useState, useMemo } from "react";
 
 import { api, type Kind, type DrawnDimension, type Laid } from "../api/client";
 import { finished } from "../api/wait";
@@ -21,7 +21,9 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [, tick] = useState(0);
   const [linework, setLinework] = useState(true);
-  const { shown, hover, pickedPieces, hidden, previewing, draft, pointed } = useTable();
+  const { shown: computed, looking, hover, pickedPieces, hidden, previewing, draft, pointed } = useTable();
+  const solids = looking?.solids;
+  const shown = useMemo(() => (computed && solids ? { ...computed, part: solids } : computed), [computed, solids]);
   useEffect(() => {
     const made = new PartScene(canvas.current!, {
       moved: point,
@@ -78,7 +80,9 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
           <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span>
         ) : null}
       </span>
-      {shown && shown.part.facts.bodies.length > 1 ? <BodiesList part={shown.part} kinds={kinds} /> : null}
+      {shown && shown.part.facts.bodies.length > 1 ? (
+        <BodiesList part={shown.part} kinds={solids ? [] : kinds} bare={Boolean(solids)} />
+      ) : null}
       {dimensions.length && shown && scene.current ? (
         <Dimensions scene={scene.current} all={dimensions} origin={shown.part.facts.origin} />
       ) : null}

@@ -8,6 +8,7 @@ import { show } from "../scene/shownUnits";
 import { useTable } from "../state/table";
 import { toggleRegion } from "../state/work";
 import { Button } from "../ui/Button";
+import { KeepSection } from "./library/KeepSection";
 
 const ROWS: [keyof SectionFacts, string, string][] = [
   ["area", "Area", "mm²"],
@@ -117,6 +118,7 @@ export function ProfilesPane() {
               </div>
             ))}
           </dl>
+          <KeepSection key={one} profile={one!} />
         </>
       ) : profiles.length ? (
         <p className="mt-3 text-[13.5px] text-faint">Press a profile for its section properties.</p>

@@ -7,7 +7,7 @@ import type { ReactNode } from "react";
 import { api, type Step, type StepReport } from "../api/client";
 import { fileReadBy } from "../state/numbering";
 import { useTable } from "../state/table";
-import { changeRecorded, renewSection, save, stepBack, write } from "../state/work";
+import { changeRecorded, renewSection, save, stepBack, takePart, write } from "../state/work";
 import { ITEM, MENU } from "../ui/ChoiceField";
 import { Sentence } from "./Sentence";
 
@@ -83,7 +83,8 @@ function Row({
   written: boolean;
   after: boolean;
 }) {
-  const failed = report?.status === "failed" && step.on;
+  const failed = report?.status === "failed" && step.on,
+    looking = useTable((s) => s.looking);
   const tone = written ? "bg-blush" : after || !step.on ? "opacity-50" : "";
   return (
     <li className={`dash-b group relative flex gap-3 px-3 py-2 ${tone}`} data-step={step.number}>
@@ -106,7 +107,16 @@ function Row({
             {report.message}
           </p>
         ) : null}
+        {failed && report.likely && !looking ? (
+          <Offered
+            text={`Likeliest now: ${report.likely.text}.`}
+            take={() => {
+              void changeRecorded(step.number, report.likely!.field, report.likely!.value);
+            }}
+          />
+        ) : null}
         {typeof step.params?.["section"] === "string" && step.params["section"] ? <NewerIssue step={step} /> : null}
+        {step.kind === "place_part" && step.params?.["part"] ? <NewerRevision step={step} /> : null}
       </div>
       <StepMenu step={step} failed={failed} />
     </li>
@@ -119,15 +129,35 @@ function NewerIssue({ step }: { step: Step }) {
   const now = sections.find((s) => s.number === step.params!["section"] && !s.away);
   if (!now || now.issue <= Number(step.params!["issue"] ?? 1)) return null;
   return (
+    <Offered
+      text={`The library has issue ${now.issue}.`}
+      take={() => {
+        void renewSection(step.number, now.id);
+      }}
+    />
+  );
+}
+
+/** A newer revision of the part that is placed, offered. */
+function NewerRevision({ step }: { step: Step }) {
+  const parts = useQuery({ queryKey: ["parts"], queryFn: api.parts }).data ?? [];
+  const now = parts.find((p) => p.id === step.params!["part"]);
+  if (!now || now.revision <= Number(step.params!["revision"] ?? 0)) return null;
+  return (
+    <Offered
+      text={`${now.name} is at revision ${now.revision}.`}
+      take={() => {
+        void takePart(now.id, step.number);
+      }}
+    />
+  );
+}
+
+function Offered({ text, take }: { text: string; take(): void }) {
+  return (
     <p className="mt-1 text-[12.5px] text-ochre">
-      The library has issue {now.issue}.{" "}
-      <button
-        type="button"
-        className="border-b border-ochre hover:text-brick"
-        onClick={() => {
-          void renewSection(step.number, now.id);
-        }}
-      >
+      {text}{" "}
+      <button type="button" className="border-b border-ochre hover:text-brick" onClick={take}>
         Take it
       </button>
     </p>

@@ -10,6 +10,7 @@ const part = (id: number, name: string, more: Partial<PartOnShelf> = {}): PartOn
   labels: [],
   archived: false,
   issue: 1,
+  revision: 1,
   released: false,
   files: [],
   changed: `2026-01-0${id}`,

@@ -30,6 +30,17 @@ export interface EdgeFacts {
   direction?: number[];
   body: string;
 }
+export interface ListRow {
+  number: number;
+  count: number;
+  name: string;
+  issue: string;
+  size: string;
+  material: string | null;
+  mass_each_g: number | null;
+  mass_g: number | null;
+  bodies: string[];
+}
 export interface PartFacts {
   origin: number[];
   figures: Figures;
@@ -42,8 +53,10 @@ export interface PartFacts {
     faces: [number, number];
     edges: [number, number];
   }[];
-  /** Which bodies touch, by number, and a point where they do; looked at where they are few. */
-  touching?: { bodies: [number, number]; at: number[]; common_mm3?: number }[];
+  /** The parts list: what bodies are counted as, by their keys. */
+  items?: ListRow[];
+  /** Neighbours, by number: a point where they are nearest, what they share, how far apart they are (mm). */
+  touching?: { bodies: [number, number]; at: number[]; common_mm3?: number; apart_mm?: number }[];
   faces: FaceFacts[];
   edges: EdgeFacts[];
 }

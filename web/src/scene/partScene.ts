@@ -458,7 +458,7 @@ export class PartScene {
       const colours = new Float32Array(data.triangles.length),
         of = data.facts.faces.map(() => 0);
       data.facts.bodies.forEach((b, n) => of.fill(n, b.faces[0], b.faces[1]));
-      const tints = data.facts.bodies.map((_, n) => new Color(bodyTint(n)));
+      const tints = data.facts.bodies.map((b, n) => new Color(bodyTint(n, b.key)));
       data.face.forEach((face, t) => {
         for (let k = 0; k < 3; k++) tints[of[face]!]!.toArray(colours, 9 * t + 3 * k);
       });

@@ -81,3 +81,6 @@ function fraction(value: number): string {
     part = above ? `${above}/${below}` : "";
   return `${exact ? "" : "≈ "}${sign}${full || !part ? full : ""}${full && part ? " " : ""}${part}`;
 }
+
+/** So many of something, in words. */
+export const countOf = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;

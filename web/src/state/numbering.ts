@@ -46,3 +46,12 @@ export function lastRead(card: Pick<Card, "steps">, sheet = ""): number {
     ...(card.steps ?? []).filter((s) => fileReadBy(s) !== null && s.sheet === sheet).map((s) => s.number),
   );
 }
+
+/** Whether a step is on the card as it was written. */
+export function isOnRecord(card: Card, step: Step): boolean {
+  const there = card.steps!.find((s) => s.number === step.number && s.kind === step.kind);
+  return (
+    there !== undefined &&
+    Object.entries(step.params ?? {}).every(([k, v]) => JSON.stringify(there.params?.[k]) === JSON.stringify(v))
+  );
+}

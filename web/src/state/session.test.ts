@@ -187,6 +187,17 @@ test("changes that were asked for before the part was left are all saved, one af
   expect(one.record.card.steps).toHaveLength(3);
 });
 
+test("what was recorded while the page was left is not offered again", async () => {
+  const one = around();
+  const written = { ...one.record.card.steps![0]!, params: { ...one.record.card.steps![0]!.params } };
+  one.state.aside = { step: written, isNew: true, touched: true } as never;
+  await new Session(1, one.given).open();
+  expect(one.state.aside).toBeNull();
+  one.state.aside = { step: { ...written, params: { length: 99 } }, isNew: true, touched: true } as never;
+  await new Session(1, one.given).open();
+  expect(one.state.aside).not.toBeNull();
+});
+
 test("a clash puts the draft back, takes the other's card up and says so", async () => {
   const one = around();
   const session = new Session(1, one.given);

@@ -40,7 +40,7 @@ import {
   wantsRegions,
   withStep,
 } from "./draft";
-import { freeNumber, freeSheet } from "./numbering";
+import { freeNumber, freeSheet, isOnRecord } from "./numbering";
 import type { Draft, Shown, Looking, TableState } from "./table";
 
 export interface Surroundings {
@@ -102,7 +102,10 @@ export class Session {
 
   async open(): Promise<void> {
     try {
-      this.setRecord(await this.around.api.part(this.id));
+      const part = await this.around.api.part(this.id);
+      this.setRecord(part);
+      const { aside } = this.get();
+      if (aside && isOnRecord(part.card, aside.step)) this.put({ aside: null }); // the page was left while it was saved
       await this.refresh();
       const report = this.get().shown?.report;
       if (report && this.get().stage === "bring_in" && report.figures.bodies) this.put({ stage: "build" });
@@ -641,7 +644,7 @@ export class Session {
       const fresh = await this.around.api.part(this.id);
       if (fresh.revision === this.part.revision) return;
       this.setRecord(fresh);
-      this.put({ heard: `${news.who ?? "Somebody"} recorded: ${news.change ?? fresh.change}` });
+      this.put({ heard: `${news.who ?? fresh.who ?? "Somebody"} recorded: ${news.change ?? fresh.change}` });
       const { draft } = this.get();
       if (draft?.isNew && fresh.card.steps!.some((s) => s.number === draft.step.number)) {
         const step = { ...draft.step, number: freeNumber(fresh.card, this.get().upto) };
@@ -788,6 +791,35 @@ export class Session {
       await this.showInstead(card && { number, card, before, newer: null, computed: false });
     } catch (error) {
       this.put({ trouble: sentenceOf(error) });
+    }
+  }
+
+  /** The earlier revision that is looked at against the part as it is now, as solids; or no more. */
+  async holdSolids(): Promise<void> {
+    const part = this.part,
+      { looking } = this.get();
+    if (!part || !looking?.number) return;
+    if (looking.solids) {
+      this.put({ looking: { ...looking, solids: null }, hidden: new Set() });
+      return;
+    }
+    try {
+      this.put({ busy: { text: "Holding the two solids against each other", id: null }, trouble: null });
+      const done = await this.around.finished(
+        await this.around.api.revisionSolids(part.id, looking.number),
+        () => undefined,
+        this.over.signal,
+      );
+      this.put({ busy: null });
+      if (done.state !== "done") {
+        this.put({ trouble: done.message });
+        return;
+      }
+      const solids = new PartData(unpack<PartFacts>(await this.around.api.solidsFound(done.id)));
+      const now = this.get().looking;
+      if (now?.number === looking.number) this.put({ looking: { ...now, solids }, hidden: new Set() });
+    } catch (error) {
+      this.put({ trouble: sentenceOf(error), busy: null });
     }
   }
 
@@ -969,6 +1001,16 @@ export class Session {
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });
     }
+  }
+
+  /** A step on the newer issue stands on another pick; that is looked at, and recorded with the issue. */
+  async pickInIssue(number: number, field: string, value: unknown): Promise<void> {
+    const looking = this.get().looking;
+    const step = looking?.card.steps?.find((s) => s.number === number);
+    if (!looking?.newer || !step) return;
+    const card = withStep(looking.card, { ...step, params: { ...step.params, [field]: value } });
+    const newer = { ...looking.newer, found: { ...looking.newer.found, card } };
+    await this.showInstead({ ...looking, card, newer, computed: false });
   }
 
   /** The newer issue goes on record, or is left. */

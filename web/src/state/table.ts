@@ -63,6 +63,8 @@ export interface Looking {
   newer: { found: IssuesFound; failedBefore: number[] } | null;
   /** Whether what is shown is of this card already, and not of what was shown before. */
   computed: boolean;
+  /** It and the part as it is now, as two solids held against each other. */
+  solids?: PartData | null;
 }
 
 export interface TableState {

@@ -108,6 +108,7 @@ export const givePiece = (type: "face" | "edge", index: number, at: number[]) =>
   session?.givePiece(type, index, at);
 };
 export const lookAt = (number: number | null) => session?.lookAt(number) ?? Promise.resolve();
+export const holdSolids = () => session?.holdSolids() ?? Promise.resolve();
 export const bringBack = () => session?.bringBack() ?? Promise.resolve();
 export const takePart = (id: number, step: number | null = null) => session?.takePart(id, step) ?? Promise.resolve();
 export const takeSection = (id: number) => session?.takeSection(id) ?? Promise.resolve();
@@ -124,4 +125,6 @@ export const beginSheet = (kind: Kind, name = "Sheet 2") => {
   session?.begin(kind);
 };
 export const holdIssue = (old: string, file: File) => session?.holdIssue(old, file) ?? Promise.resolve();
+export const pickInIssue = (step: number, field: string, value: unknown) =>
+  session?.pickInIssue(step, field, value) ?? Promise.resolve();
 export const settleIssue = (take: boolean) => session?.settleIssue(take) ?? Promise.resolve();
