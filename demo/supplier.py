@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import ezdwg
 import ezdxf
 from reportlab.lib.pagesizes import A4
 from reportlab.pdfgen.canvas import Canvas
@@ -83,28 +84,60 @@ def sections() -> list[dict[str, Any]]:
     return [*trays(), *channels(), *angles(), *tubes(), *rails()]
 
 
-def draw(section: dict[str, Any], chance: random.Random) -> Any:
-    """A sheet as the supplier draws it: loose pieces in no order somewhere on the sheet, texts and sizes beside."""
-    document = ezdxf.new("R2000", units=4)
-    space = document.modelspace()
-    document.header["$TDCREATE"] = document.header["$TDUPDATE"] = 2461000.5
+def draw(section: dict[str, Any], chance: random.Random, path: Path) -> None:
+    """A sheet as the supplier draws it: loose pieces in no order somewhere on the sheet, texts and sizes beside. Its
+    tubes and angles are DWG, with the sizes taken apart into lines and texts."""
     x, y = chance.uniform(-300, 300), chance.uniform(-300, 300)
     pieces = list(section.get("line") or section["ring"])
     chance.shuffle(pieces)
+    lines = []
     for a, b in pieces:
         a, b = (a, b) if chance.random() < 0.5 else (b, a)
-        space.add_line((a[0] + x, a[1] + y), (b[0] + x, b[1] + y))
+        lines.append(((a[0] + x, a[1] + y), (b[0] + x, b[1] + y)))
     wide, high = extents(section)
-    for p1, p2, base, turn in (((x, y), (x + wide, y), (x, y - 10), 0), ((x, y), (x, y + high), (x - 10, y), 90)):
-        space.add_linear_dim(base=base, p1=p1, p2=p2, angle=turn, override={"dimlfac": 1.0}).render()
     told = [section["number"], f"{section['family']} steel"]
     if section["thick"]:
         told.append(f"t = {section['thick']:g} mm")
     if section["family"] == "Trays":
         told.append(f"pitch {wide:g}")
-    for n, text in enumerate(told):
-        space.add_text(text, height=2.5).set_placement((x, y + high + 8 + 4 * n))
-    return document
+    texts = [(text, (x, y + high + 8 + 4 * n)) for n, text in enumerate(told)]
+    (_draw_dwg if path.suffix == ".dwg" else _draw_dxf)(path, lines, texts, (x, y, wide, high))
+
+
+def _draw_dxf(path: Path, lines: Any, texts: Any, box: tuple[float, float, float, float]) -> None:
+    x, y, wide, high = box
+    document = ezdxf.new("R2000", units=4)
+    space = document.modelspace()
+    document.header["$TDCREATE"] = document.header["$TDUPDATE"] = 2461000.5
+    for a, b in lines:
+        space.add_line(a, b)
+    for p1, p2, base, turn in (((x, y), (x + wide, y), (x, y - 10), 0), ((x, y), (x, y + high), (x - 10, y), 90)):
+        space.add_linear_dim(base=base, p1=p1, p2=p2, angle=turn, override={"dimlfac": 1.0}).render()
+    for text, at in texts:
+        space.add_text(text, height=2.5).set_placement(at)
+    document.saveas(path)
+
+
+def _draw_dwg(path: Path, lines: Any, texts: Any, box: tuple[float, float, float, float]) -> None:
+    x, y, wide, high = box
+    document = ezdwg.new()
+    document.header["insunits"] = 4
+    space = document.modelspace()
+    off, beyond, head = 10.0, 2.0, 2.5
+    size = [((x, y - 1), (x, y - off - beyond)), ((x + wide, y - 1), (x + wide, y - off - beyond))]
+    size += [((x, y - off), (x + wide, y - off))]
+    size += [((x, y - off), (x + head, y - off + s * 0.4)) for s in (-1, 1)]
+    size += [((x + wide, y - off), (x + wide - head, y - off + s * 0.4)) for s in (-1, 1)]
+    size += [((x - 1, y), (x - off - beyond, y)), ((x - 1, y + high), (x - off - beyond, y + high))]
+    size += [((x - off, y), (x - off, y + high))]
+    size += [((x - off, y), (x - off + s * 0.4, y + head)) for s in (-1, 1)]
+    size += [((x - off, y + high), (x - off + s * 0.4, y + high - head)) for s in (-1, 1)]
+    for a, b in [*lines, *size]:
+        space.add_line((*a, 0), (*b, 0))
+    for text, at in [*texts, (f"{wide:g}", (x + wide / 2 - 2, y - off + 1))]:
+        space.add_text(text, (*at, 0), 2.5)
+    space.add_text(f"{high:g}", (x - off - 1, y + high / 2 - 2, 0), 2.5, rotation=90)
+    document.save(str(path))
 
 
 def extents(section: dict[str, Any]) -> Point:
@@ -129,9 +162,9 @@ def main() -> None:
     chance = random.Random(11)
     rows = []
     for section in sections():
-        name = f"{section['number'].lower()}.dxf"
+        name = f"{section['number'].lower()}.{'dwg' if section['family'] in ('Tubes', 'Angles') else 'dxf'}"
         if not (TO / name).exists():
-            draw(section, chance).saveas(TO / name)
+            draw(section, chance, TO / name)
         wide, high = extents(section)
         rows.append(
             {

@@ -15,6 +15,7 @@ from typing import Any
 import shapely
 
 from tectogon.errors import NothingToBuild, UnreadableFile
+from tectogon.findings.dimensions import written_sizes
 from tectogon.library.section import LibrarySection, SectionFacts, section_from
 from tectogon.linework import Linework
 from tectogon.operations.material import DENSITIES
@@ -81,7 +82,7 @@ def cleaned(path: Path, *, family: str = "", unit: str = "auto", called: str = "
     stated = _first(_THICKNESS, texts)
     profiles = _outer(work.run.workpiece)
     if not profiles:
-        profiles = _thickened(work, stated)
+        profiles = _thickened(work, stated, sizes)
     remarks = work.remarks
     if len(profiles) > 1:
         remarks.append(f"The drawing has {len(profiles)} profiles that lie apart; the largest is taken.")
@@ -159,8 +160,9 @@ def _outer(workpiece: Workpiece) -> list[Region]:
     return [r for r in workpiece.drawing.regions.profiles if r.level == 0]
 
 
-def _thickened(work: _Work, stated: float | None) -> list[Region]:
-    """The one open line given its thickness, to the side on which the sizes that the drawing states hold."""
+def _thickened(work: _Work, stated: float | None, sizes: Sizes) -> list[Region]:
+    """The one open line given its thickness, to the side on which the sizes hold that the drawing states, or a table
+    of the supplier."""
     if stated is None:
         work.remarks.append(f"The drawing states no thickness; {show_length(_USUAL)} is taken.")
     thickness = stated or _USUAL
@@ -170,7 +172,8 @@ def _thickened(work: _Work, stated: float | None) -> list[Region]:
         raise NothingToBuild(f"{work.name} closes no profile and holds no open line.")
     size = drawing.linework.table.take(rows).extents
     plain = (float(size[2] - size[0]), float(size[3] - size[1]))
-    wanted = _sizes(work.run.workpiece.drawing.linework)
+    told = (sizes.wide_mm, sizes.high_mm)
+    wanted = [*_sizes(drawing.linework), *(v for v in told if v)]
     best: tuple[tuple[float, ...], str] | None = None
     for side in ("left", "right", "both"):
         if not work.add("thicken", thickness=thickness, side=side):
@@ -194,8 +197,8 @@ def _thickened(work: _Work, stated: float | None) -> list[Region]:
 
 
 def _sizes(linework: Linework) -> list[float]:
-    """The sizes that are stated (mm as drawn)."""
-    return [s.drawn_mm for s in linework.stated if s.drawn_mm]
+    """The sizes that are stated (mm as drawn), by true dimensions or by texts at plain lines."""
+    return [s.drawn_mm for s in (*linework.stated, *written_sizes(linework)) if s.drawn_mm]
 
 
 def _wall(regions: Regions, region: Region) -> float | None:

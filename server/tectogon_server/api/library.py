@@ -26,7 +26,7 @@ from tectogon_server.computing.models import Computation
 from tectogon_server.parts.actions import library as actions
 from tectogon_server.parts.actions.keep_source import chunks_of_source
 from tectogon_server.parts.actions.save_card import save_card
-from tectogon_server.parts.actions.supplier import catalogue, drawing_of, row_of, taken
+from tectogon_server.parts.actions.supplier import catalogue, drawing_of, row_of, table_of_sizes, taken
 from tectogon_server.parts.models import LibrarySection, Part
 
 router = Router()
@@ -69,6 +69,14 @@ def supplier(request: HttpRequest) -> shapes.SupplierOut:
     here = {n.lower() for n in mine}
     rows = [shapes.SupplierRow(**row, here=row["number"].lower() in here) for row in catalogue()["sections"]]
     return shapes.SupplierOut(name=catalogue()["name"], sections=rows)
+
+
+@router.get("/supplier/table", response={200: None})
+def supplier_table(request: HttpRequest) -> HttpResponse:
+    """The supplier's table of sizes, as he prints it."""
+    response = HttpResponse(table_of_sizes().read_bytes(), content_type="application/pdf")
+    response["Content-Disposition"] = 'attachment; filename="sizes.pdf"'
+    return response
 
 
 @router.get("/supplier/{number}/picture", response={200: None})

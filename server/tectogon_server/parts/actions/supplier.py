@@ -28,6 +28,11 @@ def drawing_of(number: str) -> Path:
     return _folder() / str(row_of(number)["file"])
 
 
+def table_of_sizes() -> Path:
+    """The supplier's own table of sizes, a PDF."""
+    return _folder() / "sizes.pdf"
+
+
 def row_of(number: str) -> dict[str, Any]:
     """What the table states of a section. Raises LibrarySection.DoesNotExist."""
     found = next((s for s in catalogue()["sections"] if s["number"] == number), None)

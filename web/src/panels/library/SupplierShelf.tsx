@@ -29,6 +29,9 @@ export function SupplierShelf({
         <span className="flex-1 text-[13px] text-faint">
           His drawings, cleaned as they come in; sizes are held against his table.
         </span>
+        <a className="border-b border-faint text-[13px] hover:border-brick" href="/api/supplier/table" download>
+          His table of sizes
+        </a>
         <Button onClick={close}>Put it away</Button>
       </div>
       <div className="grid grid-cols-[minmax(0,1fr)_260px] gap-4">
