@@ -7,7 +7,6 @@ split, ordered, layered or exploded. The shift is the one that lays most curves 
 
 from __future__ import annotations
 
-import math
 import re
 from collections import Counter, defaultdict
 from collections.abc import Sequence
@@ -25,6 +24,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.once import each_once
 from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.linework.model import Linework, StatedSize
+from tectogon.tolerances import TINY
 
 _SAME = 1e-6
 """Places are the same that differ by less than this share of the drawing's size, and at least by a micrometre."""
@@ -39,6 +39,8 @@ _ASKED = 400
 _DIGIT = re.compile(r"\d")
 _TEXT_REACH = 6.0
 """A text was changed where another stands within so many times its height."""
+_CELLS = 400
+_MOST_AT_ONCE, _MOST_LIKE = 4_000_000, 64
 Kind = Literal["added", "removed", "moved", "resized"]
 
 
@@ -91,8 +93,9 @@ def compare(old: Linework, new: Linework) -> Comparison:
     near = max(_SAME * size, _LEAST)
     tables = old.table, new.table
     a, b = (_features(t) for t in tables)
-    shift = _shift(a, b, near)
-    pairs = _like_pairs(_moved(a, shift), b, near)
+    tree = cKDTree(b) if len(b) else None
+    shift = _shift(a, b, near, tree)
+    pairs = _like_pairs(_moved(a, shift), b, near, tree)
     whole = float(a[:, 8].sum())
     if float(a[pairs[:, 0], 8].sum()) < _ENOUGH * whole:
         pairs = pairs[:0]
@@ -101,9 +104,9 @@ def compare(old: Linework, new: Linework) -> Comparison:
     else:
         beside = _beside(tables, pairs, shift, near)
         pairs = pairs[~beside]
-        rows = [np.setdiff1d(np.arange(len(t)), pairs[:, k]) for k, t in enumerate(tables)]
+        rows = [_others(len(t), pairs[:, k]) for k, t in enumerate(tables)]
         before, after = (each_once(t.take(r).curves(), [])[0] for t, r in zip(tables, rows, strict=True))
-    moved = [_shifted(c, shift) for c in before]
+    moved = _shifted(before, shift)
     left_a, left_b = _unlike(_features(CurveTable.of(moved)), _features(CurveTable.of(after)), near)
     kept = len(pairs) + len(before) - len(left_a)
     total = float(a[pairs[:, 0], 8].sum()) + sum(c.length for c in before)
@@ -121,15 +124,36 @@ def _beside(tables: tuple[CurveTable, CurveTable], pairs: IntArray, shift: Float
         t.bounds + np.tile(off, 2) + near * np.array([-4.0, -4.0, 4.0, 4.0])
         for t, off in zip(tables, offs, strict=True)
     ]
-    left = [np.setdiff1d(np.arange(len(t)), pairs[:, k]) for k, t in enumerate(tables)]
+    left = [_others(len(t), pairs[:, k]) for k, t in enumerate(tables)]
     alone = np.concatenate([boxes[k][left[k]] for k in (0, 1)])
     if not len(alone) or not len(pairs):
         return out
     tree = shapely.STRtree(shapely.box(*alone.T))
     for k in (0, 1):
         mine = boxes[k][pairs[:, k]]
-        out[np.unique(tree.query(shapely.box(*mine.T))[0])] = True
+        maybe = np.flatnonzero(_near_any(mine, alone))
+        out[maybe[np.unique(tree.query(shapely.box(*mine[maybe].T))[0])]] = True
     return out
+
+
+def _near_any(boxes: FloatArray, others: FloatArray) -> BoolArray:
+    """Which boxes (n, 4) share a cell of a coarse grid with any of others: no other can meet one of these."""
+    low, high = others[:, :2].min(axis=0), others[:, 2:].max(axis=0)
+    step = np.maximum((high - low) / _CELLS, TINY)
+
+    def cells(some: FloatArray) -> tuple[IntArray, IntArray]:
+        first, last = ((some[:, k : k + 2] - low) / step for k in (0, 2))
+        return (np.clip(np.floor(v), -1, _CELLS).astype(np.int64) + 1 for v in (first, last))  # type: ignore[return-value]
+
+    held = np.zeros((_CELLS + 3, _CELLS + 3), np.int64)
+    (i0, j0), (i1, j1) = (v.T for v in cells(others))
+    for rows, columns, sign in ((i0, j0, 1), (i1 + 1, j0, -1), (i0, j1 + 1, -1), (i1 + 1, j1 + 1, 1)):
+        np.add.at(held, (rows, columns), sign)  # a box is its corners, added up twice
+    filled = (np.cumsum(np.cumsum(held, axis=0), axis=1) > 0).astype(np.int64)
+    total = np.zeros((_CELLS + 4, _CELLS + 4), np.int64)
+    total[1:, 1:] = np.cumsum(np.cumsum(filled, axis=0), axis=1)
+    (i0, j0), (i1, j1) = (v.T for v in cells(boxes))
+    return np.asarray(total[i1 + 1, j1 + 1] - total[i0, j1 + 1] - total[i1 + 1, j0] + total[i0, j0] > 0)
 
 
 def _features(table: CurveTable) -> FloatArray:
@@ -138,14 +162,15 @@ def _features(table: CurveTable) -> FloatArray:
     count = len(table)
     if not count:
         return np.zeros((0, 9))
-    rows = np.repeat(np.arange(count), 5)
-    flat = np.empty((count * 5, 2))
-    plain = ~np.isin(rows, table.other_splines)
-    t = np.tile([0.0, 0.25, 0.5, 0.75, 1.0], count)
-    flat[plain] = table.points(rows[plain], t[plain])
+    t = np.array([0.0, 0.25, 0.5, 0.75, 1.0])
+    p = np.empty((count, 5, 2))
+    lines = table.kind == LINE
+    a, b = table.data[lines, None, 0:2], table.data[lines, None, 2:4]
+    p[lines] = a + t[:, None] * (b - a)
+    bent = np.setdiff1d(np.flatnonzero(~lines), table.other_splines)
+    p[bent] = table.points(np.repeat(bent, 5), np.tile(t, len(bent))).reshape(-1, 5, 2)
     for row in table.other_splines.tolist():
-        flat[5 * row : 5 * row + 5] = table.curve(row).points(t[:5])
-    p = flat.reshape(count, 5, 2)
+        p[row] = table.curve(row).points(t)
     full = (table.kind == ARC) & table.closed
     p[full] = table.data[full][:, None, :2]
     ends = np.round(p[:, [0, 4]], 9)
@@ -164,11 +189,18 @@ def _moved(features: FloatArray, shift: FloatArray) -> FloatArray:
     return out
 
 
-def _like_pairs(a: FloatArray, b: FloatArray, near: float) -> IntArray:
-    """Pairs (m, 2) of like curves, each matched once, the nearest first."""
+def _others(count: int, rows: IntArray) -> IntArray:
+    """All rows but these."""
+    left = np.ones(count, bool)
+    left[rows] = False
+    return np.flatnonzero(left)
+
+
+def _like_pairs(a: FloatArray, b: FloatArray, near: float, tree: cKDTree | None = None) -> IntArray:
+    """Pairs (m, 2) of like curves, each matched once, the nearest first; `tree`: of `b`, where it is known."""
     if not len(a) or not len(b):
         return np.zeros((0, 2), np.int64)
-    away, to = (np.asarray(v) for v in cKDTree(b).query(a, distance_upper_bound=4.0 * near))
+    away, to = (np.asarray(v) for v in (tree or cKDTree(b)).query(a, distance_upper_bound=4.0 * near))
     order = np.argsort(away, kind="stable")
     order = order[np.isfinite(away[order])]
     _, first = np.unique(to[order], return_index=True)
@@ -176,11 +208,14 @@ def _like_pairs(a: FloatArray, b: FloatArray, near: float) -> IntArray:
     return np.column_stack([rows, to[rows]]).astype(np.int64)
 
 
-def _shift(a: FloatArray, b: FloatArray, near: float) -> FloatArray:
-    """What to add to the older drawing's places so that most of its curves fall on like ones of the newer."""
+def _shift(a: FloatArray, b: FloatArray, near: float, tree: cKDTree | None = None) -> FloatArray:
+    """What to add to the older drawing's places so that most of its curves fall on like ones of the newer; `tree`: of
+    `b`, where it is known."""
     if not len(a) or not len(b):
         return np.zeros(2)
-    if _hits(a, b, np.zeros(2), near) >= _PLAIN * float(a[:, 8].sum()):
+    tree = tree or cKDTree(b)
+    some = a[:: max(1, len(a) // _ASKED)]
+    if _hits(some, tree, np.zeros(2), near) >= _PLAIN * float(some[:, 8].sum()):
         return np.zeros(2)  # it lies where it did
     form_a, form_b = (_forms(f, near) for f in (a, b))
     places: dict[tuple[float, ...], list[int]] = defaultdict(list)
@@ -195,7 +230,7 @@ def _shift(a: FloatArray, b: FloatArray, near: float) -> FloatArray:
             votes[(round(float(off[0]) / near / 4.0), round(float(off[1]) / near / 4.0))] += 1
     candidates = [np.zeros(2), *(np.array(v) * near * 4.0 for v, _ in votes.most_common(8))]
     exact = [_refined(c, a, b, form_a, places, near) for c in candidates]
-    return max(exact, key=lambda s: (_hits(a, b, s, near), -float(np.hypot(*s)) * 1e-12))
+    return max(exact, key=lambda s: (_hits(a, tree, s, near), -float(np.hypot(*s)) * 1e-12))
 
 
 def _forms(features: FloatArray, near: float) -> list[tuple[float, ...]]:
@@ -224,16 +259,16 @@ def _refined(
     return np.median(np.array(offs), axis=0) if offs else start
 
 
-def _hits(a: FloatArray, b: FloatArray, shift: FloatArray, near: float) -> float:
-    """The length of curves that fall on like ones under a shift."""
-    away, _ = cKDTree(b).query(_moved(a, shift), distance_upper_bound=4.0 * near)
+def _hits(a: FloatArray, tree: cKDTree, shift: FloatArray, near: float) -> float:
+    """The length of curves that fall on like ones, in a tree, under a shift."""
+    away, _ = tree.query(_moved(a, shift), distance_upper_bound=4.0 * near)
     return float(a[np.isfinite(away), 8].sum() + 1e-6 * np.isfinite(away).sum())
 
 
 def _unlike(a: FloatArray, b: FloatArray, near: float) -> tuple[list[int], list[int]]:
     """The curves of both that have no like one in the other, each matched once."""
     pairs = _like_pairs(a, b, near)
-    left, right = (np.setdiff1d(np.arange(len(f)), pairs[:, k]) for k, f in enumerate((a, b)))
+    left, right = (_others(len(f), pairs[:, k]) for k, f in enumerate((a, b)))
     return left.tolist(), right.tolist()
 
 
@@ -305,9 +340,9 @@ def _form(curves: list[Curve], near: float) -> tuple[Any, ...]:
 def _resized_circles(old: list[Curve], new: list[Curve], near: float) -> Found:
     """Circles about the same centre with another diameter."""
 
-    def fits(a: Arc, b: Arc) -> float | None:
-        off = math.hypot(a.cx - b.cx, a.cy - b.cy)
-        return abs(a.radius - b.radius) if off <= 4.0 * near else None
+    def fits(a: FloatArray, b: FloatArray) -> FloatArray:
+        off, radius = _off(a[:, :2], b[:, :2]), np.abs(a[:, None, 2] - b[None, :, 2])
+        return np.where(off <= 4.0 * near, radius, np.inf)
 
     def told(a: Arc, b: Arc) -> Change:
         return Change("resized", "circle", (b.cx, b.cy), 2.0 * a.radius, 2.0 * b.radius)
@@ -318,8 +353,8 @@ def _resized_circles(old: list[Curve], new: list[Curve], near: float) -> Found:
 def _moved_circles(old: list[Curve], new: list[Curve], near: float) -> Found:
     """Circles of the same diameter in another place, the nearest first."""
 
-    def fits(a: Arc, b: Arc) -> float | None:
-        return math.hypot(a.cx - b.cx, a.cy - b.cy) if abs(a.radius - b.radius) <= 4.0 * near else None
+    def fits(a: FloatArray, b: FloatArray) -> FloatArray:
+        return np.where(np.abs(a[:, None, 2] - b[None, :, 2]) <= 4.0 * near, _off(a[:, :2], b[:, :2]), np.inf)
 
     def told(a: Arc, b: Arc) -> Change:
         return Change("moved", "circle", (b.cx, b.cy), (a.cx, a.cy), (b.cx, b.cy))
@@ -330,14 +365,13 @@ def _moved_circles(old: list[Curve], new: list[Curve], near: float) -> Found:
 def _resized_lines(old: list[Curve], new: list[Curve], near: float) -> Found:
     """Lines on one line that overlap, longer or shorter."""
 
-    def fits(a: Line, b: Line) -> float | None:
-        way = _way(a)
-        off = np.array([[b.x0 - a.x0, b.y0 - a.y0], [b.x1 - a.x0, b.y1 - a.y0]])
-        if float(np.abs(off @ [-way[1], way[0]]).max()) > 4.0 * near:
-            return None
-        low, high = sorted((off @ way).tolist())
-        overlap = min(high, a.length) - max(low, 0.0)
-        return -overlap if overlap > 4.0 * near else None
+    def fits(a: FloatArray, b: FloatArray) -> FloatArray:
+        way, length = _ways(a)
+        off = b.reshape(1, -1, 2, 2) - a[:, None, None, :2]
+        aside = np.abs(off[..., 1] * way[:, None, None, 0] - off[..., 0] * way[:, None, None, 1]).max(axis=2)
+        along = off[..., 0] * way[:, None, None, 0] + off[..., 1] * way[:, None, None, 1]
+        overlap = np.minimum(along.max(axis=2), length[:, None]) - np.maximum(along.min(axis=2), 0.0)
+        return np.where((aside <= 4.0 * near) & (overlap > 4.0 * near), -overlap, np.inf)
 
     def told(a: Line, b: Line) -> Change:
         if abs(a.length - b.length) <= 4.0 * near:  # along itself
@@ -351,13 +385,12 @@ def _moved_lines(old: list[Curve], new: list[Curve], near: float) -> Found:
     """Lines of the same direction and length in another place, the nearest first; longer or shorter ones where they are
     moved square to themselves."""
 
-    def fits(a: Line, b: Line) -> float | None:
-        way, other = _way(a), _way(b)
-        if abs(way[0] * other[1] - way[1] * other[0]) * max(a.length, b.length) > 4.0 * near:
-            return None
-        if abs(a.length - b.length) > 8.0 * near:
-            return None
-        return float(np.hypot(*(np.array(_middle(a)) - _middle(b))))
+    def fits(a: FloatArray, b: FloatArray) -> FloatArray:
+        (way, length), (other, others) = _ways(a), _ways(b)
+        turned = np.abs(way[:, None, 0] * other[None, :, 1] - way[:, None, 1] * other[None, :, 0])
+        like = turned * np.maximum(length[:, None], others) <= 4.0 * near
+        like &= np.abs(length[:, None] - others) <= 8.0 * near
+        return np.where(like, _off((a[:, :2] + a[:, 2:]) / 2.0, (b[:, :2] + b[:, 2:]) / 2.0), np.inf)
 
     def told(a: Line, b: Line) -> Change:
         return Change("moved", "line", _middle(b), _middle(a), _middle(b))
@@ -366,17 +399,53 @@ def _moved_lines(old: list[Curve], new: list[Curve], near: float) -> Found:
 
 
 def _paired(old: list[Curve], new: list[Curve], kind: Any, fits: Any, told: Any) -> Found:
-    """Pairs of one kind, those that fit best first, each curve once."""
-    mine, theirs = ([(n, c) for n, c in enumerate(some) if kind(c)] for some in (old, new))
-    scored = sorted((score, n, m) for n, a in mine for m, b in theirs for score in [fits(a, b)] if score is not None)
+    """Pairs of one kind, those that fit best first, each curve once. `fits` gives for the data (n, …) and (m, …) of
+    both a matrix of how badly each two go together, infinite for not at all; it is asked for some at a time."""
+    mine, theirs = ([n for n, c in enumerate(some) if kind(c)] for some in (old, new))
     out: list[Change] = []
     used: tuple[set[int], set[int]] = (set(), set())
-    for _, n, m in scored:
+    if not mine or not theirs:
+        return out, *used
+    a, b = (_data([some[n] for n in rows]) for some, rows in ((old, mine), (new, theirs)))
+    step = max(1, _MOST_AT_ONCE // len(b))
+    scored: list[tuple[float, int, int]] = []
+    for first in range(0, len(a), step):
+        scores = fits(a[first : first + step], b)
+        if scores.shape[1] > _MOST_LIKE:  # of very many that are alike the best will do
+            scores[scores > np.partition(scores, _MOST_LIKE, axis=1)[:, _MOST_LIKE, None]] = np.inf
+        rows, columns = np.nonzero(np.isfinite(scores))
+        scored += zip(scores[rows, columns].tolist(), (rows + first).tolist(), columns.tolist(), strict=True)
+    for _, own, other in sorted(scored):
+        n, m = mine[own], theirs[other]
         if n not in used[0] and m not in used[1]:
             used[0].add(n)
             used[1].add(m)
             out.append(told(old[n], new[m]))
     return out, *used
+
+
+def _data(curves: list[Curve]) -> FloatArray:
+    """The ends (n, 4) of lines, or centres and radii (n, 3) of circles."""
+    return np.array([_numbers(c) for c in curves])
+
+
+def _numbers(curve: Curve) -> tuple[float, ...]:
+    if isinstance(curve, Arc):
+        return curve.cx, curve.cy, curve.radius
+    assert isinstance(curve, Line)
+    return curve.x0, curve.y0, curve.x1, curve.y1
+
+
+def _ways(ends: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Unit directions (n, 2) and lengths (n,) of lines."""
+    step = ends[:, 2:] - ends[:, :2]
+    length = np.hypot(*step.T)
+    return step / np.maximum(length, TINY)[:, None], length
+
+
+def _off(a: FloatArray, b: FloatArray) -> FloatArray:
+    """The distance of each of some points to each of others."""
+    return np.hypot(a[:, None, 0] - b[None, :, 0], a[:, None, 1] - b[None, :, 1])
 
 
 def _circle(c: Curve) -> bool:
@@ -385,10 +454,6 @@ def _circle(c: Curve) -> bool:
 
 def _line(c: Curve) -> bool:
     return isinstance(c, Line)
-
-
-def _way(line: Line) -> FloatArray:
-    return np.array([line.x1 - line.x0, line.y1 - line.y0]) / line.length
 
 
 def _called(curves: list[Curve]) -> str:
@@ -415,8 +480,8 @@ def _pair(point: Any) -> tuple[float, float]:
     return x, y
 
 
-def _shifted(curve: Curve, shift: FloatArray) -> Curve:
-    return CurveTable.of([curve]).transformed(np.array([[1.0, 0.0, shift[0]], [0.0, 1.0, shift[1]]])).curves()[0]
+def _shifted(curves: list[Curve], shift: FloatArray) -> list[Curve]:
+    return CurveTable.of(curves).transformed(np.array([[1.0, 0.0, shift[0]], [0.0, 1.0, shift[1]]])).curves()
 
 
 def _texts(old: Linework, new: Linework, shift: FloatArray, near: float) -> list[TextChange]:
