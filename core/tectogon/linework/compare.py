@@ -93,7 +93,7 @@ def compare(old: Linework, new: Linework) -> Comparison:
     near = max(_SAME * size, _LEAST)
     tables = old.table, new.table
     a, b = (_features(t) for t in tables)
-    tree = cKDTree(b) if len(b) else None
+    tree = cKDTree(b, balanced_tree=False) if len(b) else None
     shift = _shift(a, b, near, tree)
     pairs = _like_pairs(_moved(a, shift), b, near, tree)
     whole = float(a[:, 8].sum())
@@ -200,7 +200,9 @@ def _like_pairs(a: FloatArray, b: FloatArray, near: float, tree: cKDTree | None 
     """Pairs (m, 2) of like curves, each matched once, the nearest first; `tree`: of `b`, where it is known."""
     if not len(a) or not len(b):
         return np.zeros((0, 2), np.int64)
-    away, to = (np.asarray(v) for v in (tree or cKDTree(b)).query(a, distance_upper_bound=4.0 * near))
+    away, to = (
+        np.asarray(v) for v in (tree or cKDTree(b, balanced_tree=False)).query(a, distance_upper_bound=4.0 * near)
+    )
     order = np.argsort(away, kind="stable")
     order = order[np.isfinite(away[order])]
     _, first = np.unique(to[order], return_index=True)
@@ -213,7 +215,7 @@ def _shift(a: FloatArray, b: FloatArray, near: float, tree: cKDTree | None = Non
     `b`, where it is known."""
     if not len(a) or not len(b):
         return np.zeros(2)
-    tree = tree or cKDTree(b)
+    tree = tree or cKDTree(b, balanced_tree=False)
     some = a[:: max(1, len(a) // _ASKED)]
     if _hits(some, tree, np.zeros(2), near) >= _PLAIN * float(some[:, 8].sum()):
         return np.zeros(2)  # it lies where it did
