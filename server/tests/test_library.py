@@ -12,6 +12,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
 from people import make_person, signed_in
+from tectogon.display.packing import unpack
 from tectogon.library.archive import read_library
 from tectogon_server.computing import functions, queue, results
 from tectogon_server.computing.models import Computation
@@ -154,6 +155,7 @@ def test_a_section_of_the_supplier_is_taken_and_held_against_its_table(ines: Use
     assert section["figures"]["kg_per_m"] == pytest.approx(row["kg_per_m"], abs=1e-3)
     assert section["facts"]["family"] == row["family"]
     assert client.get("/api/supplier").json()["sections"][0]["here"]
+    assert client.get("/api/supplier/table").content.startswith(b"%PDF")
     assert client.get("/api/supplier/../passwd/picture").status_code == 404
 
 
@@ -174,6 +176,49 @@ def test_a_part_stands_in_another_and_never_in_itself(ines: User, part: Part) ->
     sent(ines, "put", f"/api/parts/{part.pk}/card", {"based_on": 2, "card": card, "change": "Placed it"})
     assert "in itself" in sent_refused(ines, f"/api/parts/{part.pk}/placings/{part.pk}")
     assert "both ways" in sent_refused(ines, f"/api/parts/{bar.pk}/placings/{part.pk}")
+
+
+_RAISED: dict[str, Any] = {"profiles": {"rule": "material"}}
+
+
+def test_an_earlier_revision_is_held_against_now_as_solids_and_has_a_picture(
+    ines: User, rival: User, part: Part
+) -> None:
+    for revision, length in ((1, 10), (2, 12)):
+        card = dict(Part.objects.get(pk=part.pk).head.card)  # type: ignore[union-attr]
+        steps = [s for s in card["steps"] if s["number"] < 20]
+        card["steps"] = [*steps, {"number": 20, "kind": "extrude", "params": _RAISED | {"length": length}}]
+        sent(ines, "put", f"/api/parts/{part.pk}/card", {"based_on": revision, "card": card, "change": f"{length}"})
+    client = signed_in(ines)
+    computation = done(client.post(f"/api/parts/{part.pk}/revisions/2/solids").json())
+    facts = unpack(client.get(f"/api/computations/{computation}/file").content)[0]
+    volumes = {b["name"]: b["volume_mm3"] for b in facts["bodies"]}
+    assert set(volumes) == {"in both", "only now"}
+    assert volumes["only now"] == pytest.approx(volumes["in both"] * 0.2)
+    told = client.post(f"/api/parts/{part.pk}/revisions/2/pictures").json()
+    row = Computation.objects.get(pk=told["id"])
+    files = results.source_files(row.workshop_id, row.card["sources"])
+    scope = results.scope_of(row.workshop_id)
+    functions.export(row.card, files, str(settings.RESULTS), scope, row.key, row.options)
+    picture = client.get(f"/api/computations/{told['id']}/file")
+    assert picture.content.startswith(b"\x89PNG") and picture["Content-Type"] == "image/png"
+    for what in ("solids", "pictures"):
+        assert signed_in(rival).post(f"/api/parts/{part.pk}/revisions/2/{what}").status_code == 404
+
+
+def test_a_parts_list_goes_out_as_a_table(ines: User, part: Part) -> None:
+    section = kept(ines)
+    body = {"length": "300 mm"}
+    bar = sent(ines, "post", f"/api/library/sections/{section['id']}/parts", body)["part"]
+    told = sent(ines, "post", f"/api/parts/{bar}/exports", {"kind": "csv", "what": "parts_list"})
+    row = Computation.objects.get(pk=told["id"])
+    files = results.source_files(row.workshop_id, row.card["sources"])
+    settings.RESULTS.mkdir(parents=True, exist_ok=True)
+    functions.export(row.card, files, str(settings.RESULTS), results.scope_of(row.workshop_id), row.key, row.options)
+    lines = results.path_of(row.key, "file").read_bytes().decode("utf-8-sig").splitlines()
+    assert lines[1].startswith("1,1,KR-12,issue 1,300 mm,steel,")
+    grams = float(lines[1].split(",")[-1])
+    assert grams == pytest.approx(section["figures"]["kg_per_m"] * 300, rel=1e-3)
 
 
 def sent_refused(user: User, path: str) -> str:

@@ -817,7 +817,8 @@ export class Session {
       }
       const solids = new PartData(unpack<PartFacts>(await this.around.api.solidsFound(done.id)));
       const now = this.get().looking;
-      if (now?.number === looking.number) this.put({ looking: { ...now, solids }, hidden: new Set() });
+      if (now?.number === looking.number)
+        this.put({ looking: { ...now, solids }, hidden: new Set(), stage: "build" });
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });
     }
