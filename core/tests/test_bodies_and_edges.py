@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 from collections.abc import Callable
 from pathlib import Path
@@ -9,12 +10,18 @@ from typing import Any
 
 import pytest
 from figures import Figure
+from tectogon.display.issues import issues_told
 from tectogon.display.part import figures_of, touching
+from tectogon.operations import OPERATIONS
 from tectogon.route import Card, Run, run_card
 from tectogon.route.card import card_from
 from tectogon.route.upgrade import VERSION
 from tectogon.solids import measure
 from tectogon.solids.mesh import mesh_of
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import Context
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
 
 ALL = {"rule": "material"}
 BLOCK = Figure().rectangle(0, 0, 40, 30)
@@ -123,7 +130,9 @@ def test_bodies_are_combined(part: Callable[..., Run]) -> None:
     assert volumes(part(TWO, near, ("combine_bodies", {"how": "common"}))) == pytest.approx([lap])
     assert "meets none" in refusal(part(TWO, ("combine_bodies", {})))
     over: Step = ("place_bodies", {"body": second, "x": -100})
-    assert "takes away every body" in refusal(part(TWO, over, ("combine_bodies", cut))), "they do meet: nothing is left"
+    assert "Nothing of Body 1 would be left" in refusal(part(TWO, over, ("combine_bodies", cut))), (
+        "they do meet: nothing is left"
+    )
     assert "only one body" in refusal(part(BLOCK, ("combine_bodies", {})))
 
 
@@ -326,3 +335,25 @@ def test_dense_art_is_smoothed_and_counted(tmp_path: Path) -> None:
 def test_placing_by_values_that_make_no_sense_leaves_the_body(part: Callable[..., Run]) -> None:
     for values in ({"how": "row", "count": 2.5}, {"how": "circle", "angle": 0}, {"how": "move", "x": "3 km"}):
         assert refusal(part(BLOCK, ("place_bodies", values)))
+
+
+def test_bodies_that_nearly_coincide_are_told_apart(on_card: Callable[..., Run]) -> None:
+    """A bracket and its next issue, most faces of which lie on each other: the kernel's own cut of these gives a body
+    larger than it was, and no common part at all."""
+    old, new = (DEMO / "files" / f"clamp-bracket{issue}.dxf" for issue in ("", "-issue-c"))
+    card = card_from(json.loads((DEMO / "cards" / "clamp-bracket.json").read_text()))
+    newer = card_from(issues_told(card, (old.name, old), (new.name, new), "x" * 64)["card"])
+    then, now = (run_card(c, {p.name: p}).workpiece.bodies[0] for c, p in ((card, old), (newer, new)))
+    both = Workpiece(bodies=(then, now.renamed("99:b", "Newer")))
+    kind = OPERATIONS["combine_bodies"]
+
+    def volume(how: str, first: str) -> float:
+        made = kind.apply(both, kind.params.model_validate({"how": how, "body": first}), Context(99, {}))
+        return sum(b.volume for b in made.bodies)
+
+    common = volume("common", then.key)
+    assert volume("common", "99:b") == pytest.approx(common, rel=1e-6)
+    assert volume("cut", then.key) == pytest.approx(then.volume - common, rel=1e-6)
+    assert volume("cut", "99:b") == pytest.approx(now.volume - common, rel=1e-6)
+    assert volume("join", then.key) == pytest.approx(then.volume + now.volume - common, rel=1e-6)
+    assert common == pytest.approx(118_549.159, abs=0.01)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from typing import Any
 
 import numpy as np
@@ -10,11 +11,11 @@ import numpy as np
 from tectogon.curves.affine import FloatArray
 from tectogon.display.packing import pack
 from tectogon.display.parts_list import list_told, parts_list
-from tectogon.errors import PickGone
+from tectogon.errors import KernelRefused, PickGone
 from tectogon.linework import identity
 from tectogon.solids import kernel, measure
 from tectogon.solids.body import Body, FaceName
-from tectogon.solids.combine import combine
+from tectogon.solids.cells import cells
 from tectogon.solids.mesh import edge_lines, mesh_of
 from tectogon.solids.weights import weights_of
 from tectogon.tolerances import LEAST_SIZE, MESH_ANGLE_TOL, TOUCHING
@@ -82,11 +83,16 @@ def _alike(one: Body, other: Body, box: FloatArray, off: FloatArray) -> object:
 
 def _between(one: Body, other: Body, corner: FloatArray) -> dict[str, Any]:
     apart, first, _ = measure.distance(one.shape, other.shape)
-    common = combine("common", [one.named], [other.named]).volume if apart <= TOUCHING else 0.0
+    common = 0.0
+    if apart <= TOUCHING:
+        try:
+            common = sum(piece.volume for piece in cells([one.named], [other.named])[0])
+        except KernelRefused:
+            common = math.nan  # they meet; by how much can't be told
     return {
         "apart_mm": 0.0 if apart <= TOUCHING else apart,
         "off": (np.array(first) - corner).tolist(),
-        "common_mm3": common if common > LEAST_SIZE else 0.0,
+        "common_mm3": None if math.isnan(common) else common if common > LEAST_SIZE else 0.0,
     }
 
 

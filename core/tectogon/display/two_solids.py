@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from tectogon.errors import KernelRefused, NothingToBuild
-from tectogon.solids.body import Body, NamedShape
-from tectogon.solids.combine import combine
+from tectogon.solids.body import Body
+from tectogon.solids.cells import cells
 from tectogon.tolerances import VOLUME_TOL
 from tectogon.workpiece.model import Workpiece
 
@@ -16,29 +14,24 @@ _SLIVER = 1e-7
 
 
 def two_solids(then: Workpiece, now: Workpiece) -> Workpiece:
-    """Bodies named by `SHARES`, their keys beginning with its codes. What both have and what only one has must add up
-    to that one's volume.
+    """Bodies named by `SHARES`, their keys beginning with its codes. What both have must be the
+    same whichever of the two it is taken from.
 
-    Raises NothingToBuild where one of the two has no body, KernelRefused where they do not add up.
+    Raises NothingToBuild where one of the two has no body, KernelRefused where that can't be told.
     """
     before, after = ([b.named for b in one.bodies] for one in (then, now))
     if not before or not after:
         raise NothingToBuild(f"There was no body {'then' if not before else 'now'}: nothing to hold against the other.")
-    common = _combined("common", before, after)
-    only_then, only_now = _combined("cut", before, after), _combined("cut", after, before)
-    shared = sum(s.volume for s in common)
-    for bodies, rest in ((then.bodies, only_then), (now.bodies, only_now)):
-        whole = sum(b.volume for b in bodies)
-        if abs(shared + sum(s.volume for s in rest) - whole) > 10.0 * VOLUME_TOL * whole:
-            raise KernelRefused("The solid kernel could not tell what these two have in common; nothing is shown.")
+    common, only_then = cells(before, after)
+    again, only_now = cells(after, before)
+    shared, shared_now = (sum(s.volume for s in some) for some in (common, again))
+    if abs(shared - shared_now) > 10.0 * VOLUME_TOL * max(shared, shared_now):
+        raise KernelRefused("The solid kernel could not tell what these two have in common; nothing is shown.")
+    whole = max(sum(s.volume for s in some) for some in (before, after))
     held = [
         Body.of(f"{share}:{n}", SHARES[share] + (f", piece {n}" if len(solids) > 1 else ""), solid)
         for share, solids in (("common", common), ("then", only_then), ("now", only_now))
         for n, solid in enumerate(solids, 1)
+        if solid.volume > _SLIVER * whole
     ]
     return Workpiece(bodies=tuple(held), material=now.material)
-
-
-def _combined(how: Literal["common", "cut"], some: list[NamedShape], others: list[NamedShape]) -> list[NamedShape]:
-    whole = sum(s.volume for s in some)
-    return [s for s in combine(how, some, others).solids() if s.volume > _SLIVER * whole]

@@ -35,8 +35,9 @@ def apply(workpiece: Workpiece, params: CombineBodiesParams, context: Context) -
 
     Raises PickGone where there are not two bodies, or the chosen one is gone; NothingToBuild where they don't meet.
     """
-    from tectogon.solids import measure
+    from tectogon.solids import measure, proof
     from tectogon.solids.body_keys import body_called
+    from tectogon.solids.cells import cells
     from tectogon.solids.features import with_features
 
     bodies = workpiece.bodies
@@ -50,12 +51,36 @@ def apply(workpiece: Workpiece, params: CombineBodiesParams, context: Context) -
             raise PickGone(f"{body.name} can't be combined with itself; choose another body.")
     if all(measure.distance(body.shape, other.shape)[0] > TOUCHING for other in others):
         raise NothingToBuild(f"{body.name} meets none of the others, so that nothing would change. Move it first.")
-    made = with_features((body,), [_feature(other) for other in others], params.how, None, context.number)
+    if params.how == "join":
+        made = with_features((body,), [_feature(other) for other in others], "join", None, context.number)
+        if len(made) == 1 and len(others) == 1:
+            shared = sum(s.volume for s in cells([body.named], [others[0].named])[0])
+            proof.check_volume(made[0].volume, body.volume + others[0].volume - shared, Place())
+    else:
+        made = tuple(_parted(body, others, params.how, context.number))
     gone = {b.key for b in others} if params.other == "goes" else set()
     out: list[Body] = []
     for one in bodies:
         out += made if one.key == body.key else [] if one.key in gone else [one]
     return replace(workpiece, bodies=tuple(out))
+
+
+def _parted(body: Body, others: list[Body], how: Literal["cut", "common"], step: int) -> list[Body]:
+    """What of a body lies without others, or within: each piece told by a point inside it."""
+    from tectogon.solids import proof
+    from tectogon.solids.body_keys import parted_body
+    from tectogon.solids.cells import cells
+
+    within, without = cells([body.named], [o.named for o in others])
+    if how == "cut" and not within:
+        raise NothingToBuild("The cut takes nothing away there: the bodies only touch.")
+    left = without if how == "cut" else within
+    if not left:
+        told = "they lie within each other" if how == "cut" else "the bodies only touch"
+        raise NothingToBuild(f"Nothing of {body.name} would be left: {told}.")
+    for piece in left:
+        proof.check_valid(piece, Place())
+    return parted_body(body, left, step)
 
 
 def _feature(body: Body) -> Feature:

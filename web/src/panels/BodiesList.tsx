@@ -131,7 +131,7 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
           )}
           {touching.length ? (
             <ul className="dash-t max-h-24 shrink-0 overflow-y-auto px-2.5 py-1 text-ochre">
-              {touching.slice(0, MOST_TOLD).map(({ bodies: [a, b], at, common_mm3 = 0, apart_mm = 0 }) => (
+              {touching.slice(0, MOST_TOLD).map(({ bodies: [a, b], at, common_mm3, apart_mm = 0 }) => (
                 <li key={`${a} ${b}`}>
                   <button
                     type="button"
@@ -167,11 +167,12 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
 }
 
 /** Those that overlap first, then those that stand apart, then those that just touch. */
-const inOrder = <T extends { common_mm3?: number; apart_mm?: number }>(all: T[]): T[] =>
+const inOrder = <T extends { common_mm3?: number | null; apart_mm?: number }>(all: T[]): T[] =>
   [...all].sort((a, b) => (b.common_mm3 ?? 0) - (a.common_mm3 ?? 0) || (b.apart_mm ?? 0) - (a.apart_mm ?? 0));
 
-function neighbourWords(common: number, apart: number): string {
-  if (common > 0) return `overlap by ${volumeText(common, 3)}`;
+function neighbourWords(common: number | null | undefined, apart: number): string {
+  if (common === null) return "meet, by how much can’t be told,";
+  if (common) return `overlap by ${volumeText(common, 3)}`;
   return apart > 0 ? `stand ${lengthText(apart)} apart` : "touch";
 }
 

@@ -56,7 +56,7 @@ export interface PartFacts {
   /** The parts list: what bodies are counted as, by their keys. */
   items?: ListRow[];
   /** Neighbours, by number: a point where they are nearest, what they share, how far apart they are (mm). */
-  touching?: { bodies: [number, number]; at: number[]; common_mm3?: number; apart_mm?: number }[];
+  touching?: { bodies: [number, number]; at: number[]; common_mm3?: number | null; apart_mm?: number }[];
   faces: FaceFacts[];
   edges: EdgeFacts[];
 }

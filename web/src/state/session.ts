@@ -817,8 +817,7 @@ export class Session {
       }
       const solids = new PartData(unpack<PartFacts>(await this.around.api.solidsFound(done.id)));
       const now = this.get().looking;
-      if (now?.number === looking.number)
-        this.put({ looking: { ...now, solids }, hidden: new Set(), stage: "build" });
+      if (now?.number === looking.number) this.put({ looking: { ...now, solids }, hidden: new Set(), stage: "build" });
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });
     }
