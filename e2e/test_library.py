@@ -95,7 +95,7 @@ def test_a_newer_issue_of_a_drawing_is_looked_at_before_it_is_taken(page: Page, 
     history.get_by_role("button", name="Hold the two solids").click()
     expect(history.get_by_label("What the two solids share")).to_contain_text("only now", timeout=30_000)
     expect(page.get_by_label("Bodies", exact=True)).to_contain_text("in both")
-    expect(history.get_by_role("img", include_hidden=True).first).to_be_attached()
+    expect(history.locator("img").first).to_be_attached()
     history.get_by_role("button", name="Bring it back").click()
     expect(page.get_by_role("button", name="revision 3")).to_be_visible()
     expect(page.get_by_label("Route card")).to_contain_text("Read clamp-bracket.dxf")
