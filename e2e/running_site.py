@@ -37,7 +37,7 @@ class Site:
     def __init__(self, var: Path) -> None:
         runner = os.environ.get("PYTEST_XDIST_WORKER", "gw0")
         self.database = f"tectogon_site_{runner}"
-        self.env = {**serve.environment(), **LIMITS, "TECTOGON_DB_NAME": self.database}
+        self.env = {**serve.environment(), **LIMITS, "TECTOGON_DB_NAME": self.database, "TECTOGON_WORKERS": "1"}
         self.env["TECTOGON_RESULTS"] = str(var / "results")
         self.port = serve.free_port(8400 + 100 * int(runner.removeprefix("gw")))
         self.url = f"http://localhost:{self.port}"
@@ -54,8 +54,9 @@ class Site:
         serve.manage(self.env, "load_demo")
 
     def start(self, *names: str) -> None:
+        commands = serve.commands(self.port)
         for name in names or ("web", "worker"):
-            self.processes[name] = serve.start(serve.commands(self.port)[name], self.env)
+            self.processes[name] = serve.start(commands[{"worker": "worker 1"}.get(name, name)], self.env)
         deadline = time.monotonic() + 40
         while not serve.answers(self.port):
             assert time.monotonic() < deadline, "the web process does not answer"

@@ -27,9 +27,11 @@ from typing import IO
 BASE = Path(__file__).resolve().parents[1]
 PYTHON = str(BASE / ".venv" / "bin" / "python")
 VAR = Path(os.environ.get("TECTOGON_VAR", BASE / "var"))
-ANSWER_SECONDS, DEAF_LOOKS, WORKER_SECONDS, DATABASE_SECONDS = 5.0, 3, 40.0, 8.0
-"""A web process that does not answer within so long, so many times in a row, is started again; a worker that has not
-stirred for so long too."""
+LOOK_SECONDS, HEALTH_SECONDS, ANSWER_SECONDS, DEAF_LOOKS, WORKER_SECONDS = 0.25, 2.0, 5.0, 3, 40.0
+"""Whether something died is looked at very often, whether the web process answers now and then: one that does not
+answer within so long, so many times in a row, is started again; a worker that has not stirred for so long too."""
+WORKERS = ("worker 1", "worker 2")
+"""Two, so that one goes on at once where the other dies."""
 _PR_SET_PDEATHSIG = 1
 
 
@@ -45,6 +47,7 @@ def environment() -> dict[str, str]:
         **os.environ,
         **pairs,
         "DJANGO_SETTINGS_MODULE": "tectogon_server.settings",
+        "TECTOGON_WORKERS": str(len(WORKERS)),
         "PYTHONPATH": f"{BASE / 'core'}:{BASE / 'server'}",
     }
 
@@ -87,7 +90,10 @@ def commands(port: int) -> dict[str, list[str]]:
             "--http",
             "tectogon_server.api.intake:PatientProtocol",
         ],
-        "worker": [PYTHON, str(BASE / "server" / "manage.py"), "work"],
+        **{
+            f"worker {n}": ["env", f"TECTOGON_WORKER_NAME={n}", PYTHON, str(BASE / "server" / "manage.py"), "work"]
+            for n in (1, 2)
+        },
     }
 
 
@@ -124,6 +130,13 @@ def answers(port: int, seconds: float = ANSWER_SECONDS) -> bool:
         return False
 
 
+def listens(port: int) -> bool:
+    """Whether something takes connections at a port."""
+    with socket.socket() as probe:
+        probe.settimeout(2.0)
+        return probe.connect_ex(("127.0.0.1", port)) == 0
+
+
 # watching over the site ----------------------------------------------------------------------------
 
 
@@ -134,14 +147,14 @@ class Site:
         self.port, self.env = port, env
         self.running: dict[str, subprocess.Popen[bytes]] = {}
         self.deaf = 0
-        self.stirred = time.time()
         self.asked = time.monotonic()
+        self.began: dict[str, float] = {}
 
     def start(self, *names: str) -> None:
-        for name in names or ("web", "worker"):
+        for name in names or ("web", *WORKERS):
             self.running[name] = start(commands(self.port)[name], self.env)
+            self.began[name] = time.time()
             self.deaf = 0
-            self.stirred = time.time()
 
     def restart(self, name: str, why: str) -> None:
         print(f"{name} {why}; starting it again", file=sys.stderr, flush=True)
@@ -153,17 +166,21 @@ class Site:
         for name, process in list(self.running.items()):
             if process.poll() is not None:
                 self.restart(name, "stopped")
+        if not listens(int(self.env["TECTOGON_DB_PORT"])):
+            with contextlib.suppress(subprocess.CalledProcessError):
+                database("start")
+        if time.monotonic() - self.asked < HEALTH_SECONDS:
+            return
+        self.asked = time.monotonic()
         self.deaf = 0 if answers(self.port) else self.deaf + 1
         if self.deaf >= DEAF_LOOKS:
             self.restart("web", "does not answer")
-        with contextlib.suppress(OSError):
-            self.stirred = max(self.stirred, (VAR / "worker-beat").stat().st_mtime)
-        if time.time() - self.stirred > WORKER_SECONDS:
-            self.restart("worker", "does not stir")
-        if time.monotonic() - self.asked > DATABASE_SECONDS:
-            self.asked = time.monotonic()
-            with contextlib.suppress(subprocess.CalledProcessError):
-                database("start")  # does nothing while it runs
+        for name in WORKERS:
+            stirred = self.began[name]
+            with contextlib.suppress(OSError):
+                stirred = max(stirred, (VAR / f"worker-beat-{name.split()[1]}").stat().st_mtime)
+            if time.time() - stirred > WORKER_SECONDS:
+                self.restart(name, "does not stir")
 
     def stop(self) -> None:
         for process in self.running.values():
@@ -185,7 +202,7 @@ def supervise(port: int, demo: bool) -> None:
             time.sleep(0.2)
         greet(port, demo)
         while True:
-            time.sleep(2.0)
+            time.sleep(LOOK_SECONDS)
             site.look()
     except KeyboardInterrupt:
         pass

@@ -33,7 +33,7 @@ def test_bodies_come_back_with_their_names_and_volumes(tmp_path: Path) -> None:
     path = tmp_path / "two.step"
     path.write_bytes(exchange.step_bytes([body("Träger"), body("Lid", 40)], "Cap"))
     bodies, notes = bodies_of_step(path, 30)
-    assert [b.name for b in bodies] == ["Cap: Träger", "Cap: Lid"] and not notes
+    assert [b.name for b in bodies] == ["Träger", "Lid"] and not notes
     assert [b.volume for b in bodies] == pytest.approx([body().volume, body("", 40).volume])
     assert [b.key for b in bodies] == ["30:b1", "30:b2"]
     assert len({n.key for n in bodies[0].names}) == len(bodies[0].faces) == 7, "each face has a name of its own"

@@ -8,11 +8,20 @@ import secrets
 from datetime import timedelta
 from pathlib import Path
 
-from csp.constants import NONE, SELF, UNSAFE_INLINE
+from csp.constants import NONE, SELF
+from django.core.exceptions import ImproperlyConfigured
+
+from tectogon_server.operating.production import is_production, lacks
 
 BASE = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("TECTOGON_VAR", BASE / "var"))
 """Everything the running site writes outside of the database: all of it may be deleted."""
+
+
+PRODUCTION = is_production(os.environ)
+"""Set where others are served: then nothing has a default that must not have one (see docs/OPERATE.md)."""
+if PRODUCTION and (problems := lacks(os.environ)):
+    raise ImproperlyConfigured("This site does not start: " + " ".join(problems))
 
 
 def _secret() -> str:
@@ -39,6 +48,8 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "axes",
     "csp",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
     "tectogon_server.accounts",
     "tectogon_server.parts",
     "tectogon_server.computing",
@@ -79,6 +90,7 @@ DATABASES = {
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AXES_CLIENT_IP_CALLABLE = "tectogon_server.operating.addresses.address_of"
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = timedelta(minutes=15)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
@@ -88,10 +100,28 @@ AXES_DISABLE_ACCESS_LOG = True
 AXES_VERBOSE = False
 SILENCED_SYSTEM_CHECKS = ["axes.W002"]  # who is locked out is told by the route of signing in, in its own words
 
-AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+_RULES = "django.contrib.auth.password_validation"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"{_RULES}.MinimumLengthValidator", "OPTIONS": {"min_length": 12 if PRODUCTION else 8}},
+    {"NAME": f"{_RULES}.UserAttributeSimilarityValidator"},
+    {"NAME": f"{_RULES}.CommonPasswordValidator"},
+]
+"""Length, no name of one's own, nothing that everybody takes (ASVS 2.1)."""
 PLAIN_HTTP = os.environ.get("TECTOGON_PLAIN_HTTP") == "1"
 """Set only where the site is reached over plain HTTP from other machines; a browser sends secure cookies to localhost
 over plain HTTP too."""
+BEHIND_PROXY = os.environ.get("TECTOGON_BEHIND_PROXY", "1" if PRODUCTION else "0") == "1"
+"""Whether a proxy of one's own stands in front, ends TLS and writes down where requests come from."""
+if BEHIND_PROXY:
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+ORIGIN = os.environ.get("TECTOGON_ORIGIN", "")
+"""The address that people type; links in mails begin with it."""
+CSRF_TRUSTED_ORIGINS = [ORIGIN] if ORIGIN else []
+if PRODUCTION:
+    SECURE_HSTS_SECONDS = 365 * 24 * 3600
+    SECURE_SSL_REDIRECT = True
+    SECURE_REDIRECT_EXEMPT = [r"^api/health$", r"^api/ready$", r"^metrics$"]
+SESSION_COOKIE_AGE = 14 * 24 * 3600
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not PLAIN_HTTP
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
@@ -104,7 +134,7 @@ CONTENT_SECURITY_POLICY = {
         "default-src": [SELF],
         "img-src": [SELF, "data:", "blob:"],
         "font-src": [SELF, "data:"],
-        "style-src": [SELF, UNSAFE_INLINE],  # places and sizes are set on elements
+        "style-src": [SELF],
         "worker-src": [SELF, "blob:"],
         "connect-src": [SELF],
         "object-src": [NONE],
@@ -120,9 +150,13 @@ LANGUAGE_CODE = "en"
 
 WEB_DIST = BASE / "web" / "dist"
 STATIC_URL = "/static/"
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[A-Za-z0-9_-]{8,}\.[a-z0-9]+$"
+"""Built files with a hash in their name never change: browsers keep them."""
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
 
 MAX_UPLOAD_BYTES = int(os.environ.get("TECTOGON_MAX_UPLOAD", 160_000_000))
+WORKSHOP_BYTES = int(os.environ.get("TECTOGON_WORKSHOP_BYTES", 20_000_000_000))
+"""What the files of one workshop may take."""
 DATA_UPLOAD_MAX_MEMORY_SIZE = 20_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
 
@@ -132,15 +166,49 @@ COMPUTE_MEMORY = int(os.environ.get("TECTOGON_COMPUTE_MEMORY", 5_000_000_000))
 COMPUTE_CHILDREN = int(os.environ.get("TECTOGON_COMPUTE_CHILDREN", 4))
 """Processes that compute. One person has at most two fewer at work, one workshop one fewer, so that others never wait
 for them."""
+WORKERS = int(os.environ.get("TECTOGON_WORKERS", 1))
+"""Workers that share the processes above; each has its part of them."""
+CHILDREN_HERE = max(1, COMPUTE_CHILDREN // WORKERS)
+WORKER_NAME = os.environ.get("TECTOGON_WORKER_NAME", "1")
 RESULTS_BUDGET = int(os.environ.get("TECTOGON_RESULTS_BUDGET", 4_000_000_000))
 """Bytes on disk for results; what was of no use for longest goes first."""
+LEAST_ROOM = int(os.environ.get("TECTOGON_LEAST_ROOM", 300_000_000))
+"""Bytes that are left free on the disk for results: with less the site says that it is not ready."""
+RESULTS_APART = os.environ.get("TECTOGON_RESULTS_APART") == "1"
+"""Set where web and worker stand on different machines: results then go through the database."""
+METRICS_TOKEN = os.environ.get("TECTOGON_METRICS_TOKEN", "")
 COMPUTATIONS_KEPT_DAYS = float(os.environ.get("TECTOGON_COMPUTATIONS_KEPT_DAYS", 3))
 """Rows of computations that ended are removed after so many days."""
+
+EMAIL_HOST = os.environ.get("TECTOGON_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("TECTOGON_MAIL_PORT", 587))
+EMAIL_HOST_USER = os.environ.get("TECTOGON_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("TECTOGON_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = os.environ.get("TECTOGON_MAIL_TLS", "1") == "1"
+EMAIL_TIMEOUT = 10
+EMAIL_FILE_PATH = os.environ.get("TECTOGON_MAIL_FOLDER", str(VAR / "mail"))
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'filebased'}.EmailBackend"
+DEFAULT_FROM_EMAIL = os.environ.get("TECTOGON_MAIL_FROM", "Tectogon <tectogon@localhost>")
+PASSWORD_RESET_TIMEOUT = 3600
 
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "filters": {"request": {"()": "tectogon_server.operating.observed.RequestNumber"}},
+    "formatters": {
+        "plain": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"},
+        "json": {
+            "()": "pythonjsonlogger.json.JsonFormatter",
+            "fmt": "%(asctime)s %(levelname)s %(name)s %(message)s %(request)s",
+        },
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "formatter": "json" if os.environ.get("TECTOGON_LOG", "json" if PRODUCTION else "") == "json" else "plain",
+            "filters": ["request"],
+        }
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"tectogon.requests": {"level": "INFO" if PRODUCTION else "WARNING"}},
 }

@@ -4,22 +4,37 @@ from __future__ import annotations
 
 import json
 import re
+from datetime import timedelta
 from typing import Any
 
 import pytest
 from django.contrib.auth.models import User
+from django.contrib.sessions.models import Session
 from django.test import Client
+from django.utils import timezone
 from people import make_person, signed_in
+from tectogon_server.accounts.models import Invitation, Workshop
 from tectogon_server.api.main import api
 from tectogon_server.computing.models import Computation
 from tectogon_server.parts.models import LibrarySection, Part, Source
 
-OPEN = {"/api/sign-in": 403, "/api/health": 200, "/api/join/{secret}": 404}
+OPEN = {
+    "/api/sign-in": 403,
+    "/api/health": 200,
+    "/api/join/{secret}": 404,
+    "/api/reset": 204,
+    "/api/reset/password": 404,
+}
 """Open to strangers, and what they get for a wrong password and a made-up invitation."""
 OWN = {
     "/api/me",
     "/api/me/password",
     "/api/me/sign-out-everywhere",
+    "/api/me/sessions",
+    "/api/me/second-factor",
+    "/api/me/second-factor/off",
+    "/api/me/file",
+    "/api/me/leave",
     "/api/workshop",
     "/api/workshop/deeds",
     "/api/workshop/invitations",
@@ -30,6 +45,7 @@ OWN = {
     "/api/library",
     "/api/library/file",
     "/api/supplier",
+    "/api/supplier/table",
     "/api/supplier/{number}",
     "/api/supplier/{number}/picture",
 }
@@ -49,6 +65,9 @@ SENT = {
     "away": True,
     "part": 1,
     "revision": 1,
+    "code": "000000",
+    "user": "MQ",
+    "token": "made-up",
     "computation": "00000000-0000-0000-0000-000000000000",
 }
 
@@ -60,7 +79,7 @@ def routes() -> list[tuple[str, str]]:
 def ask(client: Client, method: str, path: str, part: Part, computation: Computation) -> Any:
     address = path.replace("{part_id}", str(part.pk)).replace("{computation_id}", str(computation.pk))
     section = LibrarySection.objects.filter(workshop=part.workshop).first() or LibrarySection.objects.create(
-        workshop=part.workshop, number="KR-1", issue=1, facts={"number": "Plate"}, figures={}, outline=[],
+        workshop=part.workshop, number="KR-1", issue=1, facts={"number": "Plate", "insertion_mm": [0, 0]}, figures={}, outline=[],
         drawing=Source.objects.filter(workshop=part.workshop).first(),
     )  # fmt: skip
     address = (
@@ -68,6 +87,7 @@ def ask(client: Client, method: str, path: str, part: Part, computation: Computa
         .replace("/numbers/{number}", "/numbers/KR-1")
         .replace("{number}", "1")
     )
+    address = address.replace("{key}", "0" * 64)
     address = address.replace("{other_id}", str(part.pk))
     address = address.replace("{secret}", "made-up").replace("{invitation_id}", "1").replace("{member_id}", "1")
     if path.startswith("/api/cut-list"):
@@ -103,6 +123,47 @@ def test_another_workshop_finds_nothing(
     assert answer.status_code in (403, 404, 422), answer.content
     assert "Plate" not in answer.content.decode()
     assert (Part.objects.get(pk=part.pk).head_id, Part.objects.get(pk=part.pk).name) == before
+
+
+@pytest.mark.parametrize(("method", "path"), [r for r in routes() if r[0] != "GET" and r[1] not in OPEN])
+def test_a_viewer_changes_nothing_of_the_workshop(
+    method: str, path: str, part: Part, computation: Computation, ines: User
+) -> None:
+    vera = make_person("vera", "Fernmoor", "viewer")
+    before = _state(part)
+    answer = ask(signed_in(vera), method, path, part, computation)
+    assert answer.status_code in (200, 204, 403, 404, 422), answer.content
+    assert _state(part) == before
+    ines.refresh_from_db()
+    assert ines.is_active and ines.membership.role == "editor"
+
+
+def _state(part: Part) -> Any:
+    mine = part.workshop
+    return (
+        list(Part.objects.filter(workshop=mine, desk=False).order_by("pk").values("pk", "name", "head", "archived")),
+        list(LibrarySection.objects.filter(workshop=mine).exclude(number="KR-1").values("number", "issue")),
+        Source.objects.filter(workshop=mine).count(),
+        list(Workshop.objects.filter(pk=mine.pk).values()),
+        Invitation.objects.filter(workshop=mine).count(),
+    )
+
+
+@pytest.mark.parametrize("role", ["viewer", "editor"])
+def test_what_owners_do_only_owners_do(role: str, part: Part, computation: Computation) -> None:
+    client = signed_in(make_person("vera", "Fernmoor", role))
+    for method, path in routes():
+        owners = {"/workshop/sizes", "/workshop/let-go", "/workshop/deeds/file", "/workshop/invitations"}
+        if any(path.endswith(end) for end in owners) or "/workshop/members/" in path:
+            assert ask(client, method, path, part, computation).status_code == 403, path
+
+
+def test_an_expired_session_opens_nothing(part: Part, computation: Computation, ines: User) -> None:
+    client = signed_in(ines)
+    Session.objects.update(expire_date=timezone.now() - timedelta(seconds=1))
+    for method, path in routes():
+        if path not in OPEN:
+            assert ask(client, method, path, part, computation).status_code == 401, path
 
 
 def test_lists_hold_the_own_workshop_only(part: Part, ines: User, rival: User) -> None:

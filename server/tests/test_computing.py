@@ -173,7 +173,7 @@ def test_lost_computations_are_taken_up_and_given_up_in_the_end(part: Part, ines
     from django.utils import timezone
 
     row = queued(part, ines, "deadly")
-    for _ in range(3):
+    for _ in range(4):
         assert queue.take_next() is not None
         Computation.objects.filter(pk=row.pk).update(beat=timezone.now() - timedelta(minutes=1))
         assert queue.take_up_lost() == 1

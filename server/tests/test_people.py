@@ -4,20 +4,30 @@ done with parts as a whole."""
 from __future__ import annotations
 
 import json
+import re
 from datetime import timedelta
 from typing import Any
 
 import pytest
 from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.utils import timezone
+from django_otp.oath import TOTP
+from django_otp.plugins.otp_totp.models import TOTPDevice
 from people import make_person, signed_in
-from tectogon_server.accounts.models import Invitation, Membership
+from tectogon_server.accounts.models import Invitation, Membership, Workshop
 from tectogon_server.parts.models import Part, Presence
 
 
 def send(client: Client, method: str, path: str, body: dict[str, Any] | None = None) -> Any:
     return client.generic(method, f"/api{path}", json.dumps(body or {}), content_type="application/json")
+
+
+def sent(client: Client, method: str, path: str, body: dict[str, Any], status: int = 200) -> Any:
+    answer = client.generic(method.upper(), path, json.dumps(body), content_type="application/json")
+    assert answer.status_code == status, answer.content
+    return answer.json() if answer.content else None
 
 
 @pytest.fixture
@@ -152,3 +162,91 @@ def test_who_has_a_part_open(ines: User, olga: User, part: Part) -> None:
     Presence.objects.filter(user=ines).update(seen=timezone.now() - timedelta(minutes=1))
     assert send(other, "POST", here).json() == ["olga"], "who is not heard of has left"
     assert send(other, "POST", here, {"leaving": True}).json() == []
+
+
+def test_a_new_password_comes_by_a_link_that_works_once(ines: User, mailoutbox: list[Any]) -> None:
+    client = Client()
+    sent(signed_in(ines), "patch", "/api/me", {"mail": "ines@example.com"})
+    for name in ("nobody", "ines", "INES@example.com"):  # one mail in five minutes, whoever asks
+        sent(client, "post", "/api/reset", {"name": name}, 204)
+    assert len(mailoutbox) == 1 and mailoutbox[0].to == ["ines@example.com"]
+    user, token = re.search(r"/reset/([^/]+)/(\S+)", mailoutbox[0].body).groups()  # type: ignore[union-attr]
+    body = {"user": user, "token": token, "password": "weir-and-sluice-9"}
+    assert "short" in sent(client, "post", "/api/reset/password", {**body, "password": "weir"}, 422)["text"]
+    here = signed_in(ines)
+    sent(client, "post", "/api/reset/password", body, 204)
+    assert here.get("/api/me").status_code == 401, "whoever was in is out"
+    assert "too old" in sent(client, "post", "/api/reset/password", body, 404)["text"]
+    sent(client, "post", "/api/sign-in", {"username": "ines", "password": "weir-and-sluice-9"})
+
+
+def test_places_where_one_is_signed_in_are_listed_and_ended(ines: User, olga: User) -> None:
+    clients = [Client(HTTP_USER_AGENT=f"Browser {n}") for n in (1, 2)]
+    for one in clients:
+        sent(one, "post", "/api/sign-in", {"username": "ines", "password": "river-gauge"})
+    listed = clients[0].get("/api/me/sessions").json()
+    assert [(s["browser"], s["here"]) for s in listed] == [("Browser 2", False), ("Browser 1", True)]
+    assert signed_in(olga).delete(f"/api/me/sessions/{listed[0]['key']}").status_code == 404
+    assert clients[0].delete(f"/api/me/sessions/{listed[0]['key']}").status_code == 204
+    assert clients[1].get("/api/me").status_code == 401 and clients[0].get("/api/me").status_code == 200
+
+
+def test_a_second_factor_is_wanted_once_it_was_confirmed(ines: User, olga: User) -> None:
+    client = signed_in(ines)
+    begun = sent(client, "post", "/api/me/second-factor", {})
+    assert begun["picture"].startswith("<svg")
+    device = TOTPDevice.objects.get(user=ines)
+    assert "not the code" in sent(client, "put", "/api/me/second-factor", {"code": "000000"}, 422)["text"]
+    TOTPDevice.objects.update(throttling_failure_count=0, throttling_failure_timestamp=None)
+    sent(client, "put", "/api/me/second-factor", {"code": _code(device)}, 204)
+    entering = {"username": "ines", "password": "river-gauge"}
+    assert sent(Client(), "post", "/api/sign-in", entering, 403)["code"] == "second_factor"
+    assert sent(Client(), "post", "/api/sign-in", {**entering, "password": "x"}, 403)["code"] != "second_factor"
+    TOTPDevice.objects.update(last_t=-1, throttling_failure_count=0, throttling_failure_timestamp=None)
+    sent(Client(), "post", "/api/sign-in", {**entering, "code": _code(device)})
+    again = sent(Client(), "post", "/api/sign-in", {**entering, "code": _code(device)}, 403)
+    assert "was used" in again["text"], "each code counts once"
+    member = Membership.objects.get(user=ines).pk
+    assert client.delete(f"/api/workshop/members/{member}/second-factor").status_code == 403
+    assert signed_in(olga).delete(f"/api/workshop/members/{member}/second-factor").status_code == 204
+    sent(Client(), "post", "/api/sign-in", entering)
+
+
+def _code(device: TOTPDevice) -> str:
+    totp = TOTP(device.bin_key, device.step, device.t0, device.digits, device.drift)
+    return f"{totp.token():06d}"
+
+
+def test_a_person_takes_all_that_is_kept_of_them_and_leaves(ines: User, olga: User, part: Part) -> None:
+    client = signed_in(ines)
+    told = json.loads(client.get("/api/me/file").content)
+    assert told["username"] == "ines" and told["recorded"][0]["part__name"] == "Plate"
+    sent(client, "post", "/api/me/leave", {"password": "wrong"}, 422)
+    sent(client, "post", "/api/me/leave", {"password": "river-gauge"}, 204)
+    assert not User.objects.filter(username="ines").exists()
+    assert signed_in(olga).get(f"/api/parts/{part.pk}").json()["who"] is None, "what was recorded stays"
+    make_person("edna", "Fernmoor")
+    assert "last owner" in sent(signed_in(olga), "post", "/api/me/leave", {"password": "river-gauge"}, 403)["text"]
+
+
+def test_a_workshop_has_so_much_room_and_lets_go_of_what_was_put_away(
+    olga: User, ines: User, part: Part, plate_dxf: bytes
+) -> None:
+    client = signed_in(olga)
+    taken = client.get("/api/workshop/sizes").json()
+    assert taken["files"] == len(plate_dxf) and taken["parts"] == 1 and taken["put_away_bytes"] == 0
+    Workshop.objects.update(most_bytes=len(plate_dxf) + 30)
+    more = SimpleUploadedFile("more.dxf", plate_dxf + b" " * 20)
+    refused = signed_in(ines).post("/api/parts", {"file": more, "name": "More"})
+    assert refused.status_code == 413 and "no room" in refused.json()["text"]
+    sent(client, "patch", f"/api/parts/{part.pk}", {"archived": True})
+    assert client.get("/api/workshop/sizes").json()["put_away_bytes"] == len(plate_dxf)
+    left = client.post("/api/workshop/let-go").json()
+    assert (left["files"], left["parts"], left["revisions"]) == (0, 0, 0)
+    more.seek(0)
+    assert signed_in(ines).post("/api/parts", {"file": more, "name": "More"}).status_code == 200
+
+
+def test_owners_take_what_people_did_as_a_table(olga: User, part: Part) -> None:
+    lines = signed_in(olga).get("/api/workshop/deeds/file").content.decode("utf-8-sig").splitlines()
+    assert lines[0] == "at,who,part,what" and lines[-1].endswith(",ines,Plate,revision 1: Made the part")

@@ -16,6 +16,8 @@ class Workshop(models.Model):
     """The bed that its printer has, as typed."""
     bend_table = models.CharField(max_length=400, blank=True, default="")
     """Its K by radius / thickness, as typed."""
+    most_bytes = models.BigIntegerField(null=True)
+    """How much its files may take; what settings say, where none is given."""
 
     def __str__(self) -> str:
         return self.name
@@ -34,6 +36,9 @@ class Membership(models.Model):
     role = models.CharField(max_length=10, choices=Role.choices, default=Role.EDITOR)
     inches = models.BooleanField(default=False)
     """Whether this person is shown lengths in inches with fractions; what is kept is in mm either way."""
+
+    reset_asked = models.DateTimeField(null=True)
+    """When a link for a new password was sent last."""
 
     @property
     def may_edit(self) -> bool:

@@ -185,7 +185,7 @@ def _gone() -> NoReturn:
 
 
 def _parcel(key: str, what: str) -> HttpResponseBase:
-    path = results.path_of(key, what)
+    path = results.found(key, what)
     if not path.exists():
         raise Computation.DoesNotExist
     response = HttpResponse(path.read_bytes(), content_type="application/octet-stream")
@@ -199,7 +199,7 @@ def bundles(request: HttpRequest, of: str) -> HttpResponseBase:
     found = [_computation(request, one) for one in of.split(",")[:MOST_BUNDLED]]
     if any(one.options.get("kind") != "zip" for one in found):
         raise HttpError(422, "Only bundles are put together; ask for one of each part first.")
-    files = [results.path_of(one.key, "file") for one in found]
+    files = [results.found(one.key, "file") for one in found]
     if not all(path.exists() for path in files):
         _gone()
     response = StreamingHttpResponse(_chunks(put_together(files)), content_type=MIME["zip"])

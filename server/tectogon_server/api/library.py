@@ -114,7 +114,7 @@ def _on_desk(request: HttpRequest, kind: str, card: Any, options: dict[str, Any]
 def keep(request: HttpRequest, given: shapes.KeepIn) -> shapes.KeptOut:
     """Keep what a computation found, with facts that were written by hand."""
     found = Computation.objects.of(person(request)).get(pk=given.computation)
-    path = results.path_of(found.key, "file")
+    path = results.found(found.key, "file")
     if found.kind not in ("clean", "library", "section") or not path.exists():
         raise Computation.DoesNotExist
     told = json.loads(path.read_bytes())

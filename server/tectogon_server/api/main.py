@@ -23,6 +23,8 @@ from tectogon.route.card import Card, card_from, params_of
 from tectogon.route.replace import NEWER, THEN
 from tectogon.route.run import tokens_of
 
+from tectogon_server.accounts.actions import sessions
+from tectogon_server.accounts.actions.second_factor import check, has_second_factor
 from tectogon_server.accounts.models import Membership
 from tectogon_server.api import shapes
 from tectogon_server.api.computed import MIME, state_of, title_of
@@ -111,7 +113,7 @@ def health(request: HttpRequest) -> dict[str, bool]:
 
 
 @api.post("/sign-in", auth=None, response=shapes.Person)
-def sign_in(request: HttpRequest, given: shapes.SignIn) -> shapes.Person:
+def sign_in(request: HttpRequest, given: shapes.SignIn) -> shapes.Person | HttpResponse:
     """Wrong passwords are counted for a name at an address and for an address; after some, nobody gets in from there
     for a while."""
     if check_csrf(request) is not None:
@@ -123,7 +125,11 @@ def sign_in(request: HttpRequest, given: shapes.SignIn) -> shapes.Person:
     if user is None:
         allowed = AxesProxyHandler.is_allowed(request, credentials)
         raise HttpError(403, "The name or the password is not right.") if allowed else HttpError(429, _TOO_MANY)
+    if has_second_factor(user) and not check(user, given.code):
+        told = "That code is not right, or was used; wait for the next one." if given.code else "Type the code of now."
+        return api.create_response(request, {"code": "second_factor", "text": told}, status=403)
     login(request, user)
+    sessions.begin(request)
     return described(user)
 
 
@@ -318,7 +324,7 @@ def place(request: HttpRequest, part_id: int, given: shapes.PlaceIn) -> shapes.U
     """Keep the solid that was written among this part's files."""
     part = _part(request, part_id)
     found = Computation.objects.of(person(request)).select_related("part").get(pk=given.computation)
-    path = results.path_of(found.key, "file")
+    path = results.found(found.key, "file")
     if found.kind != "export" or "revision" not in found.options or not path.exists():
         raise Computation.DoesNotExist
     values = placing.put_into(

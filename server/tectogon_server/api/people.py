@@ -2,17 +2,27 @@
 
 from __future__ import annotations
 
+import csv
+import io
+import json
+from dataclasses import asdict
+
 from django.contrib.auth import login, logout, update_session_auth_hash
 from django.contrib.auth.models import User
-from django.http import HttpRequest
+from django.core.serializers.json import DjangoJSONEncoder
+from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Router
 from ninja.errors import HttpError
 from ninja.utils import check_csrf
+from tectogon.display.parts_list import plain_cell
 
-from tectogon_server.accounts.actions import account, habits, invite, members
+from tectogon_server.accounts.actions import account, habits, invite, members, permission, second_factor, sessions
 from tectogon_server.accounts.models import Deed, Invitation, Membership
 from tectogon_server.api import shapes
+from tectogon_server.errors import BadName
+from tectogon_server.news import hash_of
+from tectogon_server.parts.actions import rooms
 from tectogon_server.parts.models import Revision
 
 router = Router()
@@ -34,6 +44,8 @@ def described(user: User) -> shapes.Person:
         workshop=membership.workshop.name if membership else "",
         role=membership.role if membership else "viewer",
         inches=membership.inches if membership else False,
+        mail=user.email,
+        second_factor=second_factor.has_second_factor(user),
     )
 
 
@@ -55,6 +67,8 @@ def change_me(request: HttpRequest, given: shapes.ChangeMe) -> shapes.Person:
         user.save(update_fields=["first_name", "last_name"])
     if given.inches is not None:
         Membership.objects.filter(user=user).update(inches=given.inches)
+    if given.mail is not None:
+        account.set_address(user, given.mail)
     return described(user)
 
 
@@ -62,14 +76,96 @@ def change_me(request: HttpRequest, given: shapes.ChangeMe) -> shapes.Person:
 def change_password(request: HttpRequest, given: shapes.NewPassword) -> tuple[int, None]:
     account.change_password(person(request), given.old, given.new)
     update_session_auth_hash(request, person(request))
+    sessions.end_sessions(person(request), but=request.session.session_key)
     return 204, None
 
 
 @router.post("/me/sign-out-everywhere", response={204: None})
 def sign_out_everywhere(request: HttpRequest) -> tuple[int, None]:
-    account.end_sessions(person(request))
+    sessions.end_sessions(person(request))
     logout(request)
     return 204, None
+
+
+@router.get("/me/sessions", response=list[shapes.SignedIn])
+def own_sessions(request: HttpRequest) -> list[shapes.SignedIn]:
+    """Where the person is signed in."""
+    here = hash_of(request.session.session_key or "")
+    return [shapes.SignedIn(**asdict(s), here=s.key == here) for s in sessions.sessions_of(person(request))]
+
+
+@router.delete("/me/sessions/{key}", response={204: None})
+def end_session(request: HttpRequest, key: str) -> tuple[int, None]:
+    sessions.end_session(person(request), key)
+    return 204, None
+
+
+@router.post("/me/second-factor", response=shapes.SecondFactorBegun)
+def begin_second_factor(request: HttpRequest) -> shapes.SecondFactorBegun:
+    secret, picture = second_factor.begin(person(request))
+    return shapes.SecondFactorBegun(secret=secret, picture=picture)
+
+
+@router.put("/me/second-factor", response={204: None})
+def confirm_second_factor(request: HttpRequest, given: shapes.Code) -> tuple[int, None]:
+    second_factor.confirm(person(request), given.code)
+    return 204, None
+
+
+@router.post("/me/second-factor/off", response={204: None})
+def no_second_factor(request: HttpRequest, given: shapes.OwnPassword) -> tuple[int, None]:
+    user = person(request)
+    if not user.check_password(given.password):
+        raise BadName("The password in force is another one.")
+    second_factor.take_off(user, by=user)
+    return 204, None
+
+
+@router.get("/me/file", response={200: None})
+def own_data(request: HttpRequest) -> HttpResponse:
+    """All that is kept of the person, as one file."""
+    user = person(request)
+    deeds = Deed.objects.of(user).filter(who=user).values("at", "words")
+    saved = Revision.objects.of(user).filter(author=user).values("made", "part__name", "number", "change")
+    told = {
+        **described(user).dict(),
+        "joined": user.date_joined,
+        "signed_in": user.last_login,
+        "sessions": [asdict(s) for s in sessions.sessions_of(user)],
+        "did": list(deeds),
+        "recorded": list(saved),
+    }
+    response = HttpResponse(json.dumps(told, cls=DjangoJSONEncoder, indent=1), content_type="application/json")
+    response["Content-Disposition"] = 'attachment; filename="my data.json"'
+    return response
+
+
+@router.post("/me/leave", response={204: None})
+def leave(request: HttpRequest, given: shapes.OwnPassword) -> tuple[int, None]:
+    """The account is deleted."""
+    account.leave(person(request), given.password)
+    logout(request)
+    return 204, None
+
+
+@router.post("/reset", auth=None, response={204: None})
+def ask_reset(request: HttpRequest, given: shapes.AskReset) -> tuple[int, None]:
+    """A link for a new password goes out by mail, if there is somebody of that name or address."""
+    _from_our_page(request)
+    account.send_reset(given.name.strip()[:150], f"{request.scheme}://{request.get_host()}")
+    return 204, None
+
+
+@router.post("/reset/password", auth=None, response={204: None})
+def reset(request: HttpRequest, given: shapes.Reset) -> tuple[int, None]:
+    _from_our_page(request)
+    account.reset_password(given.user, given.token, given.password)
+    return 204, None
+
+
+def _from_our_page(request: HttpRequest) -> None:
+    if check_csrf(request) is not None:
+        raise HttpError(403, "Load the page anew and try again: it carries no token against forgery.")
 
 
 @router.get("/workshop", response=shapes.WorkshopOut)
@@ -79,13 +175,21 @@ def workshop(request: HttpRequest) -> shapes.WorkshopOut:
     rows = Membership.objects.filter(workshop=mine.workshop).select_related("user").order_by("pk")
     is_owner = mine.role == Membership.Role.OWNER
     waiting = Invitation.objects.filter(workshop=mine.workshop, used=None, expires__gt=timezone.now()).order_by("-pk")
+    guarded = second_factor.guarded([m.user_id for m in rows])
     return shapes.WorkshopOut(
         name=mine.workshop.name,
         bed=mine.workshop.bed,
         bend_table=mine.workshop.bend_table,
         bend_rows=habits.bend_rows(mine.workshop.bend_table),
         members=[
-            shapes.MemberOut(id=m.pk, name=called(m.user), username=m.user.username, role=m.role, me=m.pk == mine.pk)
+            shapes.MemberOut(
+                id=m.pk,
+                name=called(m.user),
+                username=m.user.username,
+                role=m.role,
+                me=m.pk == mine.pk,
+                second_factor=m.user_id in guarded,
+            )
             for m in rows
         ],
         invitations=[
@@ -133,6 +237,42 @@ def remove_member(request: HttpRequest, member_id: int) -> tuple[int, None]:
     return 204, None
 
 
+@router.delete("/workshop/members/{member_id}/second-factor", response={204: None})
+def without_second_factor(request: HttpRequest, member_id: int) -> tuple[int, None]:
+    members.without_second_factor(person(request), member_id)
+    return 204, None
+
+
+@router.get("/workshop/sizes", response=shapes.SizesOut)
+def sizes(request: HttpRequest) -> shapes.SizesOut:
+    """What the workshop takes, for its owners."""
+    return shapes.SizesOut(**asdict(rooms.sizes_of(person(request))))
+
+
+@router.post("/workshop/let-go", response=shapes.SizesOut)
+def let_go(request: HttpRequest) -> shapes.SizesOut:
+    """Delete the parts that were put away, with all their revisions, and the files that nothing else needs."""
+    rooms.let_go(person(request))
+    return sizes(request)
+
+
+@router.get("/workshop/deeds/file", response={200: None})
+def deeds_file(request: HttpRequest) -> HttpResponse:
+    """Everything that people did, as a table, for the workshop's owners."""
+    user = permission.owner(person(request)).user
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(("at", "who", "part", "what"))
+    done = [(d.at, called(d.who), "", d.words) for d in Deed.objects.of(user).select_related("who")]
+    rows = Revision.objects.of(user).select_related("author", "part").defer("card")
+    done += [(r.made, called(r.author), r.part.name, f"revision {r.number}: {r.change}") for r in rows]
+    for at, who, part, words in sorted(done, key=lambda row: row[0]):
+        table.writerow((at.isoformat(timespec="seconds"), *(plain_cell(text) for text in (who, part, words))))
+    response = HttpResponse(out.getvalue().encode("utf-8-sig"), content_type="text/csv")
+    response["Content-Disposition"] = 'attachment; filename="what people did.csv"'
+    return response
+
+
 @router.get("/workshop/deeds", response=list[shapes.DeedOut])
 def deeds(request: HttpRequest) -> list[shapes.DeedOut]:
     """What the people of the workshop did, the latest first: every recorded sentence, and what no part tells of."""
@@ -155,8 +295,8 @@ def look_at_invitation(request: HttpRequest, secret: str) -> shapes.InvitationTo
 
 @router.post("/join/{secret}", auth=None, response=shapes.Person)
 def join(request: HttpRequest, secret: str, given: shapes.Join) -> shapes.Person:
-    if check_csrf(request) is not None:
-        raise HttpError(403, "Load the page anew and try again: it carries no token against forgery.")
+    _from_our_page(request)
     user = invite.join(secret, given.username.strip(), given.name, given.password)
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    sessions.begin(request)
     return described(user)

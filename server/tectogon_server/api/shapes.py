@@ -21,11 +21,60 @@ class Person(Schema):
     workshop: str
     role: str
     inches: bool = False
+    mail: str = ""
+    second_factor: bool = False
 
 
 class ChangeMe(Schema):
     name: str | None = None
     inches: bool | None = None
+    mail: str | None = None
+
+
+class SignedIn(Schema):
+    key: str
+    at: datetime | None
+    browser: str
+    address: str
+    here: bool
+
+
+class SecondFactorBegun(Schema):
+    secret: str
+    picture: str
+    """An SVG that the application reads."""
+
+
+class Code(Schema):
+    code: str
+
+
+class OwnPassword(Schema):
+    password: str
+
+
+class AskReset(Schema):
+    name: str
+
+
+class Reset(Schema):
+    user: str
+    token: str
+    password: str
+
+
+class SizesOut(Schema):
+    """What a workshop takes, in bytes, and what of it may be let go."""
+
+    files: int
+    most: int
+    parts: int
+    put_away: int
+    """Parts that were put away."""
+    put_away_bytes: int
+    """What would be free without them."""
+    revisions: int
+    sections: int
 
 
 class NewPassword(Schema):
@@ -38,6 +87,7 @@ class Role(Schema):
 
 
 class MemberOut(Schema):
+    second_factor: bool = False
     id: int
     name: str
     username: str
@@ -92,6 +142,7 @@ class DeedOut(Schema):
 class SignIn(Schema):
     username: str
     password: str
+    code: str = ""
 
 
 class PartOnShelf(Schema):

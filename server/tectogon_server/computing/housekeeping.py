@@ -18,10 +18,11 @@ from django.db import DatabaseError, close_old_connections, connection
 from django.utils import timezone
 
 from tectogon_server.computing import queue, results
-from tectogon_server.computing.models import Computation
+from tectogon_server.computing.models import Computation, Handover
 
 _log = logging.getLogger(__name__)
-_EVERY, _ROOM_EVERY, _TIDY_EVERY = 2.0, 10.0, 60.0
+_EVERY, _ROOM_EVERY, _TIDY_EVERY = 0.5, 10.0, 60.0
+_HANDED_OVER_KEPT = timedelta(minutes=10)
 _FULL = 0.8
 """Room is made from this share of the budget on, so that what is written until the next look still fits."""
 _OPEN = (Computation.State.QUEUED, Computation.State.RUNNING)
@@ -54,13 +55,14 @@ def _keep_house(stopping: threading.Event) -> None:
 
 def beat_file() -> Path:
     """Touched as long as the worker lives; who watches over it looks at its age."""
-    return Path(settings.VAR) / "worker-beat"
+    return Path(settings.VAR) / f"worker-beat-{settings.WORKER_NAME}"
 
 
 def tidy() -> None:
     """Remove rows that nobody will ask for any more."""
     old = timezone.now() - timedelta(days=settings.COMPUTATIONS_KEPT_DAYS)
     Computation.objects.filter(asked__lt=old).exclude(state__in=_OPEN).delete()
+    Handover.objects.filter(made__lt=timezone.now() - _HANDED_OVER_KEPT).delete()
     forget_jobs()
 
 

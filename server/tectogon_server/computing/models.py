@@ -43,3 +43,17 @@ class Computation(Owned):
             models.Index(fields=["state", "beat"]),
             models.Index(fields=["asked"]),
         ]
+
+
+class Handover(models.Model):
+    """A file of a result on its way from the machine of a worker to that of a web process, or of another worker. The
+    table is not logged by the database and no part of a backup; its rows go after some minutes."""
+
+    key = models.CharField(max_length=80)
+    what = models.CharField(max_length=12)
+    data = models.BinaryField()
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["key", "what"], name="one_handover")]
+        indexes = [models.Index(fields=["made"])]

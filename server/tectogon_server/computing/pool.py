@@ -51,7 +51,7 @@ def pool() -> ProcessPool:
             context = multiprocessing.get_context("forkserver")
             context.set_forkserver_preload(["tectogon_server.computing.functions"])
             _pool = ProcessPool(
-                max_workers=settings.COMPUTE_CHILDREN,
+                max_workers=settings.CHILDREN_HERE,
                 context=context,
                 initializer=remote.start,
                 initargs=(settings.COMPUTE_MEMORY,),
@@ -62,7 +62,7 @@ def pool() -> ProcessPool:
 
 def warm_up() -> None:
     """Have every child ready before the first person waits for it."""
-    futures = [pool().schedule(remote.named, args=("warm",)) for _ in range(settings.COMPUTE_CHILDREN)]
+    futures = [pool().schedule(remote.named, args=("warm",)) for _ in range(settings.CHILDREN_HERE)]
     for future in futures:
         future.result()
 

@@ -21,8 +21,9 @@ from procrastinate.contrib.django import app
 from tectogon_server.computing.models import Computation
 
 State = Computation.State
-_LOST_AFTER = timedelta(seconds=20)
-_MOST_ATTEMPTS = 3
+_LOST_AFTER = timedelta(seconds=3)
+"""A computation under way says so four times a second."""
+_MOST_ATTEMPTS = 4
 _TURN_LOCK = 7_302_118
 """Number of the database's lock under which turns are given, so that two workers don't both give a workshop its last
 one."""
@@ -98,13 +99,13 @@ def take_up_lost() -> int:
     """Put computations whose worker died back into the queue, and see to it that there is a ticket for whatever waits;
     returns how many were lost.
 
-    One that was lost three times has probably been the death of its workers: it is given up, with a sentence.
+    One that was lost so often has probably been the death of its workers: it is given up, with a sentence.
     """
     lost = Computation.objects.filter(state=State.RUNNING, beat__lt=timezone.now() - _LOST_AFTER)
     given_up = lost.filter(attempts__gte=_MOST_ATTEMPTS).update(
         state=State.FAILED,
         code="lost",
-        message="This broke off three times and was given up. Nothing recorded is lost; change the last step.",
+        message="This broke off several times and was given up. Nothing recorded is lost; change the last step.",
     )
     count = lost.filter(attempts__lt=_MOST_ATTEMPTS).update(state=State.QUEUED)
     waiting = Computation.objects.filter(state=State.QUEUED, asked__lt=timezone.now() - timedelta(seconds=2)).exists()

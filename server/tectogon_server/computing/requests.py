@@ -14,7 +14,7 @@ from tectogon.route.keys import key_of
 from tectogon_server.accounts.models import Membership
 from tectogon_server.computing import queue
 from tectogon_server.computing.models import Computation
-from tectogon_server.computing.results import path_of, report_of, scope_of
+from tectogon_server.computing.results import found, report_of, scope_of
 from tectogon_server.computing.shelf import keep_on_shelf
 from tectogon_server.errors import NotAllowed
 from tectogon_server.news import tell
@@ -37,12 +37,12 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
         under_way = _under_way(user, part, key, purpose)
         if under_way is not None:
             return under_way
-        found = report_of(key)
-        computation = _row(user, part, card, key, "run", purpose, {}, done=found is not None)
-        if found is None:
+        report = report_of(key)
+        computation = _row(user, part, card, key, "run", purpose, {}, done=report is not None)
+        if report is None:
             queue.wake()
         elif purpose == "saved" and part.computed_key != key:
-            keep_on_shelf(part.pk, found)
+            keep_on_shelf(part.pk, report)
             _row(user, part, card, key, "picture", "picture", {}, done=False)
             queue.wake()
     return computation
@@ -61,7 +61,7 @@ def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind
         under_way = Computation.objects.filter(part=part, kind=kind, key=key, state__in=OPEN).first()
         if under_way is not None:
             return under_way
-        done = path_of(key, "file").exists()
+        done = found(key, "file").exists()
         computation = _row(user, part, card, key, kind, "export", options, done=done)
         if not done:
             queue.wake()

@@ -14,10 +14,11 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.utils import timezone
 from tectogon.errors import UnreadableFile
-from tectogon.route.cache import write_chunks
+from tectogon.route.cache import write_chunks, write_whole
 
-from tectogon_server.computing.models import Computation
+from tectogon_server.computing.models import Computation, Handover
 from tectogon_server.parts.actions.keep_source import chunks_of_source
 from tectogon_server.parts.models import Source
 
@@ -41,16 +42,49 @@ def path_of(key: str, what: str) -> Path:
     return Path(settings.RESULTS) / f"{key}.{what}"
 
 
+def found(key: str, what: str) -> Path:
+    """The place of a file of a result; where web and worker stand on different machines, it is brought here first."""
+    path = path_of(key, what)
+    if settings.RESULTS_APART and not path.exists():
+        row = Handover.objects.filter(key=key, what=what).only("data").first()
+        if row is not None:
+            write_whole(path, bytes(row.data))
+    return path
+
+
+def hand_over(key: str, *whats: str, anew: bool = False) -> None:
+    """Lay files of a result ready for other machines; does nothing where all share a disk. `anew`: what was laid ready
+    before has changed."""
+    if not settings.RESULTS_APART:
+        return
+    for what in whats:
+        path = path_of(key, what)
+        if anew:
+            Handover.objects.filter(key=key, what=what).delete()
+        elif Handover.objects.filter(key=key, what=what).update(made=timezone.now()):
+            continue
+        if written_at(path):
+            row = Handover(key=key, what=what, data=path.read_bytes())
+            Handover.objects.bulk_create([row], ignore_conflicts=True)
+
+
+def hand_over_report(report: dict[str, Any]) -> None:
+    """Lay all that belongs to a report ready for other machines."""
+    for key, what in _files_of(report["keys"]["whole"], report):
+        hand_over(key, what)
+
+
+def _files_of(key: str, report: dict[str, Any]) -> list[tuple[str, str]]:
+    of_sheets = [(sheet[facet], what) for sheet in report["keys"]["sheets"] for what, facet in FACET_OF.items()]
+    return [(key, "part"), *of_sheets, (key, "report")]
+
+
 def report_of(key: str) -> dict[str, Any] | None:
     """The report of a card that was computed before, if all that goes with it is still there."""
     try:
-        report: dict[str, Any] = json.loads(path_of(key, "report").read_bytes())
-        for path in (
-            path_of(key, "report"),
-            path_of(key, "part"),
-            *(path_of(sheet[facet], what) for sheet in report["keys"]["sheets"] for what, facet in FACET_OF.items()),
-        ):
-            os.utime(path)  # of use just now, for those who make room
+        report: dict[str, Any] = json.loads(found(key, "report").read_bytes())
+        for name, what in _files_of(key, report):
+            os.utime(found(name, what))  # of use just now, for those who make room
     except (OSError, ValueError, KeyError):
         return None
     return report
@@ -60,10 +94,18 @@ def progress_of(computation: Computation) -> dict[str, Any]:
     """What the child has said of a computation that is at work: the step, and the linework's key once its lines can be
     shown."""
     try:
-        facts: dict[str, Any] = json.loads(path_of(str(computation.pk), "progress").read_bytes())
+        facts: dict[str, Any] = json.loads(_progress_bytes(str(computation.pk)))
     except (OSError, ValueError):
         return {}
     return facts
+
+
+def _progress_bytes(key: str) -> bytes:
+    path = path_of(key, "progress")
+    if settings.RESULTS_APART and not path.exists():
+        row = Handover.objects.filter(key=key, what="progress").only("data").first()
+        return bytes(row.data) if row else b""
+    return path.read_bytes()
 
 
 def written_at(path: Path) -> int:

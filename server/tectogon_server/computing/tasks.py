@@ -4,6 +4,7 @@ doing it twice does no harm."""
 from __future__ import annotations
 
 import logging
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -71,6 +72,7 @@ def _do(computation: Computation) -> str:
         found = _call(
             computation, computation.kind, computation.card, files, folder, scope, computation.key, computation.options
         )
+        results.hand_over(computation.key, "file", anew=True)
         return _OPEN_MESH if found.get("watertight") is False else ""
     report = results.report_of(computation.key)
     if report is None:
@@ -79,6 +81,7 @@ def _do(computation: Computation) -> str:
             report = _call(computation, "run", computation.card, files, folder, scope, str(progress), progress=progress)
         finally:
             progress.unlink(missing_ok=True)
+    results.hand_over_report(report)
     if Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
         keep_on_shelf(computation.part_id, report)
     return ""
@@ -105,9 +108,12 @@ def _call(computation: Computation, name: str, *args: Any, progress: Path | None
         nonlocal told, drawn
         facts = results.progress_of(computation) if progress else {}
         text = f"{facts['step']} of {facts['steps']}: {facts['text']}"[:300] if facts.get("text") else ""
-        changes: dict[str, Any] = {"beat": timezone.now()}
+        changes: dict[str, Any] = {}
         if facts.get("drawn", {}) != drawn:
             drawn = facts["drawn"]
+            for key in drawn.values():
+                results.hand_over(key, "lines")
+            results.hand_over(str(computation.pk), "progress", anew=True)
             tell(computation.workshop_id, "drawn", computation=str(computation.pk), part=computation.part_id)
         if text and text != told:
             told = changes["progress"] = text
@@ -118,13 +124,20 @@ def _call(computation: Computation, name: str, *args: Any, progress: Path | None
                 part=computation.part_id,
                 text=text,
             )
-        return bool(Computation.objects.filter(pk=computation.pk, state=State.RUNNING).update(**changes))
+        return _beat(computation, **changes)
 
     def at_work() -> str:
         facts = results.progress_of(computation) if progress else {}
         return f"operation {facts['step']} of {facts['steps']}, {facts['text'][:120]}" if facts.get("text") else ""
 
     return pool.compute(name, *args, seconds=settings.COMPUTE_SECONDS, wanted=wanted, news=news, at_work=at_work)
+
+
+def _beat(computation: Computation, **changes: Any) -> bool:
+    """Say that a computation is under way; whether it still is wanted."""
+    return bool(
+        Computation.objects.filter(pk=computation.pk, state=State.RUNNING).update(beat=timezone.now(), **changes)
+    )
 
 
 def _finish(computation: Computation, state: str, message: str, code: str) -> None:
@@ -139,7 +152,8 @@ def _picture(computation: Computation) -> None:
     """The small picture on the shelf, after the part itself is on the screen."""
     try:
         files, folder, scope = _given(computation)
-        data = pool.compute("picture", computation.card, files, folder, scope, seconds=_PICTURE_SECONDS)
+        beat = partial(_beat, computation) if computation.kind == "picture" else lambda: True
+        data = pool.compute("picture", computation.card, files, folder, scope, seconds=_PICTURE_SECONDS, wanted=beat)
     except TectogonError:
         return
     if keep_picture(computation.part_id, computation.key, data):

@@ -513,6 +513,155 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Sessions
+         * @description Where the person is signed in.
+         */
+        get: operations["tectogon_server_api_people_own_sessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sessions/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End Session */
+        delete: operations["tectogon_server_api_people_end_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Confirm Second Factor */
+        put: operations["tectogon_server_api_people_confirm_second_factor"];
+        /** Begin Second Factor */
+        post: operations["tectogon_server_api_people_begin_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second-factor/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** No Second Factor */
+        post: operations["tectogon_server_api_people_no_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Data
+         * @description All that is kept of the person, as one file.
+         */
+        get: operations["tectogon_server_api_people_own_data"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description The account is deleted.
+         */
+        post: operations["tectogon_server_api_people_leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Reset
+         * @description A link for a new password goes out by mail, if there is somebody of that name or address.
+         */
+        post: operations["tectogon_server_api_people_ask_reset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reset/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reset */
+        post: operations["tectogon_server_api_people_reset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop": {
         parameters: {
             query?: never;
@@ -623,6 +772,83 @@ export interface paths {
         head?: never;
         /** Set Role */
         patch: operations["tectogon_server_api_people_set_role"];
+        trace?: never;
+    };
+    "/api/workshop/members/{member_id}/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Without Second Factor */
+        delete: operations["tectogon_server_api_people_without_second_factor"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sizes
+         * @description What the workshop takes, for its owners.
+         */
+        get: operations["tectogon_server_api_people_sizes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let Go
+         * @description Delete the parts that were put away, with all their revisions, and the files that nothing else needs.
+         */
+        post: operations["tectogon_server_api_people_let_go"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/deeds/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Deeds File
+         * @description Everything that people did, as a table, for the workshop's owners.
+         */
+        get: operations["tectogon_server_api_people_deeds_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/workshop/deeds": {
@@ -1091,6 +1317,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/supplier/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Supplier Table
+         * @description The supplier's table of sizes, as he prints it.
+         */
+        get: operations["tectogon_server_api_library_supplier_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/supplier/{number}/picture": {
         parameters: {
             query?: never;
@@ -1307,6 +1553,16 @@ export interface components {
              * @default false
              */
             inches: boolean;
+            /**
+             * Mail
+             * @default
+             */
+            mail: string;
+            /**
+             * Second Factor
+             * @default false
+             */
+            second_factor: boolean;
         };
         /** SignIn */
         SignIn: {
@@ -1314,6 +1570,11 @@ export interface components {
             username: string;
             /** Password */
             password: string;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
         };
         /** PartOnShelf */
         PartOnShelf: {
@@ -1628,6 +1889,8 @@ export interface components {
             name?: string | null;
             /** Inches */
             inches?: boolean | null;
+            /** Mail */
+            mail?: string | null;
         };
         /** NewPassword */
         NewPassword: {
@@ -1635,6 +1898,50 @@ export interface components {
             old: string;
             /** New */
             new: string;
+        };
+        /** SignedIn */
+        SignedIn: {
+            /** Key */
+            key: string;
+            /** At */
+            at: string | null;
+            /** Browser */
+            browser: string;
+            /** Address */
+            address: string;
+            /** Here */
+            here: boolean;
+        };
+        /** SecondFactorBegun */
+        SecondFactorBegun: {
+            /** Secret */
+            secret: string;
+            /** Picture */
+            picture: string;
+        };
+        /** Code */
+        Code: {
+            /** Code */
+            code: string;
+        };
+        /** OwnPassword */
+        OwnPassword: {
+            /** Password */
+            password: string;
+        };
+        /** AskReset */
+        AskReset: {
+            /** Name */
+            name: string;
+        };
+        /** Reset */
+        Reset: {
+            /** User */
+            user: string;
+            /** Token */
+            token: string;
+            /** Password */
+            password: string;
         };
         /** InvitationOut */
         InvitationOut: {
@@ -1652,6 +1959,11 @@ export interface components {
         };
         /** MemberOut */
         MemberOut: {
+            /**
+             * Second Factor
+             * @default false
+             */
+            second_factor: boolean;
             /** Id */
             id: number;
             /** Name */
@@ -1695,6 +2007,26 @@ export interface components {
         Role: {
             /** Role */
             role: string;
+        };
+        /**
+         * SizesOut
+         * @description What a workshop takes, in bytes, and what of it may be let go.
+         */
+        SizesOut: {
+            /** Files */
+            files: number;
+            /** Most */
+            most: number;
+            /** Parts */
+            parts: number;
+            /** Put Away */
+            put_away: number;
+            /** Put Away Bytes */
+            put_away_bytes: number;
+            /** Revisions */
+            revisions: number;
+            /** Sections */
+            sections: number;
         };
         /** DeedOut */
         DeedOut: {
@@ -2718,6 +3050,194 @@ export interface operations {
             };
         };
     };
+    tectogon_server_api_people_own_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedIn"][];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_end_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_confirm_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Code"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_begin_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorBegun"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_no_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPassword"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_own_data: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_leave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPassword"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_ask_reset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskReset"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_reset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reset"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     tectogon_server_api_people_workshop: {
         parameters: {
             query?: never;
@@ -2863,6 +3383,84 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_without_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tectogon_server_api_people_sizes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SizesOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_let_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SizesOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_people_deeds_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3448,6 +4046,24 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SupplierOut"];
                 };
+            };
+        };
+    };
+    tectogon_server_api_library_supplier_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

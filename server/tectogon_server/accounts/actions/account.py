@@ -1,16 +1,27 @@
-"""A person's own account: password, and the places where they are signed in."""
+"""A person's own account: the password, a link for a new one, and what is kept of a person."""
 
 from __future__ import annotations
 
+from datetime import timedelta
+
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
-from django.contrib.sessions.models import Session
+from django.contrib.auth.tokens import default_token_generator
 from django.core.exceptions import ValidationError
+from django.core.mail import send_mail
+from django.core.validators import validate_email
+from django.db import transaction
 from django.utils import timezone
+from django.utils.encoding import force_bytes
+from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 
+from tectogon_server.accounts.actions.deeds import record
+from tectogon_server.accounts.actions.sessions import end_sessions
 from tectogon_server.accounts.models import Membership
-from tectogon_server.errors import BadName
-from tectogon_server.news import signed_out
+from tectogon_server.errors import BadName, NotAllowed, NothingThere
+
+_MAIL_EVERY = timedelta(minutes=5)
 
 
 def check_password(password: str, user: User) -> None:
@@ -28,13 +39,68 @@ def change_password(user: User, old: str, new: str) -> None:
     check_password(new, user)
     user.set_password(new)
     user.save(update_fields=["password"])
+    record(user, "Changed the password")
 
 
-def end_sessions(user: User) -> None:
-    """Sign a person out wherever they are signed in, and end the streams of news there."""
-    membership = Membership.objects.filter(user=user).first()
-    for session in Session.objects.filter(expire_date__gt=timezone.now()).iterator():
-        if session.get_decoded().get("_auth_user_id") == str(user.pk):
-            if membership:
-                signed_out(membership.workshop_id, session.session_key)
-            session.delete()
+def set_address(user: User, address: str) -> None:
+    """Where mail reaches a person; nothing: nowhere. Raises BadName."""
+    address = address.strip()
+    if address:
+        try:
+            validate_email(address)
+        except ValidationError:
+            raise BadName("That is no mail address.") from None
+    user.email = address
+    user.save(update_fields=["email"])
+
+
+def send_reset(told: str, origin: str) -> None:
+    """Mail a link for a new password to whoever signs in by this name or is reached at this address. Says nobody
+    whether there is anybody; one person is sent one in five minutes at most."""
+    rows = User.objects.filter(is_active=True).exclude(email="")
+    for user in [*rows.filter(username__iexact=told), *rows.filter(email__iexact=told)][:3]:
+        since = timezone.now() - _MAIL_EVERY
+        free = Membership.objects.filter(user=user).exclude(reset_asked__gt=since)
+        if not free.update(reset_asked=timezone.now()):
+            continue
+        name = urlsafe_base64_encode(force_bytes(user.pk))
+        link = f"{settings.ORIGIN or origin}/reset/{name}/{default_token_generator.make_token(user)}"
+        send_mail(
+            "A new password for Tectogon",
+            f"You sign in as {user.username}. Choose a new password within the hour:\n\n{link}\n\n"
+            "If you did not ask for this, do nothing: the password in force stays.\n",
+            None,
+            [user.email],
+        )
+
+
+def reset_password(name: str, token: str, new: str) -> User:
+    """A new password by a link that was mailed; the person is signed out everywhere. Raises NothingThere, BadName."""
+    try:
+        user = User.objects.filter(pk=urlsafe_base64_decode(name).decode(), is_active=True).first()
+    except (ValueError, UnicodeDecodeError, OverflowError):
+        user = None
+    if user is None or not default_token_generator.check_token(user, token):
+        raise NothingThere("This link was used, or is too old; ask for another one.")
+    check_password(new, user)
+    user.set_password(new)
+    user.save(update_fields=["password"])
+    end_sessions(user)
+    record(user, "Took a new password by a link")
+    return user
+
+
+@transaction.atomic
+def leave(user: User, password: str) -> None:
+    """Delete an account: the person is gone, what was recorded stays as somebody's who has left. Raises BadName, and
+    NotAllowed for a workshop's last owner while others are left in it."""
+    if not user.check_password(password):
+        raise BadName("The password in force is another one.")
+    mine = Membership.objects.select_for_update(of=("self",)).filter(user=user).first()
+    if mine is not None and mine.role == Membership.Role.OWNER:
+        others = Membership.objects.filter(workshop=mine.workshop).exclude(pk=mine.pk)
+        if others.exists() and not others.filter(role=Membership.Role.OWNER).exists():
+            raise NotAllowed("You are the workshop's last owner; make somebody else an owner first.")
+    record(user, "Left, and deleted the account")
+    end_sessions(user)
+    user.delete()

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from tectogon_server.accounts.actions.account import check_password
 from tectogon_server.accounts.actions.deeds import record
-from tectogon_server.accounts.actions.members import owner
+from tectogon_server.accounts.actions.permission import owner
 from tectogon_server.accounts.models import Invitation, Membership
 from tectogon_server.errors import BadName, NothingThere
 

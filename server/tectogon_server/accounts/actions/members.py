@@ -5,18 +5,12 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from tectogon_server.accounts.actions.account import end_sessions
 from tectogon_server.accounts.actions.deeds import record
+from tectogon_server.accounts.actions.permission import owner
+from tectogon_server.accounts.actions.second_factor import take_off
+from tectogon_server.accounts.actions.sessions import end_sessions
 from tectogon_server.accounts.models import Membership
 from tectogon_server.errors import BadName, NotAllowed
-
-
-def owner(user: User) -> Membership:
-    """The person's membership. Raises NotAllowed for all but owners."""
-    mine = Membership.objects.select_related("workshop").filter(user=user).first()
-    if mine is None or mine.role != Membership.Role.OWNER:
-        raise NotAllowed("Only an owner of the workshop can do this.")
-    return mine
 
 
 @transaction.atomic
@@ -43,6 +37,12 @@ def remove(user: User, member_id: int) -> None:
     end_sessions(member.user)
     User.objects.filter(pk=member.user_id).update(is_active=False)
     member.delete()
+
+
+def without_second_factor(user: User, member_id: int) -> None:
+    """A member who lost the phone signs in by the password alone again. Raises NotAllowed, Membership.DoesNotExist."""
+    with transaction.atomic():
+        take_off(_member(user, member_id).user, by=user)
 
 
 def _member(user: User, member_id: int) -> Membership:

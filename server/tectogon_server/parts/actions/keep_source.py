@@ -15,6 +15,7 @@ from tectogon.formats import FORMATS, format_of
 from tectogon_server.accounts.actions.permission import editor
 from tectogon_server.accounts.models import Workshop
 from tectogon_server.errors import BadName
+from tectogon_server.parts.actions.rooms import check_room
 from tectogon_server.parts.models import Source, SourceChunk
 
 MAX_NAME = 120
@@ -47,12 +48,14 @@ def head_of(file: UploadedFile) -> bytes:
 
 def kept(workshop: Workshop, chunks: Callable[[], Iterable[bytes]]) -> Source:
     """The source of a workshop with these bytes; `chunks` gives them anew each time it is called, in pieces of
-    `SourceChunk.CHUNK`."""
+    `SourceChunk.CHUNK`. Raises OverLimit where the workshop has no room for more."""
     digest, size = hashlib.sha256(), 0
     for chunk in chunks():
         digest.update(chunk)
         size += len(chunk)
     sha = digest.hexdigest()
+    if not Source.objects.filter(workshop=workshop, sha256=sha).exists():
+        check_room(workshop, size)
     with transaction.atomic():
         source, fresh = Source.objects.get_or_create(workshop=workshop, sha256=sha, defaults={"size": size})
         if fresh:

@@ -50,7 +50,7 @@ class Command(BaseCommand):
         with app.replace_connector(connector.get_worker_connector()) as running:
             running.run_worker(
                 queues=["compute"],
-                concurrency=settings.COMPUTE_CHILDREN,
+                concurrency=settings.CHILDREN_HERE,
                 install_signal_handlers=True,
                 fetch_job_polling_interval=1.0,
                 shutdown_graceful_timeout=2.0,

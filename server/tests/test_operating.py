@@ -1,0 +1,123 @@
+"""Running the site for others: what it wants to be told, how it says that it is well, results that go through the
+database."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import logging
+from typing import Any
+
+import pytest
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.test import Client
+from people import signed_in
+from tectogon_server.computing import housekeeping, queue, results
+from tectogon_server.computing.models import Computation, Handover
+from tectogon_server.operating.observed import Observed, RequestNumber, route_of
+from tectogon_server.operating.production import is_production, lacks
+from tectogon_server.parts.models import Part
+
+WHOLE = {
+    "TECTOGON_MODE": "production",
+    "TECTOGON_SECRET": "k" * 50,
+    "TECTOGON_HOSTS": "tectogon.example.com",
+    "TECTOGON_ORIGIN": "https://tectogon.example.com",
+    "TECTOGON_DB_PASSWORD": "p",
+    "TECTOGON_MAIL_HOST": "mail.example.com",
+}
+
+
+def test_production_starts_on_no_default() -> None:
+    assert is_production(WHOLE) and not is_production({}) and lacks(WHOLE) == []
+    for name in WHOLE:
+        if name != "TECTOGON_MODE":
+            (why,) = lacks({k: v for k, v in WHOLE.items() if k != name})
+            assert why.startswith(name)
+    for name, value in (
+        ("TECTOGON_SECRET", "short"),
+        ("TECTOGON_HOSTS", "localhost,*"),
+        ("TECTOGON_HOSTS", "tectogon.example.com,*"),
+        ("TECTOGON_ORIGIN", "http://tectogon.example.com"),
+        ("TECTOGON_DEBUG", "1"),
+        ("TECTOGON_PLAIN_HTTP", "1"),
+    ):
+        assert [w for w in lacks({**WHOLE, name: value}) if w.startswith(name)], (name, value)
+
+
+def test_it_says_whether_it_is_ready_and_what_is_wrong(db: None, monkeypatch: pytest.MonkeyPatch) -> None:
+    assert Client().get("/api/ready").json() == {"ready": True, "wrong": []}
+    monkeypatch.setattr(settings, "LEAST_ROOM", 1 << 60)
+    answer = Client().get("/api/ready")
+    assert answer.status_code == 503 and "almost full" in answer.json()["wrong"][0]
+
+
+def test_figures_are_for_those_who_watch(db: None, part: Part, ines: User, monkeypatch: pytest.MonkeyPatch) -> None:
+    Computation.objects.create(workshop=part.workshop, part=part, user=ines, card={}, key="k")
+    text = Client().get("/metrics").content.decode()
+    assert 'tectogon_computations{state="queued"} ' in text and "tectogon_oldest_waiting_seconds" in text
+    assert Client(REMOTE_ADDR="203.0.113.9").get("/metrics").status_code == 403
+    monkeypatch.setattr(settings, "BEHIND_PROXY", True)
+    forged = Client(HTTP_X_FORWARDED_FOR="127.0.0.1, 203.0.113.9")
+    assert forged.get("/metrics").status_code == 403, "only what the proxy wrote last counts"
+    monkeypatch.setattr(settings, "METRICS_TOKEN", "watcher")
+    assert Client().get("/metrics").status_code == 403
+    assert Client(HTTP_AUTHORIZATION="Bearer watcher").get("/metrics").status_code == 200
+
+
+def test_requests_are_numbered_and_counted_by_route(caplog: pytest.LogCaptureFixture) -> None:
+    async def app(scope: Any, receive: Any, send: Any) -> None:
+        logging.getLogger("tectogon").warning("on the way")
+        await send({"type": "http.response.start", "status": 204, "headers": []})
+
+    sent: list[Any] = []
+
+    async def keep(message: Any) -> None:
+        sent.append(message)
+
+    caplog.handler.addFilter(RequestNumber())
+    scope = {"type": "http", "path": "/api/parts/17/card", "method": "PUT"}
+    asyncio.run(Observed(app)(scope, None, keep))  # type: ignore[arg-type]
+    number = dict(sent[0]["headers"])[b"x-request-id"].decode()
+    assert len(number) == 16 and caplog.records[0].request == number  # type: ignore[attr-defined]
+    assert route_of("/api/parts/17/card") == route_of("/api/parts/3/card") == "/api/parts/:id/card"
+    assert route_of("/api/join/abc") == "/api/join" and route_of("/parts/3") == "page"
+
+
+@pytest.fixture
+def ticketless(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(queue, "wake", lambda: None)
+
+
+def test_results_go_through_the_database_where_machines_are_apart(
+    part: Part, ines: User, tmp_path: Any, monkeypatch: pytest.MonkeyPatch, ticketless: None
+) -> None:
+    monkeypatch.setattr(settings, "RESULTS_APART", True)
+    client = signed_in(ines)
+    asked = client.post(f"/api/parts/{part.pk}/runs", "{}", content_type="application/json").json()
+    here = settings.RESULTS
+    monkeypatch.setattr(settings, "RESULTS", tmp_path / "of the worker")
+    row = Computation.objects.get(pk=asked["id"])
+    report = _made(row)
+    results.hand_over_report(report)
+    Computation.objects.filter(pk=row.pk).update(state=Computation.State.DONE)
+    monkeypatch.setattr(settings, "RESULTS", here)
+    assert not results.path_of(row.key, "report").exists()
+    told = client.get(f"/api/computations/{row.pk}").json()
+    assert told["state"] == "done" and told["report"]["keys"]["whole"] == row.key
+    assert client.get(f"/api/computations/{row.pk}/part").content == b"part"
+    Handover.objects.update(made="2020-01-01T00:00:00Z")
+    housekeeping.tidy()
+    assert not Handover.objects.exists()
+    assert client.get(f"/api/computations/{row.pk}/part").content == b"part", "brought here, it stays here"
+
+
+def _made(row: Computation) -> dict[str, Any]:
+    """Files of a report as a worker leaves them."""
+    report = {"keys": {"whole": row.key, "sheets": [{"linework": "l", "regions": "r", "placements": "p"}]}}
+    settings.RESULTS.mkdir(parents=True)
+    for name, data in ((f"{row.key}.part", b"part"), ("l.lines", b"l"), ("r.regions", b"r"), ("p.placements", b"p")):
+        (settings.RESULTS / name).write_bytes(data)
+    (settings.RESULTS / f"{row.key}.report").write_text(json.dumps(report))
+    return report
