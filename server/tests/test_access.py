@@ -79,7 +79,8 @@ def routes() -> list[tuple[str, str]]:
 def ask(client: Client, method: str, path: str, part: Part, computation: Computation) -> Any:
     address = path.replace("{part_id}", str(part.pk)).replace("{computation_id}", str(computation.pk))
     section = LibrarySection.objects.filter(workshop=part.workshop).first() or LibrarySection.objects.create(
-        workshop=part.workshop, number="KR-1", issue=1, facts={"number": "Plate", "insertion_mm": [0, 0]}, figures={}, outline=[],
+        workshop=part.workshop, number="KR-1", issue=1, figures={}, outline=[],
+        facts={"number": "Plate", "insertion_mm": [0, 0]},
         drawing=Source.objects.filter(workshop=part.workshop).first(),
     )  # fmt: skip
     address = (

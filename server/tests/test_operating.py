@@ -6,6 +6,9 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
+import os
+import subprocess
+import sys
 from typing import Any
 
 import pytest
@@ -83,6 +86,15 @@ def test_requests_are_numbered_and_counted_by_route(caplog: pytest.LogCaptureFix
     assert len(number) == 16 and caplog.records[0].request == number  # type: ignore[attr-defined]
     assert route_of("/api/parts/17/card") == route_of("/api/parts/3/card") == "/api/parts/:id/card"
     assert route_of("/api/join/abc") == "/api/join" and route_of("/parts/3") == "page"
+
+
+def test_the_web_process_never_loads_the_kernel() -> None:
+    """It would take seconds to start, and what crashes the kernel would take the site along."""
+    look = (
+        "import sys, tectogon_server.asgi; from django.urls import resolve; resolve('/api/parts');"
+        "sys.exit('OCP' in sys.modules or 'cv2' in sys.modules)"
+    )
+    assert subprocess.run([sys.executable, "-c", look], env={**os.environ}, timeout=60).returncode == 0
 
 
 @pytest.fixture

@@ -3,14 +3,10 @@
 from __future__ import annotations
 
 import io
-import itertools
 import json
 import re
-import tempfile
 import zipfile
-from collections.abc import Sequence
-from pathlib import Path
-from typing import IO, Any
+from typing import Any
 
 from tectogon.display.blank_out import bend_csv, blank_dxf
 from tectogon.display.drawing_sheet import drawn_sheet, sheet_bytes
@@ -69,23 +65,6 @@ def bundle_of(
         if missing:
             add("missing.txt", lambda: "\n".join(missing).encode())
     return stream.getvalue(), missing
-
-
-def put_together(bundles: Sequence[Path]) -> IO[bytes]:
-    """Several bundles as one, at its beginning; each keeps its folder, and one that is there already gets a number."""
-    out = tempfile.TemporaryFile()  # noqa: SIM115
-    taken: set[str] = set()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for path in bundles:
-            with zipfile.ZipFile(path) as one:
-                folder = next(iter(one.namelist())).partition("/")[0]
-                names = itertools.chain([folder], (f"{folder} ({k})" for k in itertools.count(2)))
-                name = next(n for n in names if n not in taken)
-                taken.add(name)
-                for entry in one.namelist():
-                    archive.writestr(f"{name}/{entry.partition('/')[2]}", one.read(entry))
-    out.seek(0)
-    return out
 
 
 def file_stem(title: dict[str, str]) -> str:

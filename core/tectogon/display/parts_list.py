@@ -7,6 +7,7 @@ import io
 from dataclasses import dataclass
 from typing import Any
 
+from tectogon.display.cells import plain_cell
 from tectogon.solids import measure
 from tectogon.solids.body import Body, Item
 from tectogon.units import show_number
@@ -111,8 +112,3 @@ def list_csv(rows: list[ListRow]) -> bytes:
         masses = ("" if m is None else f"{m:.3f}" for m in (r.mass_each, r.mass))
         table.writerow((r.number, r.count, *map(plain_cell, (r.name, r.issue, r.size, r.material)), *masses))
     return out.getvalue().encode("utf-8-sig")
-
-
-def plain_cell(text: str) -> str:
-    """A text that no table program takes for a formula."""
-    return f"'{text}" if text[:1] in tuple("=+-@\t\r") else text

@@ -17,11 +17,14 @@ import pickle
 import resource
 import select
 import signal
+import tempfile
 import threading
 import time
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any, TypeVar
 
+from tectogon.confine import confine
 from tectogon.errors import OverLimit, TectogonError, UnreadableFile
 
 T = TypeVar("T")
@@ -82,6 +85,7 @@ def _in_child(read: Callable[[], Any], sending: int) -> None:
         os.dup2(nowhere, 1)
         os.dup2(nowhere, 2)  # what a library says when it breaks down is no word of ours
         _limit_memory()
+        confine([Path(tempfile.gettempdir())])
         try:
             told: tuple[str, Any] = ("read", read())
         except TectogonError as problem:

@@ -13,7 +13,7 @@ from django.http.response import HttpResponseBase
 from django.utils import timezone
 from ninja import Router
 from ninja.errors import HttpError
-from tectogon.display.bundle import put_together
+from tectogon.display.bundles import put_together
 from tectogon.route.card import card_from
 
 from tectogon_server.api import shapes

@@ -9,7 +9,10 @@ import contextlib
 import ctypes
 import gc
 import json
+import logging
+import os
 import resource
+import tempfile
 import threading
 import time
 from collections.abc import Callable
@@ -19,6 +22,7 @@ from pathlib import Path
 from typing import Any
 
 import tectogon.building.extrusion  # noqa: F401  (loads the solid kernel ahead)
+from tectogon.confine import confine
 from tectogon.display.blank_out import bend_csv, blank_dxf
 from tectogon.display.blank_told import blank_told
 from tectogon.display.bundle import bundle_of
@@ -60,17 +64,26 @@ _LARGE = 20_000
 RESIDENT_LIMIT = 1_200_000_000
 """A child that takes more memory than this after a call lets go of what it keeps (bytes)."""
 
+_SECRETS = ("TECTOGON_SECRET", "TECTOGON_DB_PASSWORD", "TECTOGON_MAIL_PASSWORD", "TECTOGON_METRICS_TOKEN")
+_log = logging.getLogger(__name__)
 _STORES: dict[str, DiskStore] = {}
 
 
-def start(memory: int) -> None:
+def start(memory: int, results: str, program: str) -> None:
     """Called once in each child: a limit on its memory. What is loaded by now stays, so the collector need not look at
     it again; and a drawing of 100,000 curves is made without its looking through them a hundred times (a quarter of the
-    time)."""
+    time). From here on it has no network, no passwords, and writes beneath the folder for results alone."""
     gc.freeze()
     gc.set_threshold(500_000, 20, 100)
     if memory:
         resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
+    for name in _SECRETS:
+        os.environ.pop(name, None)
+    scratch = Path(results) / "scratch"
+    scratch.mkdir(parents=True, exist_ok=True)
+    tempfile.tempdir = os.environ["TMPDIR"] = str(scratch)
+    if not confine([Path(results), Path("/dev/shm")], [Path(results), Path(program)]):
+        _log.warning("this system can't confine what reads files; see docs/OPERATE.md")
 
 
 def warm() -> bool:

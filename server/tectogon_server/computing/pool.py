@@ -54,7 +54,7 @@ def pool() -> ProcessPool:
                 max_workers=settings.CHILDREN_HERE,
                 context=context,
                 initializer=remote.start,
-                initargs=(settings.COMPUTE_MEMORY,),
+                initargs=(settings.COMPUTE_MEMORY, str(settings.RESULTS), str(settings.BASE / "server")),
                 max_tasks=_TASKS,
             )
         return _pool

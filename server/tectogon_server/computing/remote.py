@@ -6,8 +6,8 @@ import importlib
 from typing import Any
 
 
-def start(memory: int) -> None:
-    _child().start(memory)
+def start(memory: int, results: str, program: str) -> None:
+    _child().start(memory, results, program)
 
 
 def named(name: str, *args: Any) -> Any:
