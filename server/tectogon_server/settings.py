@@ -8,7 +8,7 @@ import secrets
 from datetime import timedelta
 from pathlib import Path
 
-from csp.constants import NONE, SELF
+from csp.constants import NONCE, NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
 
 from tectogon_server.operating.production import is_production, lacks
@@ -65,6 +65,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
+    "tectogon_server.operating.headers.headers",
 ]
 
 ROOT_URLCONF = "tectogon_server.urls"
@@ -134,7 +135,7 @@ CONTENT_SECURITY_POLICY = {
         "default-src": [SELF],
         "img-src": [SELF, "data:", "blob:"],
         "font-src": [SELF, "data:"],
-        "style-src": [SELF],
+        "style-src": [SELF, NONCE],
         "worker-src": [SELF, "blob:"],
         "connect-src": [SELF],
         "object-src": [NONE],
@@ -143,6 +144,8 @@ CONTENT_SECURITY_POLICY = {
         "frame-ancestors": [NONE],
     }
 }
+PERMISSIONS_POLICY = "camera=(), display-capture=(), geolocation=(), microphone=(), payment=(), usb=()"
+"""What no page of the site asks a browser for."""
 
 USE_TZ = True
 TIME_ZONE = "UTC"

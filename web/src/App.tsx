@@ -2,25 +2,31 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState } from "react";
 
 import { api, type Person, Refused } from "./api/client";
-import { AccountPage } from "./panels/AccountPage";
+import { AccountPage } from "./panels/account/AccountPage";
 import { JoinPage } from "./panels/JoinPage";
 import { LibraryPage } from "./panels/library/LibraryPage";
 import { Shelf } from "./panels/Shelf";
-import { SignIn } from "./panels/SignIn";
+import { NewPassword, SignIn } from "./panels/SignIn";
 import { showInches } from "./scene/shownUnits";
 
 /** The drawing table brings all that draws with it; the shelf need not wait for that. */
 const loadTable = () => import("./panels/Table");
 const Table = lazy(async () => ({ default: (await loadTable()).Table }));
 
-type Page = { at: "shelf" | "account" | "library" } | { at: "part"; id: number } | { at: "join"; secret: string };
+type Page =
+  | { at: "shelf" | "account" | "library" }
+  | { at: "part"; id: number }
+  | { at: "join"; secret: string }
+  | { at: "reset"; user: string; token: string };
 
 function pageInAddress(): Page {
   const path = window.location.pathname,
     part = /^\/parts\/(\d+)$/.exec(path),
-    join = /^\/join\/([\w-]+)$/.exec(path);
+    join = /^\/join\/([\w-]+)$/.exec(path),
+    reset = /^\/reset\/([\w-]+)\/([\w-]+)$/.exec(path);
   if (part) return { at: "part", id: Number(part[1]) };
   if (join) return { at: "join", secret: join[1]! };
+  if (reset) return { at: "reset", user: reset[1]!, token: reset[2]! };
   return { at: path === "/account" ? "account" : path === "/library" ? "library" : "shelf" };
 }
 
@@ -60,6 +66,17 @@ export function App() {
     if (page.at === "join") go({ at: "shelf" });
   };
   if (page.at === "join") return <JoinPage secret={page.secret} entered={entered} />;
+  if (page.at === "reset")
+    return (
+      <NewPassword
+        user={page.user}
+        token={page.token}
+        done={() => {
+          void queries.resetQueries({ queryKey: ["me"] });
+          go({ at: "shelf" });
+        }}
+      />
+    );
   if (me.isPending) return null;
   if (!me.data) {
     if (me.error instanceof Refused && me.error.status !== 401)

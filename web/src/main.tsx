@@ -1,10 +1,12 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
 import { createRoot } from "react-dom/client";
 
 import { App } from "./App";
 import { recallTheme } from "./ui/theme";
 import "./styles.css";
 
+setNonce(document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "");
 recallTheme();
 createRoot(document.getElementById("root")!).render(
   <QueryClientProvider

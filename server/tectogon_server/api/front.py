@@ -12,6 +12,12 @@ def front(request: HttpRequest) -> HttpResponse:
     page = settings.WEB_DIST / "index.html"
     if not page.exists():
         return HttpResponse("The interface is not built yet: run `make demo`.", status=503, content_type="text/plain")
-    response = HttpResponse(page.read_bytes(), content_type="text/html; charset=utf-8")
+    html = page.read_text().replace("</head>", f'<meta name="style-nonce" content="{_nonce(request)}" /></head>', 1)
+    response = HttpResponse(html, content_type="text/html; charset=utf-8")
     response["Cache-Control"] = "no-cache"
     return response
+
+
+def _nonce(request: HttpRequest) -> str:
+    """What styles that the interface makes must carry (see the content security policy)."""
+    return str(getattr(request, "csp_nonce", ""))

@@ -399,7 +399,20 @@ export interface Depth {
 
 export const api = {
   me: () => json<Person>("GET", "/me"),
-  signIn: (username: string, password: string) => json<Person>("POST", "/sign-in", { username, password }),
+  signIn: (username: string, password: string, code = "") =>
+    json<Person>("POST", "/sign-in", { username, password, code }),
+  askReset: (name: string) => ask("POST", "/reset", { name }),
+  resetPassword: (user: string, token: string, password: string) =>
+    ask("POST", "/reset/password", { user, token, password }),
+  sessions: () => json<Shapes["SignedIn"][]>("GET", "/me/sessions"),
+  endSession: (key: string) => ask("DELETE", `/me/sessions/${key}`),
+  beginSecondFactor: () => json<Shapes["SecondFactorBegun"]>("POST", "/me/second-factor", {}),
+  confirmSecondFactor: (code: string) => ask("PUT", "/me/second-factor", { code }),
+  noSecondFactor: (password: string) => ask("POST", "/me/second-factor/off", { password }),
+  withoutSecondFactor: (member: number) => ask("DELETE", `/workshop/members/${member}/second-factor`),
+  leaveForGood: (password: string) => ask("POST", "/me/leave", { password }),
+  sizes: () => json<Shapes["SizesOut"]>("GET", "/workshop/sizes"),
+  letGo: () => json<Shapes["SizesOut"]>("POST", "/workshop/let-go"),
   signOut: () => ask("POST", "/sign-out"),
   parts: () => json<PartOnShelf[]>("GET", "/parts"),
   part: (id: number) => json<PartOpen>("GET", `/parts/${id}`),
@@ -409,7 +422,7 @@ export const api = {
   /** The names of all who have a part open; sent also while the page is being closed. */
   present: async (id: number, leaving: boolean) =>
     (await ask("POST", `/parts/${id}/presence`, { leaving }, leaving)).json() as Promise<string[]>,
-  changeMe: (change: { name?: string; inches?: boolean }) => json<Person>("PATCH", "/me", change),
+  changeMe: (change: { name?: string; inches?: boolean; mail?: string }) => json<Person>("PATCH", "/me", change),
   changePassword: (old: string, fresh: string) => ask("POST", "/me/password", { old, new: fresh }),
   signOutEverywhere: () => ask("POST", "/me/sign-out-everywhere"),
   workshop: () => json<Shapes["WorkshopOut"]>("GET", "/workshop"),

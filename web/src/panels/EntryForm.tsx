@@ -20,10 +20,12 @@ interface Props {
   /** What the button says; without it there is nothing to do but read. */
   words?: string;
   problem?: string;
+  /** Another way, beside the button. */
+  aside?: { words: string; go(): void };
   submit(given: Record<string, string>): Promise<void>;
 }
 
-export function EntryForm({ intro, fields, words, problem, submit }: Props) {
+export function EntryForm({ intro, fields, words, problem, aside, submit }: Props) {
   const [given, setGiven] = useState<Record<string, string>>({}),
     [refused, setRefused] = useState<string | null>(null);
   const told = problem ?? refused;
@@ -68,6 +70,15 @@ export function EntryForm({ intro, fields, words, problem, submit }: Props) {
           <Button tone="main" type="submit" className="mt-5 w-full justify-center !py-2">
             {words}
           </Button>
+        ) : null}
+        {aside ? (
+          <button
+            type="button"
+            className="mt-3 border-b border-faint text-[13px] text-faint hover:border-brick hover:text-ink"
+            onClick={aside.go}
+          >
+            {aside.words}
+          </button>
         ) : null}
       </form>
     </main>

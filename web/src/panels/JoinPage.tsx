@@ -9,7 +9,7 @@ import { EntryForm } from "./EntryForm";
 const FIELDS = [
   { name: "name", label: "Your name, as others see it", complete: "name", type: "text" },
   { name: "username", label: "Name to sign in with", complete: "username", type: "text" },
-  { name: "password", label: "Password, of 8 characters or more", complete: "new-password", type: "password" },
+  { name: "password", label: "Password", complete: "new-password", type: "password" },
 ] as const;
 
 export function JoinPage({ secret, entered }: { secret: string; entered(person: Person): void }) {

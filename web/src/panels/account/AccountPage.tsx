@@ -1,17 +1,19 @@
 /** The own account, the people of the workshop, and what everybody did. */
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 
-import { api, type Person } from "../api/client";
-import { hangUp } from "../api/news";
-import { sentenceOf } from "../state/draft";
-import { Button } from "../ui/Button";
-import { ChoiceField } from "../ui/ChoiceField";
-import { HouseMark } from "../ui/Mark";
-import { setTheme, themeNow } from "../ui/theme";
-import { Written } from "./PartCard";
-import { PersonMenu } from "./PersonMenu";
+import { api, type Person } from "../../api/client";
+import { hangUp } from "../../api/news";
+import { sentenceOf } from "../../state/draft";
+import { Button } from "../../ui/Button";
+import { ChoiceField } from "../../ui/ChoiceField";
+import { HouseMark } from "../../ui/Mark";
+import { setTheme, themeNow } from "../../ui/theme";
+import { PersonMenu } from "../PersonMenu";
+import { type Attempt, Block, Line, type Told, Word } from "./blocks";
+import { Leaving, Places, SecondFactor } from "./Safety";
+import { Sizes } from "./Sizes";
 
 const ROLES = [
   { value: "owner", label: "owner: also invites and removes people" },
@@ -26,8 +28,6 @@ const WHEN = new Intl.DateTimeFormat([], {
   minute: "2-digit",
   hour12: false,
 });
-
-type Told = { good: boolean; text: string } | null;
 
 export function AccountPage({ person, leave, open }: { person: Person; leave(): void; open(part: number): void }) {
   const [told, setTold] = useState<Told>(null);
@@ -70,10 +70,14 @@ export function AccountPage({ person, leave, open }: { person: Person; leave(): 
           <div className="space-y-6">
             <Own person={person} attempt={attempt} />
             <Password attempt={attempt} />
+            <SecondFactor person={person} attempt={attempt} />
+            <Places attempt={attempt} />
+            <Leaving attempt={attempt} />
           </div>
           <div className="space-y-6">
             <People mayInvite={person.role === "owner"} attempt={attempt} />
-            <Deeds open={open} />
+            {person.role === "owner" ? <Sizes attempt={attempt} /> : null}
+            <Deeds open={open} all={person.role === "owner"} />
           </div>
         </div>
       </main>
@@ -81,12 +85,10 @@ export function AccountPage({ person, leave, open }: { person: Person; leave(): 
   );
 }
 
-type Attempt = (act: () => Promise<unknown>, done?: string) => Promise<boolean>;
-
 function Own({ person, attempt }: { person: Person; attempt: Attempt }) {
   const queries = useQueryClient();
   const [theme, setShownTheme] = useState(themeNow());
-  const put = (change: { name?: string; inches?: boolean }) =>
+  const put = (change: { name?: string; inches?: boolean; mail?: string }) =>
     attempt(async () => {
       queries.setQueryData(["me"], await api.changeMe(change));
     });
@@ -99,6 +101,16 @@ function Own({ person, attempt }: { person: Person; attempt: Attempt }) {
           value={person.name}
           done={(name) => {
             void put({ name });
+          }}
+        />
+      </Line>
+      <Line label="Mail">
+        <Word
+          label="Your mail address"
+          value={person.mail ?? ""}
+          none="none; press to give one, for a forgotten password"
+          done={(mail) => {
+            void put({ mail });
           }}
         />
       </Line>
@@ -171,7 +183,7 @@ function Password({ attempt }: { attempt: Attempt }) {
         {(
           [
             ["The password in force", "current-password", old, setOld],
-            ["A new one, of 8 characters or more", "new-password", fresh, setFresh],
+            ["A new one", "new-password", fresh, setFresh],
           ] as const
         ).map(([label, complete, value, put]) => (
           <label key={label} className="mt-3 block text-[13px]">
@@ -224,8 +236,24 @@ function People({ mayInvite, attempt }: { mayInvite: boolean; attempt: Attempt }
         {workshop?.members.map((m) => (
           <li key={m.id} className="dash-b flex items-center gap-3 py-1.5">
             <span className="min-w-0 flex-1 truncate">
-              {m.name} <span className="text-[13px] text-faint">{m.me ? "you" : m.username}</span>
+              {m.name}{" "}
+              <span className="text-[13px] text-faint">
+                {m.me ? "you" : m.username}
+                {m.second_factor ? ", second factor" : ""}
+              </span>
             </span>
+            {mayInvite && !m.me && m.second_factor ? (
+              <Button
+                className="!py-1"
+                aria-label={`Take the second factor off ${m.name}`}
+                onClick={() => {
+                  if (window.confirm(`${m.name} will sign in by the password alone again.`))
+                    void act(() => api.withoutSecondFactor(m.id));
+                }}
+              >
+                Without second factor
+              </Button>
+            ) : null}
             {mayInvite && !m.me ? (
               <>
                 <ChoiceField
@@ -313,10 +341,15 @@ function People({ mayInvite, attempt }: { mayInvite: boolean; attempt: Attempt }
   );
 }
 
-function Deeds({ open }: { open(part: number): void }) {
+function Deeds({ open, all }: { open(part: number): void; all: boolean }) {
   const deeds = useQuery({ queryKey: ["deeds"], queryFn: api.deeds, refetchOnMount: "always" }).data;
   return (
     <Block title="What people did">
+      {all ? (
+        <a className="border-b border-faint text-[13px] hover:border-brick" href="/api/workshop/deeds/file" download>
+          Take all of it as a table
+        </a>
+      ) : null}
       <ul className="max-h-[420px] overflow-y-auto" aria-label="What people did">
         {deeds?.map((d, n) => (
           <li key={n} className="dash-b grid grid-cols-[108px_1fr] gap-x-3 py-1.5 text-[13.5px]">
@@ -340,62 +373,5 @@ function Deeds({ open }: { open(part: number): void }) {
         ))}
       </ul>
     </Block>
-  );
-}
-
-function Block({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <section className="rounded-xl border border-rule bg-raised p-5" aria-label={title}>
-      <h2 className="cap mb-2">{title}</h2>
-      {children}
-    </section>
-  );
-}
-
-function Line({ label, children }: { label: string; children: ReactNode }) {
-  return (
-    <div className="dash-b flex min-h-[42px] items-center gap-3 py-1.5">
-      <span className="w-[150px] shrink-0 text-[13.5px] text-faint">{label}</span>
-      <span className="min-w-0 flex-1">{children}</span>
-    </div>
-  );
-}
-
-/** A word that is changed by pressing it. */
-function Word({
-  label,
-  value,
-  none,
-  done,
-}: {
-  label: string;
-  value: string;
-  /** What stands there while there is no word; it may then be emptied too. */
-  none?: string;
-  done(text: string): void;
-}) {
-  const [open, setOpen] = useState(false);
-  if (!open)
-    return (
-      <button
-        type="button"
-        aria-label={`${label}: ${value}`}
-        className="border-b border-faint font-semibold hover:border-brick"
-        onClick={() => {
-          setOpen(true);
-        }}
-      >
-        {value || none}
-      </button>
-    );
-  return (
-    <Written
-      label={label}
-      value={value}
-      done={(text) => {
-        setOpen(false);
-        if (text || (none && text !== null)) done(text);
-      }}
-    />
   );
 }

@@ -1,0 +1,66 @@
+/** What the account page is made of. */
+
+import { type ReactNode, useState } from "react";
+
+import { Written } from "../PartCard";
+
+export type Told = { good: boolean; text: string } | null;
+/** Do something, and say above how it went. */
+export type Attempt = (act: () => Promise<unknown>, done?: string) => Promise<boolean>;
+
+export function Block({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section className="rounded-xl border border-rule bg-raised p-5" aria-label={title}>
+      <h2 className="cap mb-2">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+export function Line({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div className="dash-b flex min-h-[42px] items-center gap-3 py-1.5">
+      <span className="w-[150px] shrink-0 text-[13.5px] text-faint">{label}</span>
+      <span className="min-w-0 flex-1">{children}</span>
+    </div>
+  );
+}
+
+/** A word that is changed by pressing it. */
+export function Word({
+  label,
+  value,
+  none,
+  done,
+}: {
+  label: string;
+  value: string;
+  /** What stands there while there is no word; it may then be emptied too. */
+  none?: string;
+  done(text: string): void;
+}) {
+  const [open, setOpen] = useState(false);
+  if (!open)
+    return (
+      <button
+        type="button"
+        aria-label={`${label}: ${value}`}
+        className="border-b border-faint font-semibold hover:border-brick"
+        onClick={() => {
+          setOpen(true);
+        }}
+      >
+        {value || none}
+      </button>
+    );
+  return (
+    <Written
+      label={label}
+      value={value}
+      done={(text) => {
+        setOpen(false);
+        if (text || (none && text !== null)) done(text);
+      }}
+    />
+  );
+}
