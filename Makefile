@@ -4,7 +4,7 @@ PY := .venv/bin/python
 NODE_PATH := $(CURDIR)/var/node/bin
 export PATH := $(NODE_PATH):$(PATH)
 
-.PHONY: demo test checks bench fuzz shots setup clean
+.PHONY: demo test checks bench soak audit fuzz shots setup clean
 
 setup:
 	@scripts/setup.sh
@@ -25,6 +25,12 @@ checks: setup
 
 bench: setup
 	@$(PY) bench/run.py
+
+soak: setup
+	@$(PY) scripts/soak.py
+
+audit: setup
+	@scripts/audit.sh
 
 fuzz: setup
 	@$(PY) scripts/fuzz.py

@@ -39,6 +39,8 @@ def _secret() -> str:
 SECRET_KEY = _secret()
 DEBUG = os.environ.get("TECTOGON_DEBUG") == "1"
 ALLOWED_HOSTS = os.environ.get("TECTOGON_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
+if PRODUCTION:
+    ALLOWED_HOSTS.append("127.0.0.1")  # whoever watches on the machine itself asks by this name
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -213,5 +215,8 @@ LOGGING = {
         }
     },
     "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"tectogon.requests": {"level": "INFO" if PRODUCTION else "WARNING"}},
+    "loggers": {
+        "tectogon.requests": {"level": "INFO" if PRODUCTION else "WARNING"},
+        "django.security.DisallowedHost": {"level": "CRITICAL"},  # scanners of the whole net
+    },
 }
