@@ -87,7 +87,7 @@ DATABASES = {
         "PORT": os.environ.get("TECTOGON_DB_PORT", "5432"),
         "CONN_MAX_AGE": 0 if POOLED else 60,
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 16, "timeout": 10}} if POOLED else {},
+        "OPTIONS": {"pool": {"min_size": 2, "max_size": 24, "timeout": 20}} if POOLED else {},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -103,6 +103,10 @@ AXES_DISABLE_ACCESS_LOG = True
 AXES_VERBOSE = False
 SILENCED_SYSTEM_CHECKS = ["axes.W002"]  # who is locked out is told by the route of signing in, in its own words
 
+PASSWORD_HASHERS = [
+    "django.contrib.auth.hashers.Argon2PasswordHasher",
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",  # of before: taken over at the next signing in
+]
 _RULES = "django.contrib.auth.password_validation"
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"{_RULES}.MinimumLengthValidator", "OPTIONS": {"min_length": 12 if PRODUCTION else 8}},

@@ -13,9 +13,12 @@ import { showInches } from "./scene/shownUnits";
 const loadTable = () => import("./panels/Table");
 const Table = lazy(async () => ({ default: (await loadTable()).Table }));
 
+const Help = lazy(async () => ({ default: (await import("./help/HelpPage")).HelpPage }));
+
 type Page =
   | { at: "shelf" | "account" | "library" }
   | { at: "part"; id: number }
+  | { at: "help"; job: string }
   | { at: "join"; secret: string }
   | { at: "reset"; user: string; token: string };
 
@@ -23,9 +26,11 @@ function pageInAddress(): Page {
   const path = window.location.pathname,
     part = /^\/parts\/(\d+)$/.exec(path),
     join = /^\/join\/([\w-]+)$/.exec(path),
+    help = /^\/help(?:\/([\w-]+))?$/.exec(path),
     reset = /^\/reset\/([\w-]+)\/([\w-]+)$/.exec(path);
   if (part) return { at: "part", id: Number(part[1]) };
   if (join) return { at: "join", secret: join[1]! };
+  if (help) return { at: "help", job: help[1] ?? "" };
   if (reset) return { at: "reset", user: reset[1]!, token: reset[2]! };
   return { at: path === "/account" ? "account" : path === "/library" ? "library" : "shelf" };
 }
@@ -94,6 +99,18 @@ export function App() {
     leave = () => {
       go({ at: "shelf" });
     };
+  if (page.at === "help")
+    return (
+      <Suspense fallback={null}>
+        <Help
+          key={page.job}
+          at={page.job}
+          leave={() => {
+            window.history.back();
+          }}
+        />
+      </Suspense>
+    );
   if (page.at === "library") return <LibraryPage person={me.data} leave={leave} open={open} />;
   if (page.at === "account") return <AccountPage person={me.data} leave={leave} open={open} />;
   return page.at === "part" ? (

@@ -78,6 +78,7 @@ def _due() -> QuerySet[Computation]:
                 When(purpose="preview", then=Value(0)),
                 When(kind__in=_QUESTIONS, then=Value(0)),
                 When(purpose="saved", then=Value(1)),
+                When(kind="picture", then=Value(3)),
                 default=Value(2),
                 output_field=IntegerField(),
             ),
@@ -93,6 +94,11 @@ def _number(rows: QuerySet[Computation], by: str) -> Coalesce:
         Subquery(rows.order_by().values(by).annotate(n=Count("pk")).values("n")[:1], output_field=IntegerField()),
         Value(0),
     )
+
+
+def is_waited() -> bool:
+    """Whether somebody waits for something other than a picture."""
+    return Computation.objects.filter(state=State.QUEUED).exclude(kind="picture").exists()
 
 
 def take_up_lost() -> int:

@@ -114,6 +114,17 @@ def _under_way(user: User, part: Part, key: str, purpose: str) -> Computation | 
     return found
 
 
+def ask_picture(of: Computation) -> None:
+    """The picture of a part whose card was computed, made when nobody waits for anything else; an older one that is
+    not made yet is not wanted any more."""
+    Computation.objects.filter(part=of.part, kind="picture", state=State.QUEUED).delete()
+    Computation.objects.create(
+        workshop_id=of.workshop_id, part_id=of.part_id, user_id=of.user_id, kind="picture", purpose="picture",
+        card=of.card, key=of.key,
+    )  # fmt: skip
+    queue.wake()
+
+
 def _supersede(user: User, part: Part, key: str, purpose: str) -> None:
     """A newer preview by the same person takes the place of those that are not done yet, and a newer record of the part
     that of older ones."""

@@ -17,6 +17,7 @@ from tectogon.errors import TectogonError
 
 from tectogon_server.computing import pool, queue, results
 from tectogon_server.computing.models import Computation
+from tectogon_server.computing.requests import ask_picture
 from tectogon_server.computing.shelf import keep_on_shelf, keep_picture
 from tectogon_server.news import tell
 
@@ -59,7 +60,10 @@ def compute(computation: Computation) -> None:
     else:
         _finish(computation, State.DONE, said, "")
         if computation.kind == "run" and Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
-            _picture(computation)
+            if queue.is_waited():
+                ask_picture(computation)
+            else:
+                _picture(computation)
 
 
 def _do(computation: Computation) -> str:

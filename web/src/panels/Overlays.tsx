@@ -3,6 +3,8 @@
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 
+import { toHelp } from "../help/go";
+
 export interface Action {
   label: string;
   help: string;
@@ -113,7 +115,19 @@ export function KeyPage({ of = "table", close }: { of?: "table" | "shelf"; close
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
         <Dialog.Content className={`${BOX} max-h-[85vh] overflow-y-auto p-5 md:w-[820px]`} aria-describedby={undefined}>
-          <Dialog.Title className="cap">Keys</Dialog.Title>
+          <div className="flex items-center gap-3">
+            <Dialog.Title className="cap flex-1">Keys</Dialog.Title>
+            <button
+              type="button"
+              className="border-b border-faint text-[13px] hover:border-brick"
+              onClick={() => {
+                close();
+                toHelp();
+              }}
+            >
+              The everyday jobs, step by step
+            </button>
+          </div>
           <dl className="mt-3 columns-1 gap-x-8 md:columns-2">
             {(of === "shelf" ? SHELF_KEYS : KEYS).map(([k, t]) => (
               <div key={k} className="grid break-inside-avoid grid-cols-[96px_1fr] gap-x-3 py-[3px]">

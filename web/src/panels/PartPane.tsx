@@ -12,6 +12,7 @@ import { type Shown, useTable } from "../state/table";
 import { sentenceOf, wantsPiece } from "../state/draft";
 import { ArtHandles } from "./ArtHandles";
 import { BodiesList } from "./BodiesList";
+import { partInWords } from "./summaries";
 import { DimensionLine } from "./DimensionLine";
 import { FitButton } from "../ui/FitButton";
 import { InsidePanel } from "./InsidePanel";
@@ -73,7 +74,12 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
       data-pane="part"
       tabIndex={0}
     >
-      <canvas ref={canvas} className="absolute inset-0 h-full w-full touch-none" />
+      {shown ? (
+        <section className="sr-only" aria-label="Summary of the part">
+          {partInWords(shown.report)}
+        </section>
+      ) : null}
+      <canvas ref={canvas} aria-hidden className="absolute inset-0 h-full w-full touch-none" />
       <span className="cap pointer-events-none absolute top-3 left-3.5 @max-[260px]:left-1.5">
         Part
         {previewing && built ? (

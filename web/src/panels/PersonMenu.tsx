@@ -3,6 +3,7 @@ import { DropdownMenu } from "radix-ui";
 
 import { api, type Person } from "../api/client";
 import { hangUp } from "../api/news";
+import { toHelp } from "../help/go";
 import { setTheme, themeNow } from "../ui/theme";
 import { ITEM, MENU } from "../ui/ChoiceField";
 
@@ -39,6 +40,14 @@ export function PersonMenu({ person, themed }: { person: Person; themed(): void 
             }}
           >
             Account and people
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={() => {
+              toHelp();
+            }}
+          >
+            Help and what is new
           </DropdownMenu.Item>
           <DropdownMenu.Item
             className={ITEM}

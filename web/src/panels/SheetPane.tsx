@@ -9,6 +9,7 @@ import { draftRegions, wantedOnSheet } from "../state/draft";
 import { describePointed, hasProfiles, pickBlock, pickInBox, pickInLasso, pointAt, pressAt } from "./sheetPicking";
 import { IssueMarks } from "./IssueMarks";
 import { SheetTabs } from "./SheetTabs";
+import { sheetInWords } from "./summaries";
 import { FitButton } from "../ui/FitButton";
 import { Labels, PictureFader, SnapMark } from "./SheetMarks";
 
@@ -84,8 +85,14 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
       data-pane="sheet"
       tabIndex={0}
     >
+      {sheet ? (
+        <section className="sr-only" aria-label="Summary of the sheet">
+          {sheetInWords(sheet)}
+        </section>
+      ) : null}
       <canvas
         ref={canvas}
+        aria-hidden
         className="absolute inset-0 h-full w-full touch-none"
         data-frame={scene.current?.lastFrame ?? 0}
       />

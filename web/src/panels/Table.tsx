@@ -6,6 +6,8 @@ import { flushSync } from "react-dom";
 
 import { api, type Gauge, type Kind, type Person, type Stage } from "../api/client";
 import type { PartScene } from "../scene/partScene";
+import { toHelp } from "../help/go";
+import { JOBS } from "../help/jobs";
 import type { SheetScene } from "../scene/sheetScene";
 import { STAGES, useTable } from "../state/table";
 import { goesAhead, typeAhead } from "../state/typedAhead";
@@ -600,6 +602,14 @@ function allActions(
       },
     })),
     { label: "Back to the shelf", help: "All parts of the workshop", keys: "", act: leave },
+    ...JOBS.map((j) => ({
+      label: `Help: ${j.title}`,
+      help: j.steps.join(" "),
+      keys: "",
+      act: () => {
+        toHelp(j.key);
+      },
+    })),
   ];
 }
 
