@@ -201,7 +201,7 @@ def _walk(page: object) -> None:
     page.get_by_role("button", name="Look inside").click()
     page.get_by_role("button", name="mass, centroid and inertia").click()
     page.get_by_label("Look inside").get_by_text("principal").wait_for()
-    page.get_by_role("button", name="Signed in as").click()
+    page.get_by_role("button", name="signed in as").click()
     page.get_by_role("menuitem", name="Evening theme").click()
     shot("evening")
 

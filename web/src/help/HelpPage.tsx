@@ -73,7 +73,7 @@ export function HelpPage({ at, leave }: { at: string; leave(): void }) {
           ))}
         </nav>
         {job ? (
-          <main className="min-w-0 flex-1 overflow-y-auto px-8 py-6" aria-label={job.title}>
+          <main className="min-w-0 flex-1 overflow-y-auto px-8 py-6" aria-label={job.title} tabIndex={0}>
             <h2 className="text-[22px] font-semibold">{job.title}</h2>
             <p className="mt-1 text-faint">{job.from}</p>
             <ol className="mt-4 max-w-[720px] space-y-2.5">

@@ -21,8 +21,8 @@ export function PersonMenu({ person, themed }: { person: Person; themed(): void 
       <DropdownMenu.Trigger asChild>
         <button
           type="button"
-          aria-label={`Signed in as ${person.name}`}
-          className="grid h-7 w-7 place-items-center rounded-full bg-[color-mix(in_srgb,var(--verdigris)_18%,var(--paper))] text-[12px] font-semibold text-verdigris"
+          aria-label={`${initials}, signed in as ${person.name}`}
+          className="grid h-7 w-7 place-items-center rounded-full bg-[color-mix(in_srgb,var(--verdigris)_18%,var(--paper))] text-[12px] font-semibold text-ink"
         >
           {initials}
         </button>

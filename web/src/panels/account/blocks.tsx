@@ -44,7 +44,7 @@ export function Word({
     return (
       <button
         type="button"
-        aria-label={`${label}: ${value}`}
+        aria-label={`${label}: ${value || (none ?? "")}`}
         className="border-b border-faint font-semibold hover:border-brick"
         onClick={() => {
           setOpen(true);

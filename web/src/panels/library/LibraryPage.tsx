@@ -194,19 +194,20 @@ export function LibraryPage({ person, leave, open }: { person: Person; leave(): 
               }}
             />
           </div>
-          <div className="flex flex-wrap gap-3" role="list" aria-label="Sections">
+          <ul className="flex flex-wrap gap-3" aria-label="Sections">
             {list.map((s) => (
-              <SectionCard
-                key={s.id}
-                section={s}
-                scale={scale}
-                picked={picked.includes(s.id)}
-                press={(add) => {
-                  setPicked(pressed(picked, s.id, add));
-                }}
-              />
+              <li key={s.id}>
+                <SectionCard
+                  section={s}
+                  scale={scale}
+                  picked={picked.includes(s.id)}
+                  press={(add) => {
+                    setPicked(pressed(picked, s.id, add));
+                  }}
+                />
+              </li>
             ))}
-          </div>
+          </ul>
           {found.data && !list.length ? (
             <p className="mt-10 text-center text-faint">
               {all.length ? "No section is called that." : "No section yet. Drop a supplier’s drawing to begin."}
