@@ -197,13 +197,11 @@ def _walk(page: object) -> None:
     page.get_by_label("Section FH-2203").click()
     shot("library")
     page.get_by_role("button", name="To the shelf").click()
-    opened("Winch spindle")
-    page.get_by_role("button", name="Look inside").click()
-    page.get_by_role("button", name="mass, centroid and inertia").click()
-    page.get_by_label("Look inside").get_by_text("principal").wait_for()
+    opened("Tray deck")
+    page.get_by_role("button", name="as a parts list").click()
     page.get_by_role("button", name="signed in as").click()
     page.get_by_role("menuitem", name="Evening theme").click()
-    shot("evening")
+    shot("deck")
 
 
 if __name__ == "__main__":
