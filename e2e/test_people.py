@@ -31,6 +31,7 @@ def plate(site: Site) -> tuple[Client, dict[str, Any]]:
 def second(browser: Browser) -> Iterator[Page]:
     """Another browser, nobody signed in."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    context.add_init_script("localStorage.setItem('first steps', 'done')")
     yield context.new_page()
     context.close()
 

@@ -1,8 +1,9 @@
-"""Damaged files by the hundred: python scripts/fuzz.py [--each 300] [--seed 1] [FORMAT…] (by `make fuzz`).
+"""Damaged files by the thousand: python scripts/fuzz.py [--each 1000] [--seed N] [FORMAT…] (by `make fuzz`).
 
 Every sample is cut off, flipped, spliced, repeated and zeroed at random; each damaged file is inspected and searched
 for profiles by the command line in a child process with a time and a memory limit. A crash, a limit reached or exit
-status 6 is a fault: its file is kept.
+status 6 is a fault: its file goes to core/tests/corpus, whose files are tried first, and by the tests of every run.
+Without a seed it is that of the day, so that every day tries others.
 """
 
 from __future__ import annotations
@@ -17,13 +18,14 @@ import sys
 import tempfile
 from collections import Counter
 from concurrent.futures import TimeoutError as TookTooLong
+from datetime import date
 from pathlib import Path
 from typing import Any
 
 BASE = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(BASE / "core"), str(BASE / "demo")]
 SECONDS, MEMORY = 30, 4_000_000_000
-KEPT = BASE / "var" / "fuzz"
+KEPT = BASE / "core" / "tests" / "corpus"
 
 
 def damaged(data: bytes, chooser: random.Random) -> bytes:
@@ -75,8 +77,8 @@ def main() -> int:
     from pebble import ProcessExpired, ProcessPool
 
     parser = argparse.ArgumentParser()
-    parser.add_argument("--each", type=int, default=300)
-    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--each", type=int, default=1000)
+    parser.add_argument("--seed", type=int, default=date.today().toordinal())
     parser.add_argument("formats", nargs="*")
     options = parser.parse_args()
     samples: dict[str, list[Path]] = {}
@@ -93,6 +95,10 @@ def main() -> int:
                 continue
             chooser = random.Random(f"{options.seed} {ending}")
             waiting: list[tuple[Path, Any]] = []
+            for path in sorted(KEPT.glob(f"*.{ending}")):
+                target = Path(folder) / path.name
+                target.write_bytes(path.read_bytes())
+                waiting.append((target, pool.schedule(tried, args=(str(target),), timeout=SECONDS)))
             for n in range(options.each):
                 target = Path(folder) / f"{ending}-{options.seed}-{n}.{ending}"
                 target.write_bytes(damaged(chooser.choice(paths).read_bytes(), chooser))
@@ -115,7 +121,7 @@ def main() -> int:
                     (KEPT / target.name).write_bytes(target.read_bytes())
                 target.unlink()
             print(
-                f"{ending:5} {options.each} damaged files: "
+                f"{ending:5} {len(waiting)} damaged files, seed {options.seed}: "
                 + ", ".join(f"{n} × {name}" for name, n in sorted(outcomes.items())),
                 flush=True,
             )

@@ -222,3 +222,12 @@ def test_absurd_extents_are_doubted_in_words(
     main(["inspect", str(tmp_path / name), "--json"])
     answer = json.loads(capsys.readouterr().out)
     assert {"extents_absurd", "unit_unsure"} <= {w["code"] for w in answer["warnings"]}, answer
+
+
+CORPUS = sorted(p for p in (Path(__file__).parent / "corpus").iterdir() if p.suffix != ".md")
+
+
+@pytest.mark.parametrize("path", CORPUS, ids=lambda p: p.name)
+def test_what_once_was_a_fault_is_none_any_more(path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    for command in ("inspect", "profiles"):
+        assert main([command, str(path), "--json"]) in (0, 3, 4), capsys.readouterr().err

@@ -9,12 +9,16 @@ import logging
 import os
 import subprocess
 import sys
+from datetime import timedelta
 from typing import Any
 
 import pytest
+from axes.models import AccessAttempt
 from django.conf import settings
 from django.contrib.auth.models import User
+from django.contrib.sessions.models import Session
 from django.test import Client
+from django.utils import timezone
 from people import signed_in
 from tectogon_server.computing import housekeeping, queue, results
 from tectogon_server.computing.models import Computation, Handover
@@ -123,6 +127,39 @@ def test_results_go_through_the_database_where_machines_are_apart(
     housekeeping.tidy()
     assert not Handover.objects.exists()
     assert client.get(f"/api/computations/{row.pk}/part").content == b"part", "brought here, it stays here"
+
+
+def test_nothing_grows_in_a_week_of_use(part: Part, ines: User, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A week of previews, hand-overs, sessions, wrong passwords and results, with what the worker's housekeeping does
+    once an hour of it: what is left is of three days, and within its budget."""
+    now = timezone.now()
+    begin = now - timedelta(days=7)
+    monkeypatch.setattr(settings, "RESULTS_BUDGET", 200_000)
+    settings.RESULTS.mkdir(parents=True)
+    counts = []
+    for hour in range(7 * 24):
+        at = begin + timedelta(hours=hour)
+        monkeypatch.setattr(timezone, "now", lambda at=at: at)
+        rows = [
+            Computation(workshop=part.workshop, part=part, user=ines, card={}, key=f"{hour} {n}", state="done")
+            for n in range(20)
+        ]
+        Computation.objects.bulk_create(rows)
+        Handover.objects.bulk_create([Handover(key=r.key, what="part", data=b"x" * 100) for r in rows])
+        Session.objects.create(session_key=f"s{hour}", session_data="", expire_date=at + timedelta(days=2))
+        AccessAttempt.objects.create(username=f"u{hour}", attempt_time=at)
+        for r in rows:
+            path = settings.RESULTS / f"{r.key}.part"
+            path.write_bytes(b"x" * 1000)
+            os.utime(path, (at.timestamp(), at.timestamp()))
+        housekeeping.tidy()
+        results.make_room(int(0.8 * settings.RESULTS_BUDGET))
+        bytes_there = sum(p.stat().st_size for p in settings.RESULTS.iterdir())
+        counts.append((Computation.objects.count(), Handover.objects.count(), Session.objects.count(), bytes_there))
+    computations, handovers, sessions, there = (max(c[k] for c in counts) for k in range(4))
+    assert computations <= 3 * 24 * 20 + 40 and handovers <= 40 and sessions <= 50 and there <= 200_000
+    assert counts[-1][0] <= counts[4 * 24][0] + 20, "the last days are as the fourth was"
+    assert AccessAttempt.objects.count() <= 26
 
 
 def _made(row: Computation) -> dict[str, Any]:

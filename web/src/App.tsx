@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState } from "react";
 
 import { api, type Person, Refused } from "./api/client";
+import { FirstSteps } from "./help/FirstSteps";
 import { AccountPage } from "./panels/account/AccountPage";
 import { JoinPage } from "./panels/JoinPage";
 import { LibraryPage } from "./panels/library/LibraryPage";
@@ -116,14 +117,18 @@ export function App() {
   return page.at === "part" ? (
     <Suspense fallback={null}>
       <Table key={page.id} id={page.id} person={me.data} leave={leave} />
+      <FirstSteps />
     </Suspense>
   ) : (
-    <Shelf
-      person={me.data}
-      open={open}
-      toLibrary={() => {
-        go({ at: "library" });
-      }}
-    />
+    <>
+      <FirstSteps />
+      <Shelf
+        person={me.data}
+        open={open}
+        toLibrary={() => {
+          go({ at: "library" });
+        }}
+      />
+    </>
   );
 }

@@ -13,7 +13,9 @@ import time
 from datetime import timedelta
 from pathlib import Path
 
+from axes.models import AccessAttempt
 from django.conf import settings
+from django.contrib.sessions.models import Session
 from django.db import DatabaseError, close_old_connections, connection
 from django.utils import timezone
 
@@ -22,6 +24,7 @@ from tectogon_server.computing.models import Computation, Handover
 
 _log = logging.getLogger(__name__)
 _EVERY, _ROOM_EVERY, _TIDY_EVERY = 0.5, 10.0, 60.0
+_ATTEMPTS_KEPT = timedelta(days=1)
 _HANDED_OVER_KEPT = timedelta(minutes=10)
 _FULL = 0.8
 """Room is made from this share of the budget on, so that what is written until the next look still fits."""
@@ -62,6 +65,8 @@ def tidy() -> None:
     """Remove rows that nobody will ask for any more."""
     old = timezone.now() - timedelta(days=settings.COMPUTATIONS_KEPT_DAYS)
     Computation.objects.filter(asked__lt=old).exclude(state__in=_OPEN).delete()
+    Session.objects.filter(expire_date__lt=timezone.now()).delete()
+    AccessAttempt.objects.filter(attempt_time__lt=timezone.now() - _ATTEMPTS_KEPT).delete()
     Handover.objects.filter(made__lt=timezone.now() - _HANDED_OVER_KEPT).delete()
     forget_jobs()
 
