@@ -147,7 +147,7 @@ def test_nothing_grows_in_a_week_of_use(part: Part, ines: User, monkeypatch: pyt
         Computation.objects.bulk_create(rows)
         Handover.objects.bulk_create([Handover(key=r.key, what="part", data=b"x" * 100) for r in rows])
         Session.objects.create(session_key=f"s{hour}", session_data="", expire_date=at + timedelta(days=2))
-        AccessAttempt.objects.create(username=f"u{hour}", attempt_time=at)
+        AccessAttempt.objects.create(username=f"u{hour}", failures_since_start=1)
         for r in rows:
             path = settings.RESULTS / f"{r.key}.part"
             path.write_bytes(b"x" * 1000)
