@@ -31,20 +31,22 @@ export function FirstSteps() {
       aria-label="First steps"
     >
       <div className="flex items-baseline gap-2">
-        <h2 className="cap flex-1">Five presses</h2>
+        <h2 className="cap flex-1">Five presses{part && step < STEPS.length ? `: ${step + 1} of 5` : ""}</h2>
         <button type="button" className="text-[12.5px] text-faint hover:text-brick" onClick={away}>
           {step >= STEPS.length ? "done" : "put away"}
         </button>
       </div>
       <ol className="mt-2 space-y-1.5">
-        {STEPS.map((s, n) => (
-          <li key={n} className={`flex gap-2 ${n === step ? "" : "text-faint"}`} aria-current={n === step}>
-            <span className={`num w-4 shrink-0 ${n < step ? "text-verdigris" : n === step ? "text-brick" : ""}`}>
-              {n < step ? "✓" : n + 1}
-            </span>
-            {n === step ? <b className="font-medium">{s.words}</b> : <span>{s.words}</span>}
-          </li>
-        ))}
+        {STEPS.map((s, n) =>
+          part && n !== step ? null : (
+            <li key={n} className={`flex gap-2 ${n === step ? "" : "text-faint"}`} aria-current={n === step}>
+              <span className={`num w-4 shrink-0 ${n < step ? "text-verdigris" : n === step ? "text-brick" : ""}`}>
+                {n < step ? "✓" : n + 1}
+              </span>
+              {n === step ? <b className="font-medium">{s.words}</b> : <span>{s.words}</span>}
+            </li>
+          ),
+        )}
       </ol>
       {step >= STEPS.length ? (
         <p className="mt-2 text-verdigris">That is all of it. Help, in the menu with your initials, has the rest.</p>
