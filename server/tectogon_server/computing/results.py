@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import os
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -25,6 +25,7 @@ from tectogon_server.parts.models import Source
 FACET_OF = {"lines": "linework", "regions": "regions", "placements": "placements"}
 """Parcels of a sheet, and whose key they go by."""
 _STRAY_SECONDS = 600.0
+_TELL_SECONDS = 0.5
 
 
 class SourceMissing(UnreadableFile):
@@ -116,9 +117,11 @@ def written_at(path: Path) -> int:
         return 0
 
 
-def source_files(workshop_id: int, sources: Mapping[str, str]) -> dict[str, str]:
-    """The sources of a card as files, written from the database where they are not there yet. Raises SourceMissing for
-    one that the workshop has not."""
+def source_files(
+    workshop_id: int, sources: Mapping[str, str], tell: Callable[[], object] = lambda: None
+) -> dict[str, str]:
+    """The sources of a card as files, written from the database where they are not there yet; `tell` is called as they
+    are. Raises SourceMissing for one that the workshop has not."""
     kept = {s.sha256: s for s in Source.objects.filter(workshop_id=workshop_id, sha256__in=sources.values())}
     out: dict[str, str] = {}
     for name, sha in sources.items():
@@ -129,9 +132,18 @@ def source_files(workshop_id: int, sources: Mapping[str, str]) -> dict[str, str]
         if written_at(path) and path.stat().st_size == source.size:
             os.utime(path)
         else:
-            write_chunks(path, chunks_of_source(source))
+            write_chunks(path, _telling(chunks_of_source(source), tell))
         out[name] = str(path)
     return out
+
+
+def _telling(chunks: Iterator[bytes], tell: Callable[[], object]) -> Iterator[bytes]:
+    told = time.monotonic()
+    for chunk in chunks:
+        if time.monotonic() - told > _TELL_SECONDS:
+            told = time.monotonic()
+            tell()
+        yield chunk
 
 
 def make_room(budget: int) -> int:

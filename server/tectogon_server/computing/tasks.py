@@ -93,7 +93,8 @@ def _do(computation: Computation) -> str:
 
 def _given(computation: Computation) -> tuple[dict[str, str], str, str]:
     """The sources as files, the folder for results, and whose they are."""
-    files = results.source_files(computation.workshop_id, computation.card.get("sources", {}))
+    sources = computation.card.get("sources", {})
+    files = results.source_files(computation.workshop_id, sources, partial(_beat, computation))
     return files, str(settings.RESULTS), results.scope_of(computation.workshop_id)
 
 
