@@ -60,8 +60,11 @@ def test_sections_come_in_by_themselves_and_become_bars(page: Page, site: Site, 
     ready(page)
     offered = page.get_by_label("Route card").get_by_text("The library has issue 3.")
     expect(offered).to_be_visible()
-    page.get_by_role("button", name="Take it").click()
-    expect(page.get_by_label("Route card")).to_contain_text("section KR-12 issue 3")
+    page.get_by_role("button", name="See what comes of it").click()
+    expect(page.get_by_label("Writing line")).to_contain_text("KR-12 issue 3", timeout=30_000)
+    expect(page.get_by_text("preview, not recorded")).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="Record").click()
+    expect(page.get_by_label("Route card")).to_contain_text("section KR-12 issue 3", timeout=30_000)
     expect(offered).to_have_count(0)
 
 

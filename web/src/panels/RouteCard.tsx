@@ -110,6 +110,7 @@ function Row({
         {failed && report.likely && !looking ? (
           <Offered
             text={`Likeliest now: ${report.likely.text}.`}
+            does="Use it"
             take={() => {
               void changeRecorded(step.number, report.likely!.field, report.likely!.value);
             }}
@@ -153,12 +154,12 @@ function NewerRevision({ step }: { step: Step }) {
   );
 }
 
-function Offered({ text, take }: { text: string; take(): void }) {
+function Offered({ text, does = "See what comes of it", take }: { text: string; does?: string; take(): void }) {
   return (
     <p className="mt-1 text-[12.5px] text-ochre">
       {text}{" "}
       <button type="button" className="border-b border-ochre hover:text-brick" onClick={take}>
-        Take it
+        {does}
       </button>
     </p>
   );

@@ -722,10 +722,15 @@ export class Session {
     if (values) await this.changeMany(values);
   }
 
-  /** The newer issue of a section for a bar on record. */
+  /** The newer issue of a section for a bar on record: it is written, so that what comes of it is seen first. */
   async renewSection(number: number, id: number): Promise<void> {
-    const values = await this.sectionIn(id);
-    if (values) await this.changeStep(number, values, `Took issue ${String(values["issue"])} of the section`);
+    await this.writeWith(number, await this.sectionIn(id));
+  }
+
+  /** A recorded step is written anew with some other values. */
+  private async writeWith(number: number, values: Record<string, unknown> | null): Promise<void> {
+    const step = this.part?.card.steps!.find((s) => s.number === number);
+    if (step && values) await this.write({ ...step, params: { ...step.params, ...values } }, false);
   }
 
   /** A part of the shelf for the step that places one; `step`: the number of the one on record that it is for. */
@@ -747,7 +752,7 @@ export class Session {
       const values = await this.broughtIn((now) => this.around.api.placePart(now.id, done.id, now.revision));
       if (!values) return;
       if (step === null) await this.changeMany(values);
-      else await this.changeStep(step, values, `Took revision ${String(values["revision"])} of the part placed`);
+      else await this.writeWith(step, values);
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });
     }
