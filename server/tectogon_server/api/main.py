@@ -31,7 +31,7 @@ from tectogon_server.api.computed import MIME, state_of, title_of
 from tectogon_server.api.computed import router as computed
 from tectogon_server.api.cutting import router as cutting
 from tectogon_server.api.library import router as library
-from tectogon_server.api.people import described, person
+from tectogon_server.api.people import called, described, person
 from tectogon_server.api.people import router as people
 from tectogon_server.api.strict import StrictParser
 from tectogon_server.computing import requests, results
@@ -425,7 +425,7 @@ def _open(part: Part) -> shapes.PartOpen:
         number=part.number,
         revision=head.number,
         change=head.change,
-        who=head.author.first_name or head.author.username if head.author else None,
+        who=called(head.author) if head.author else None,
         card=card_from(head.card),
         issue=part.issue,
         released=part.released is not None,
