@@ -18,7 +18,7 @@ import ezdxf
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
-from running_site import Site
+from running_site import Site, open_from_shelf
 from test_firm_ground import press as press_sheet
 from test_firm_ground import ready
 
@@ -382,9 +382,7 @@ def test_five_presses_lead_through_the_bracket(page: Page, site: Site) -> None:
     page.goto(site.url)
     steps = page.get_by_label("First steps")
     expect(steps.locator("[aria-current=true]")).to_contain_text("Open “Clamp bracket”")
-    client = site.client()
-    bracket = min(p["id"] for p in client.call("GET", "/api/parts") if p["name"] == "Clamp bracket")
-    page.locator(f"[data-part='{bracket}']").click()
+    open_from_shelf(page, "Clamp bracket")
     ready(page)
     stages = page.get_by_label("Stages")
     stages.get_by_role("button", name="Arrange").click()

@@ -53,7 +53,7 @@ import { DrawingPane } from "./DrawingPane";
 import { ViewsPanel } from "./ViewsPanel";
 import { WritingLine } from "./WritingLine";
 
-const HEARD_MS = 8000;
+const HEARD_MS = 20_000;
 const NONE: Kind[] = [];
 const IDLE: Record<Stage, string> = {
   bring_in: "Look at what came in: is the unit right, which layers are no geometry?",
