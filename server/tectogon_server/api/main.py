@@ -156,9 +156,9 @@ api.add_router("", cutting)
 
 
 @api.get("/parts", response=list[shapes.PartOnShelf])
-def parts(request: HttpRequest) -> HttpResponse:
-    """All parts of the workshop, those put away too; some thousands are read and told at once, so nothing is checked
-    twice on the way."""
+def parts(request: HttpRequest, skip: int = 0, count: int = 5000) -> HttpResponse:
+    """The parts of the workshop, those put away too, the newest first: `count` of them after `skip`. Many are read and
+    told at once, so nothing is checked twice on the way."""
     columns = (
         "id",
         "name",
@@ -179,7 +179,8 @@ def parts(request: HttpRequest) -> HttpResponse:
         Part.objects.of(person(request))
         .filter(desk=False)
         .annotate(pictured=Q(picture__isnull=False))
-        .values_list(*columns)
+        .order_by("-pk")
+        .values_list(*columns)[max(0, skip) : max(0, skip) + max(1, min(count, 5000))]
     )
     told = []
     for row in rows:

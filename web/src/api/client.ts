@@ -397,6 +397,9 @@ export interface Depth {
   high: number;
 }
 
+/** So many parts are asked for at once. */
+const PAGE = 500;
+
 export const api = {
   me: () => json<Person>("GET", "/me"),
   signIn: (username: string, password: string, code = "") =>
@@ -414,7 +417,12 @@ export const api = {
   sizes: () => json<Shapes["SizesOut"]>("GET", "/workshop/sizes"),
   letGo: () => json<Shapes["SizesOut"]>("POST", "/workshop/let-go"),
   signOut: () => ask("POST", "/sign-out"),
-  parts: () => json<PartOnShelf[]>("GET", "/parts"),
+  parts: async () => {
+    const all: PartOnShelf[] = [];
+    for (let page = null as PartOnShelf[] | null; page === null || page.length === PAGE; all.push(...page))
+      page = await json<PartOnShelf[]>("GET", `/parts?skip=${all.length}&count=${PAGE}`);
+    return all;
+  },
   part: (id: number) => json<PartOpen>("GET", `/parts/${id}`),
   describe: (id: number, change: PartDescribed) => json<PartOpen>("PATCH", `/parts/${id}`, change),
   copyPart: (id: number, nextIssue = false) =>

@@ -71,8 +71,8 @@ export interface paths {
         };
         /**
          * Parts
-         * @description All parts of the workshop, those put away too; some thousands are read and told at once, so nothing is checked
-         *     twice on the way.
+         * @description The parts of the workshop, those put away too, the newest first: `count` of them after `skip`. Many are read and
+         *     told at once, so nothing is checked twice on the way.
          */
         get: operations["tectogon_server_api_main_parts"];
         put?: never;
@@ -2382,7 +2382,10 @@ export interface operations {
     };
     tectogon_server_api_main_parts: {
         parameters: {
-            query?: never;
+            query?: {
+                skip?: number;
+                count?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
