@@ -1,5 +1,5 @@
-"""Start the site: database, migrations, web process and worker; whatever dies or no longer answers is started again;
-Ctrl-C stops all of it.
+"""Start the site: database, migrations, web process and two workers; whatever dies or no longer answers is started
+again; Ctrl-C stops all of it.
 
 python scripts/serve.py [--port 8000] [--demo]
 

@@ -353,8 +353,6 @@ def strike(site: Site, what: str, chance: random.Random) -> None:
         return
     words = {"web": "uvicorn", "worker": "manage.py work", "child": "forkserver"}[what]
     found = site.pids(words)
-    if what == "worker":
-        found = [p for p in found if "work" in Path(f"/proc/{p}/cmdline").read_text()]
     if found:
         with contextlib.suppress(ProcessLookupError):
             os.kill(chance.choice(found), signal.SIGKILL)

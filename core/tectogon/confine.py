@@ -1,5 +1,6 @@
 """A process that reads files of strangers has no network, writes only where it is told, and reads only what it needs:
-the system sees to it (Landlock, Linux 5.13; without a network from 6.7 on).
+the system sees to it (Landlock, Linux 5.13; TCP from 6.7 on, and all of the network where it may leave it for an empty
+one of its own).
 
 Once taken, nothing gives it back, also not to what the process starts.
 """
@@ -23,6 +24,8 @@ _ACCESS_BY_VERSION = {1: (1 << 13) - 1, 2: (1 << 14) - 1, 3: (1 << 15) - 1}
 3."""
 _NETWORK_FROM, _TCP = 4, 0b11
 """Binding and connecting."""
+_NEW_NETWORK, _NEW_PEOPLE = 0x40000000, 0x10000000
+"""Flags of unshare: a network that holds nothing; a table of people in which one may have it."""
 
 
 class _Ruleset(ctypes.Structure):
@@ -36,9 +39,11 @@ class _Beneath(ctypes.Structure):
 
 def confine(writes: Iterable[Path], reads: Iterable[Path] | None = None) -> bool:
     """Take from this process all but reading what it needs and writing beneath some folders. `reads`: beside the system
-    and this program; None: everything. Returns whether that could be done: an old kernel has no such thing, and then
-    nothing is taken."""
+    and this program; None: everything. Returns whether that could be done for files: an old kernel has no such thing,
+    and then nothing of them is taken."""
     libc = ctypes.CDLL(None, use_errno=True)
+    if libc.unshare(_NEW_NETWORK) != 0:
+        libc.unshare(_NEW_PEOPLE | _NEW_NETWORK)  # where one is not the administrator
     version = libc.syscall(_CREATE_RULESET, None, 0, _VERSION_FLAG)
     if version < 1:
         return False

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterable
 
 from tectogon.errors import BadValue
 
@@ -256,6 +257,11 @@ def show_small(value: float, digits: int = 3) -> str:
         return "0" if value == 0.0 else f"under {_LEAST_SHOWN:.6f}"
     decimals = max(0, digits - 1 - math.floor(math.log10(abs(value))))
     return show_number(round(value, decimals), decimals)
+
+
+def show_sizes(values_mm: Iterable[float]) -> str:
+    """Sizes along the axes as people read them."""
+    return " × ".join(show_number(v) for v in values_mm) + " mm"
 
 
 def show_length(value_mm: float) -> str:

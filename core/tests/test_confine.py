@@ -73,6 +73,16 @@ def test_it_has_no_network(tmp_path: Path) -> None:
 
         assert tried(connect) == "done" and tried(confined) == "refused"
 
+    def send() -> None:
+        with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as sending:
+            sending.sendto(b"x", ("127.0.0.1", 9))
+
+    def send_confined() -> None:
+        assert confine([tmp_path])
+        send()
+
+    assert tried(send) == "done" and tried(send_confined) == "refused", "nor any other way than by connections"
+
 
 def test_a_reader_of_a_strangers_file_is_confined(tmp_path: Path) -> None:
     def read() -> str:

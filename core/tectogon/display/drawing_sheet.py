@@ -37,14 +37,14 @@ def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, 
     x, y, z = (end == "high" for end in params.datum)
     items = _listed(workpiece) if params.parts_list == "with" else ()
     blank, problem = _blank(workpiece) if workpiece.sheet_metal and params.blank == "with" else (None, None)
-    kind = {"document": "assembly drawing"} if any(b.item for b in workpiece.bodies) else {}
+    document = "assembly drawing" if any(b.item for b in workpiece.bodies) else "part drawing"
     wishes = Wishes(
         projection=params.projection,
         sheet=params.sheet,
         scale=None if params.scale == "auto" else parse_scale(params.scale),
         dimensions=params.dimensions == "all",
         pictorial=params.pictorial == "with",
-        title=Title(material=figures["material"] or "", mass=_mass_told(figures["mass_g"]), **kind, **title),
+        title=Title(material=figures["material"] or "", mass=_mass_told(figures["mass_g"]), document=document, **title),
         datum=(x, y, z),
         hands=tuple(_by_hand(wish) for wish in params.by_hand),
         cuts=tuple(Cut(AXES.index(s.axis), parse_length(s.at), frozenset(s.through)) for s in params.sections),

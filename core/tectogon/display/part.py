@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from typing import Any
 
@@ -15,8 +14,8 @@ from tectogon.errors import KernelRefused, PickGone
 from tectogon.linework import identity
 from tectogon.solids import kernel, measure
 from tectogon.solids.body import Body, FaceName
-from tectogon.solids.cells import cells
 from tectogon.solids.mesh import edge_lines, mesh_of
+from tectogon.solids.told_apart import within_and_without
 from tectogon.solids.weights import weights_of
 from tectogon.tolerances import LEAST_SIZE, MESH_ANGLE_TOL, TOUCHING
 from tectogon.workpiece.model import Workpiece
@@ -53,12 +52,9 @@ def touching(workpiece: Workpiece) -> list[dict[str, Any]]:
     if not 1 < len(bodies) <= _MOST_BODIES:
         return []
     boxes = np.array([measure.bounds(b.shape) for b in bodies])
-    near = [
-        (a, b)
-        for a, b in itertools.combinations(range(len(bodies)), 2)
-        if (boxes[a, :3] <= boxes[b, 3:] + NEXT_TO).all() and (boxes[b, :3] <= boxes[a, 3:] + NEXT_TO).all()
-        if max(len(bodies[a].names), len(bodies[b].names)) <= _MOST_FACES
-    ]
+    below = (boxes[:, None, :3] <= boxes[None, :, 3:] + NEXT_TO).all(axis=2)
+    plain = np.array([len(b.names) <= _MOST_FACES for b in bodies])
+    near = np.argwhere(np.triu(below & below.T & plain[:, None] & plain, 1)).tolist()
     known: dict[object, dict[str, Any]] = {}
     out = []
     for a, b in near:
@@ -86,7 +82,7 @@ def _between(one: Body, other: Body, corner: FloatArray) -> dict[str, Any]:
     common = 0.0
     if apart <= TOUCHING:
         try:
-            common = sum(piece.volume for piece in cells([one.named], [other.named])[0])
+            common = sum(piece.volume for piece in within_and_without([one.named], [other.named])[0])
         except KernelRefused:
             common = math.nan  # they meet; by how much can't be told
     return {

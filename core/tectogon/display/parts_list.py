@@ -7,10 +7,10 @@ import io
 from dataclasses import dataclass
 from typing import Any
 
-from tectogon.display.cells import plain_cell
+from tectogon.display.table_cells import plain_cell
 from tectogon.solids import measure
 from tectogon.solids.body import Body, Item
-from tectogon.units import show_number
+from tectogon.units import show_sizes
 from tectogon.workpiece.model import Workpiece
 
 _ALIKE = 6
@@ -82,7 +82,7 @@ def _mass(workpiece: Workpiece, body: Body) -> float | None:
 
 def _extents(body: Body) -> str:
     box = measure.bounds(body.shape)
-    return " × ".join(show_number(box[k + 3] - box[k]) for k in range(3)) + " mm"
+    return show_sizes(box[k + 3] - box[k] for k in range(3))
 
 
 def list_told(rows: list[ListRow]) -> list[dict[str, Any]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from tectogon.errors import KernelRefused, NothingToBuild
 from tectogon.solids.body import Body
-from tectogon.solids.cells import cells
+from tectogon.solids.told_apart import within_and_without
 from tectogon.tolerances import VOLUME_TOL
 from tectogon.workpiece.model import Workpiece
 
@@ -22,8 +22,8 @@ def two_solids(then: Workpiece, now: Workpiece) -> Workpiece:
     before, after = ([b.named for b in one.bodies] for one in (then, now))
     if not before or not after:
         raise NothingToBuild(f"There was no body {'then' if not before else 'now'}: nothing to hold against the other.")
-    common, only_then = cells(before, after)
-    again, only_now = cells(after, before)
+    common, only_then = within_and_without(before, after)
+    again, only_now = within_and_without(after, before)
     shared, shared_now = (sum(s.volume for s in some) for some in (common, again))
     if abs(shared - shared_now) > 10.0 * VOLUME_TOL * max(shared, shared_now):
         raise KernelRefused("The solid kernel could not tell what these two have in common; nothing is shown.")

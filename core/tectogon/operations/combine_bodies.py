@@ -37,8 +37,8 @@ def apply(workpiece: Workpiece, params: CombineBodiesParams, context: Context) -
     """
     from tectogon.solids import measure, proof
     from tectogon.solids.body_keys import body_called
-    from tectogon.solids.cells import cells
     from tectogon.solids.features import with_features
+    from tectogon.solids.told_apart import within_and_without
 
     bodies = workpiece.bodies
     if len(bodies) < 2:
@@ -54,7 +54,7 @@ def apply(workpiece: Workpiece, params: CombineBodiesParams, context: Context) -
     if params.how == "join":
         made = with_features((body,), [_feature(other) for other in others], "join", None, context.number)
         if len(made) == 1 and len(others) == 1:
-            shared = sum(s.volume for s in cells([body.named], [others[0].named])[0])
+            shared = sum(s.volume for s in within_and_without([body.named], [others[0].named])[0])
             proof.check_volume(made[0].volume, body.volume + others[0].volume - shared, Place())
     else:
         made = tuple(_parted(body, others, params.how, context.number))
@@ -69,9 +69,9 @@ def _parted(body: Body, others: list[Body], how: Literal["cut", "common"], step:
     """What of a body lies without others, or within: each piece told by a point inside it."""
     from tectogon.solids import proof
     from tectogon.solids.body_keys import parted_body
-    from tectogon.solids.cells import cells
+    from tectogon.solids.told_apart import within_and_without
 
-    within, without = cells([body.named], [o.named for o in others])
+    within, without = within_and_without([body.named], [o.named for o in others])
     if how == "cut" and not within:
         raise NothingToBuild("The cut takes nothing away there: the bodies only touch.")
     left = without if how == "cut" else within

@@ -12,7 +12,7 @@ import numpy as np
 
 from tectogon.building.copies import after, in_circle, in_grid, in_row, shift, whole
 from tectogon.errors import BadValue, Unfinished
-from tectogon.units import parse_length, parse_number, show_number
+from tectogon.units import parse_length, parse_number, show_sizes
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
 from tectogon.workpiece.parameters import OWN, Angle, EndPick, Length, Name, Number, OwnLength, Params
@@ -92,7 +92,7 @@ def apply(workpiece: Workpiece, params: PlacePartParams, context: Context) -> Wo
     maps = [after(outer, motion) for outer in _pattern(params, count, box[3:] - box[:3])]
     if max(np.abs(m[:, 3]).max() for m in maps) > 1e6:
         raise BadValue("That is over a kilometre away; check its unit.")
-    name, size = params.name or own[0].name, " × ".join(show_number(v) for v in _extents(own)) + " mm"
+    name, size = params.name or own[0].name, show_sizes(_extents(own))
     made: list[Body] = []
     for n, put in enumerate(maps, 1):
         for body in own:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
@@ -22,16 +23,21 @@ def combine(kind: str, bodies: list[NamedShape], tools: list[NamedShape]) -> Nam
     that pass for right).
     Raises KernelRefused when the kernel gives nothing.
     """
-    builder = _KINDS[kind]()
+    return unified(built(_KINDS[kind](), bodies, tools, "combine"))
+
+
+def built(builder: Any, bodies: Sequence[NamedShape], tools: Sequence[NamedShape], what: str) -> NamedShape:
+    """What one of the kernel's builders makes of bodies and tools, face names carried through; `what` it does, for the
+    sentence. Raises KernelRefused when the kernel gives nothing."""
     builder.SetArguments(kernel.list_of(b.shape for b in bodies))
     builder.SetTools(kernel.list_of(t.shape for t in tools))
     builder.SetToFillHistory(True)
-    with kernel.refusals("The solid kernel could not combine these bodies."):
+    with kernel.refusals(f"The solid kernel could not {what} these bodies."):
         builder.Build()
     if not builder.IsDone():
-        raise KernelRefused("The solid kernel could not combine these bodies.")
+        raise KernelRefused(f"The solid kernel could not {what} these bodies.")
     pairs = [pair for named in [*bodies, *tools] for pair in named.pairs()]
-    return unified(NamedShape.of(builder.Shape(), carried(pairs, builder)))
+    return NamedShape.of(builder.Shape(), carried(pairs, builder))
 
 
 def carried(pairs: list[tuple[Shape, FaceName]], history: Any) -> list[tuple[Shape, FaceName]]:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from ninja.errors import HttpError
-from tectogon.display.cells import plain_cell
+from tectogon.display.table_cells import plain_cell
 from tectogon.errors import BadValue
 from tectogon.library.bars_wanted import bars_wanted
 from tectogon.library.cut_list import Cut, packed

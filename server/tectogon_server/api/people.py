@@ -15,7 +15,7 @@ from django.utils import timezone
 from ninja import Router
 from ninja.errors import HttpError
 from ninja.utils import check_csrf
-from tectogon.display.cells import plain_cell
+from tectogon.display.table_cells import plain_cell
 
 from tectogon_server.accounts.actions import account, habits, invite, members, permission, second_factor, sessions
 from tectogon_server.accounts.models import Deed, Invitation, Membership

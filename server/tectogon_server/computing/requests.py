@@ -43,8 +43,7 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
             queue.wake()
         elif purpose == "saved" and part.computed_key != key:
             keep_on_shelf(part.pk, report)
-            _row(user, part, card, key, "picture", "picture", {}, done=False)
-            queue.wake()
+            ask_picture(user, part, card, key)
     return computation
 
 
@@ -87,7 +86,7 @@ def stop(user: User, computation: Computation) -> None:
 
 
 def _row(
-    user: User, part: Part, card: Card, key: str, kind: str, purpose: str, options: dict[str, Any], *, done: bool
+    user: User | None, part: Part, card: Card, key: str, kind: str, purpose: str, options: dict[str, Any], *, done: bool
 ) -> Computation:
     row: Computation = Computation.objects.create(
         workshop_id=part.workshop_id,
@@ -114,14 +113,11 @@ def _under_way(user: User, part: Part, key: str, purpose: str) -> Computation | 
     return found
 
 
-def ask_picture(of: Computation) -> None:
+def ask_picture(user: User | None, part: Part, card: Card, key: str) -> None:
     """The picture of a part whose card was computed, made when nobody waits for anything else; an older one that is
     not made yet is not wanted any more."""
-    Computation.objects.filter(part=of.part, kind="picture", state=State.QUEUED).delete()
-    Computation.objects.create(
-        workshop_id=of.workshop_id, part_id=of.part_id, user_id=of.user_id, kind="picture", purpose="picture",
-        card=of.card, key=of.key,
-    )  # fmt: skip
+    Computation.objects.filter(part=part, kind="picture", state=State.QUEUED).delete()
+    _row(user, part, card, key, "picture", "picture", {}, done=False)
     queue.wake()
 
 

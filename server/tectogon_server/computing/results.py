@@ -53,20 +53,20 @@ def found(key: str, what: str) -> Path:
     return path
 
 
-def hand_over(key: str, *whats: str, anew: bool = False) -> None:
-    """Lay files of a result ready for other machines; does nothing where all share a disk. `anew`: what was laid ready
+def hand_over(key: str, what: str, *, anew: bool = False) -> None:
+    """Lay a file of a result ready for other machines; does nothing where all share a disk. `anew`: what was laid ready
     before has changed."""
     if not settings.RESULTS_APART:
         return
-    for what in whats:
-        path = path_of(key, what)
-        if anew:
-            Handover.objects.filter(key=key, what=what).delete()
-        elif Handover.objects.filter(key=key, what=what).update(made=timezone.now()):
-            continue
-        if written_at(path):
-            row = Handover(key=key, what=what, data=path.read_bytes())
-            Handover.objects.bulk_create([row], ignore_conflicts=True)
+    there = Handover.objects.filter(key=key, what=what)
+    if anew:
+        there.delete()
+    elif there.update(made=timezone.now()):
+        return
+    path = path_of(key, what)
+    if written_at(path):
+        row = Handover(key=key, what=what, data=path.read_bytes())
+        Handover.objects.bulk_create([row], ignore_conflicts=True)
 
 
 def hand_over_report(report: dict[str, Any]) -> None:

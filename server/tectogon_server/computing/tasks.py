@@ -14,6 +14,7 @@ from django.utils import timezone
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 from tectogon.errors import TectogonError
+from tectogon.route.card import card_from
 
 from tectogon_server.computing import pool, queue, results
 from tectogon_server.computing.models import Computation
@@ -61,7 +62,7 @@ def compute(computation: Computation) -> None:
         _finish(computation, State.DONE, said, "")
         if computation.kind == "run" and Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
             if queue.is_waited():
-                ask_picture(computation)
+                ask_picture(computation.user, computation.part, card_from(computation.card), computation.key)
             else:
                 _picture(computation)
 

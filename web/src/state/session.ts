@@ -739,16 +739,8 @@ export class Session {
     if (!part) return;
     try {
       this.put({ busy: { text: "Writing the part that is placed", id: null } });
-      const done = await this.around.finished(
-        await this.around.api.writeForPlacing(part.id, id),
-        () => undefined,
-        this.over.signal,
-      );
-      this.put({ busy: null });
-      if (done.state !== "done") {
-        this.put({ trouble: done.message });
-        return;
-      }
+      const done = await this.waited(this.around.api.writeForPlacing(part.id, id));
+      if (!done) return;
       const values = await this.broughtIn((now) => this.around.api.placePart(now.id, done.id, now.revision));
       if (!values) return;
       if (step === null) await this.changeMany(values);
@@ -778,6 +770,13 @@ export class Session {
         return null;
       }
     });
+  }
+
+  /** What was asked for, once it is done; null, and in words why, where it did not come to that. */
+  private async waited(asked: Promise<Computation>): Promise<Computation | null> {
+    const done = await this.around.finished(await asked, () => undefined, this.over.signal);
+    this.put({ busy: null, ...(done.state === "done" ? {} : { trouble: done.message }) });
+    return done.state === "done" ? done : null;
   }
 
   // what the part was ---------------------------------------------------------------------------
@@ -810,16 +809,8 @@ export class Session {
     }
     try {
       this.put({ busy: { text: "Holding the two solids against each other", id: null }, trouble: null });
-      const done = await this.around.finished(
-        await this.around.api.revisionSolids(part.id, looking.number),
-        () => undefined,
-        this.over.signal,
-      );
-      this.put({ busy: null });
-      if (done.state !== "done") {
-        this.put({ trouble: done.message });
-        return;
-      }
+      const done = await this.waited(this.around.api.revisionSolids(part.id, looking.number));
+      if (!done) return;
       const solids = new PartData(unpack<PartFacts>(await this.around.api.solidsFound(done.id)));
       const now = this.get().looking;
       if (now?.number === looking.number) this.put({ looking: { ...now, solids }, hidden: new Set(), stage: "build" });
@@ -988,16 +979,8 @@ export class Session {
     this.setAside("");
     try {
       this.put({ busy: { text: `Holding ${file.name} against ${old}`, id: null }, draft: null, trouble: null });
-      const done = await this.around.finished(
-        await this.around.api.holdIssues(part.id, old, file, this.sending(file)),
-        () => undefined,
-        this.over.signal,
-      );
-      this.put({ busy: null });
-      if (done.state !== "done") {
-        this.put({ trouble: done.message });
-        return;
-      }
+      const done = await this.waited(this.around.api.holdIssues(part.id, old, file, this.sending(file)));
+      if (!done) return;
       const found = await this.around.api.issuesFound(done.id),
         before = looking ? looking.before : (shown?.report.figures ?? null),
         failedBefore = (shown?.report.steps ?? []).filter((s) => s.status === "failed").map((s) => s.number);

@@ -11,7 +11,7 @@ import { ChoiceField } from "../../ui/ChoiceField";
 import { HouseMark } from "../../ui/Mark";
 import { setTheme, themeNow } from "../../ui/theme";
 import { PersonMenu } from "../PersonMenu";
-import { type Attempt, Block, Line, type Told, Word } from "./blocks";
+import { type Attempt, Block, Field, Line, type Told, Word } from "./blocks";
 import { Leaving, Places, SecondFactor } from "./Safety";
 import { Sizes } from "./Sizes";
 
@@ -186,18 +186,7 @@ function Password({ attempt }: { attempt: Attempt }) {
             ["A new one", "new-password", fresh, setFresh],
           ] as const
         ).map(([label, complete, value, put]) => (
-          <label key={label} className="mt-3 block text-[13px]">
-            {label}
-            <input
-              type="password"
-              autoComplete={complete}
-              className="mt-1 w-full rounded-lg border border-rule bg-paper px-3 py-1.5"
-              value={value}
-              onChange={(e) => {
-                put(e.target.value);
-              }}
-            />
-          </label>
+          <Field key={label} label={label} complete={complete} value={value} put={put} />
         ))}
         <Button type="submit" tone="main" className="mt-3" disabled={!old || !fresh}>
           Change the password

@@ -6,9 +6,8 @@ import { useState } from "react";
 import { api, type Person } from "../../api/client";
 import { hangUp } from "../../api/news";
 import { Button } from "../../ui/Button";
-import { type Attempt, Block } from "./blocks";
+import { type Attempt, Block, Field } from "./blocks";
 
-const FIELD = "w-full rounded-lg border border-rule bg-paper px-3 py-1.5";
 const WHEN = new Intl.DateTimeFormat([], { dateStyle: "medium", timeStyle: "short" });
 
 export function SecondFactor({ person, attempt }: { person: Person; attempt: Attempt }) {
@@ -30,18 +29,7 @@ export function SecondFactor({ person, attempt }: { person: Person; attempt: Att
           }}
         >
           <p className="text-[13.5px] text-faint">At signing in a code of your application is wanted.</p>
-          <label className="mt-2 block text-[13px]">
-            Your password, to do without
-            <input
-              type="password"
-              autoComplete="current-password"
-              className={FIELD}
-              value={given}
-              onChange={(e) => {
-                setGiven(e.target.value);
-              }}
-            />
-          </label>
+          <Field label="Your password, to do without" complete="current-password" value={given} put={setGiven} />
           <Button type="submit" className="mt-3" disabled={!given}>
             Do without
           </Button>
@@ -71,18 +59,7 @@ export function SecondFactor({ person, attempt }: { person: Person; attempt: Att
               <span className="num mt-1 block break-all text-[12.5px]">{begun.secret}</span>
             </p>
           </div>
-          <label className="mt-2 block text-[13px]">
-            The code that it shows now
-            <input
-              inputMode="numeric"
-              autoComplete="one-time-code"
-              className={`num ${FIELD}`}
-              value={given}
-              onChange={(e) => {
-                setGiven(e.target.value);
-              }}
-            />
-          </label>
+          <Field label="The code that it shows now" type="text" complete="one-time-code" value={given} put={setGiven} />
           <Button type="submit" tone="main" className="mt-3" disabled={given.trim().length < 6}>
             Confirm
           </Button>
@@ -189,18 +166,7 @@ export function Leaving({ attempt }: { attempt: Attempt }) {
           <p className="text-[13.5px]">
             Your account goes for good; what you recorded stays with the workshop, as somebody’s who has left.
           </p>
-          <label className="mt-2 block text-[13px]">
-            Your password
-            <input
-              type="password"
-              autoComplete="current-password"
-              className={FIELD}
-              value={password}
-              onChange={(e) => {
-                setPassword(e.target.value);
-              }}
-            />
-          </label>
+          <Field label="Your password" complete="current-password" value={password} put={setPassword} />
           <div className="mt-3 flex gap-2">
             <Button type="submit" tone="main" disabled={!password}>
               Delete it for good

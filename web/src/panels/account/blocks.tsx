@@ -64,3 +64,34 @@ export function Word({
     />
   );
 }
+
+/** A field with what is wanted in it above. */
+export function Field({
+  label,
+  type = "password",
+  complete,
+  value,
+  put,
+}: {
+  label: string;
+  type?: "password" | "text";
+  /** What a browser may fill in. */
+  complete: string;
+  value: string;
+  put(text: string): void;
+}) {
+  return (
+    <label className="mt-3 block text-[13px]">
+      {label}
+      <input
+        type={type}
+        autoComplete={complete}
+        className="mt-1 w-full rounded-lg border border-rule bg-paper px-3 py-1.5"
+        value={value}
+        onChange={(e) => {
+          put(e.target.value);
+        }}
+      />
+    </label>
+  );
+}

@@ -8,28 +8,21 @@ from collections.abc import Sequence
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 
 from tectogon.errors import KernelRefused, Place
-from tectogon.solids import kernel, proof
+from tectogon.solids import proof
 from tectogon.solids.body import NamedShape
-from tectogon.solids.combine import carried, unified
+from tectogon.solids.combine import built, unified
 from tectogon.solids.mesh import point_inside
 from tectogon.tolerances import VOLUME_TOL
 
 
-def cells(some: Sequence[NamedShape], others: Sequence[NamedShape]) -> tuple[list[NamedShape], list[NamedShape]]:
+def within_and_without(
+    some: Sequence[NamedShape], others: Sequence[NamedShape]
+) -> tuple[list[NamedShape], list[NamedShape]]:
     """The pieces of some solids that lie within any of others, and those that lie without.
 
     Raises KernelRefused where the pieces do not add up to what was parted, or one is sound on neither side.
     """
-    splitter = BRepAlgoAPI_Splitter()
-    splitter.SetArguments(kernel.list_of(s.shape for s in some))
-    splitter.SetTools(kernel.list_of(s.shape for s in others))
-    splitter.SetToFillHistory(True)
-    with kernel.refusals("The solid kernel could not part these bodies."):
-        splitter.Build()
-    if not splitter.IsDone():
-        raise KernelRefused("The solid kernel could not part these bodies.")
-    pairs = [pair for named in [*some, *others] for pair in named.pairs()]
-    pieces = NamedShape.of(splitter.Shape(), carried(pairs, splitter)).solids()
+    pieces = built(BRepAlgoAPI_Splitter(), some, others, "part").solids()
     whole = sum(s.volume for s in some)
     if abs(sum(p.volume for p in pieces) - whole) > VOLUME_TOL * whole:
         raise KernelRefused("The solid kernel lost some of these bodies as it parted them; nothing was kept.")
