@@ -64,6 +64,7 @@ export function NewPassword({ user, token, done }: { user: string; token: string
       intro="A new password. You are signed out everywhere with it."
       fields={[{ name: "password", label: "New password", complete: "new-password", type: "password" }]}
       words="Take it"
+      aside={{ words: "To signing in, and to another link", go: done }}
       submit={async ({ password = "" }) => {
         await api.resetPassword(user, token, password);
         done();

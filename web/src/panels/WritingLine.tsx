@@ -49,14 +49,14 @@ export function WritingLine({
   const problem = draft.problem ?? (mine?.status === "failed" ? mine.message : trouble);
   return (
     <form
-      className="flex h-[76px] [@media(max-height:520px)]:h-[60px] items-center gap-2 px-4"
+      className="flex min-h-[76px] [@media(max-height:520px)]:min-h-[60px] items-center gap-2 px-4"
       aria-label="Writing line"
       onSubmit={(e) => {
         e.preventDefault();
         void record();
       }}
     >
-      <div className="flex -m-1 max-h-[82px] min-w-0 flex-1 flex-wrap items-center gap-x-2 gap-y-1 overflow-y-auto p-1 text-[15px]">
+      <div className="flex -m-1 max-h-[122px] [@media(max-height:520px)]:max-h-[82px] min-w-0 flex-1 flex-wrap items-center gap-x-2 gap-y-1 overflow-y-auto p-1 text-[15px]">
         {draft.tokens.length ? (
           <Sentence
             key={`${draft.step.kind}${draft.step.number}`}
