@@ -117,6 +117,7 @@ def test_the_sheet_is_arranged_by_hand(hand: Hand, tmp_path: Path) -> None:
         expect(picture).to_have_attribute("aria-label", re.compile(f"with {count} dimensions"), timeout=30_000)
 
     drawn(6)
+    expect(sheet).to_contain_text("nothing of the part is undimensioned")
     size = sheet.get_by_role("button", name="Dimension 20 in the top view")
     before = size.bounding_box()
     assert before

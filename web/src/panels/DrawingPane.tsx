@@ -120,7 +120,7 @@ export function DrawingPane({ kind, mayEdit }: { kind: string; mayEdit: boolean 
       <div className="flex items-center gap-3 px-3.5 pt-2">
         <span className="cap">Drawing sheet</span>
         <span className="flex-1" />
-        {mayEdit && fresh
+        {mayEdit && sheet
           ? TOOLS.map((t) => (
               <button
                 key={t.tool}
@@ -175,7 +175,7 @@ export function DrawingPane({ kind, mayEdit }: { kind: string; mayEdit: boolean 
             dangerouslySetInnerHTML={{ __html: sheet.svg.slice(sheet.svg.indexOf("<svg")) }}
           />
         ) : null}
-        {sheet && fresh && mayEdit ? (
+        {sheet && mayEdit ? (
           <div
             className="absolute inset-0"
             style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.zoom})` }}

@@ -129,9 +129,12 @@ function Size({
         const now = paper(e);
         setOff([now[0] - from.current[0], now[1] - from.current[1]]);
       }}
-      onPointerUp={() => {
+      onPointerUp={(e) => {
+        if (!from.current) return;
+        const to = paper(e),
+          by: Point2 = [to[0] - from.current[0], to[1] - from.current[1]];
         from.current = null;
-        if (off && Math.hypot(...off) > STILL) move(d, moved(d.along, d.away, off, d.moved));
+        if (Math.hypot(...by) > STILL) move(d, moved(d.along, d.away, by, d.moved));
         else choose(chosen === n ? null : n);
         setOff(null);
       }}
