@@ -16,20 +16,23 @@ from tectogon.curves.affine import FloatArray, after, apply, mirrors, moved, tur
 from tectogon.curves.moments import area_moments
 from tectogon.errors import BadValue, KernelRefused, Place
 from tectogon.profiles import Region, Regions
-from tectogon.profiles.paths import Path, way_at
+from tectogon.profiles.paths import Path, way_at, ways_along
 from tectogon.profiles.rings import rings_of
 from tectogon.solids import proof
 from tectogon.solids.features import Feature
 from tectogon.solids.prism import place_of
+from tectogon.solids.pulled import pulled
 from tectogon.solids.skin import Patch, Skin, Span, Turn, volume_of
 from tectogon.solids.skinned import skinned
-from tectogon.tolerances import HAIR
+from tectogon.tolerances import HAIR, KERNEL_TOL
 from tectogon.views import Frame, frame_of
 
 _MOST_TURN = math.pi * 0.75
 """A longer arc is made of several (radians)."""
 _FREE_TOL = 1e-6
 _MOST_STATIONS = 257
+_MOST_PLACES = 8
+"""At so many places of a path it is asked whether the profile is there."""
 _LEAST_ADVANCE = 0.05
 """How far a path must get on at least, square to a profile that is kept parallel, per mm of its length."""
 
@@ -94,6 +97,8 @@ def swept_along(
     """
     plane = plane or frame_of("top")
     _check_onwards(path) if parallel else _check_room(profile, path)
+    if not parallel and _runs_smoothly(path):
+        return _pulled_along(profile, path, plane, step)
     wanted = _by_cavalieri(profile, path) if parallel else _by_pappus(profile, path)
     free = any(not isinstance(c, Line if parallel else (Line, Arc)) for c in path.curves)
     stations = 9
@@ -110,11 +115,33 @@ def swept_along(
             profile.place,
         )
     named = skinned(skin, step, profile.profile, profile.place)
-    witnesses = []
-    for frame in skin.frames[1:-1] or skin.frames[:1]:
-        share = 1e-3 * math.sqrt(profile.moments[0])
-        witnesses.append(proof.Witness(frame.at(*profile.inside, share), True, (profile.profile,)))
-    return Feature(named, expected, tuple(witnesses), profile.place).proven()
+    witnesses = _witnesses(profile, skin.frames[1:-1] or skin.frames[:1])
+    return Feature(named, expected, witnesses, profile.place).proven()
+
+
+def _witnesses(profile: Carried, frames: Sequence[Frame]) -> tuple[proof.Witness, ...]:
+    """Points of the profile a little way on from some of its places, known to lie in the body."""
+    share = 1e-3 * math.sqrt(profile.moments[0])
+    return tuple(proof.Witness(f.at(*profile.inside, share), True, (profile.profile,)) for f in frames)
+
+
+def _runs_smoothly(path: Path) -> bool:
+    """Whether an open path is made of lines and arcs that go on in each other's direction."""
+    return not path.closed and all(
+        isinstance(c, (Line, Arc)) and not path.turn(n) and c.length > KERNEL_TOL for n, c in enumerate(path.curves)
+    )
+
+
+def _pulled_along(profile: Carried, path: Path, plane: Frame, step: int) -> Feature:
+    """A profile along a path that has room for it and runs smoothly: as sound as the profile."""
+    pieces = [part for curve in path.curves for part in _short(curve)]
+    ends = plane.place(np.array([[p.x1 - p.x0, p.y1 - p.y0] if isinstance(p, Line) else [0.0, 0.0] for p in pieces]))
+    runs = (ends - plane.place(np.zeros(2))).tolist()
+    ways = [_turn(plane, p) if isinstance(p, Arc) else (x, y, z) for p, (x, y, z) in zip(pieces, runs, strict=True)]
+    frames = [_frame(plane, piece, 0.0, 0.0) for piece in pieces[:: math.ceil(len(pieces) / _MOST_PLACES)]]
+    named = pulled(profile.rings, profile.names, frames[0], ways, step, profile.profile, profile.place)
+    witnesses = _witnesses(profile, frames)
+    return Feature(named, _by_pappus(profile, path), witnesses, profile.place, sound=True).proven()
 
 
 def _by_pappus(profile: Carried, path: Path) -> float:
@@ -181,7 +208,7 @@ def _turned_by(curve: Curve) -> float:
 def _check_room(profile: Carried, path: Path) -> None:
     low, high = profile.across
     for curve in path.curves:
-        t = np.linspace(0.0, 1.0, 129)
+        t = np.linspace(0.0, 1.0, 2 if isinstance(curve, (Line, Arc)) else 129)
         bend = _bend(curve, t)
         tight = np.maximum(bend * high, bend * low)
         if tight.max() >= 1.0 - HAIR:
@@ -221,7 +248,7 @@ def _check_apart(path: Path, low: float, high: float) -> None:
     count = len(path.curves)
     for n, curve in enumerate(path.curves):
         t = np.linspace(0.0, 1.0, 2 if isinstance(curve, Line) else 33)
-        ways = np.array([way_at(curve, float(s)) for s in t])
+        ways = ways_along(curve, t)
         stretch = np.ones(len(t))
         turns = (path.turn(n), path.turn((n + 1) % count) if path.closed or n + 1 < count else 0.0)
         for k, turn in ((0, turns[0]), (-1, turns[1])):
@@ -330,9 +357,12 @@ def _span(
                 for curve, a, b, name in zip(ring, low, high, names, strict=True)
             )
         )
-    turn = None
-    if isinstance(piece, Arc):
-        x, y, z = plane.place(np.array([piece.cx, piece.cy])).tolist()
-        n = math.copysign(1.0, piece.sweep) * np.array(plane.normal)
-        turn = Turn((x, y, z), (float(n[0]), float(n[1]), float(n[2])), abs(piece.sweep))
+    turn = _turn(plane, piece) if isinstance(piece, Arc) else None
     return Span(tuple(rings), turn, tuple(between), heights)
+
+
+def _turn(plane: Frame, arc: Arc) -> Turn:
+    """The turn in space that follows an arc of a plane."""
+    x, y, z = plane.place(np.array([arc.cx, arc.cy])).tolist()
+    n = math.copysign(1.0, arc.sweep) * np.array(plane.normal)
+    return Turn((x, y, z), (float(n[0]), float(n[1]), float(n[2])), abs(arc.sweep))

@@ -35,11 +35,17 @@ class Path:
 
     def turn(self, n: int) -> float:
         """By which angle (radians, left positive) it turns where curve n begins; 0 where it runs on, or begins."""
-        if n == 0 and not self.closed:
-            return 0.0
-        a, b = way_at(self.curves[n - 1], 1.0), way_at(self.curves[n], 0.0)
-        turn = math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b))
-        return turn if abs(turn) > _RUNS_ON else 0.0
+        return self._turns[n]
+
+    @cached_property
+    def _turns(self) -> list[float]:
+        starts, ends = ([way_at(c, t).tolist() for c in self.curves] for t in (0.0, 1.0))
+        out = []
+        for n, (bx, by) in enumerate(starts):
+            ax, ay = ends[n - 1]
+            turn = math.atan2(ax * by - ay * bx, ax * bx + ay * by)
+            out.append(turn if abs(turn) > _RUNS_ON and (n or self.closed) else 0.0)
+        return out
 
 
 def way_at(curve: Curve, t: float) -> FloatArray:
@@ -54,6 +60,14 @@ def way_at(curve: Curve, t: float) -> FloatArray:
         if np.hypot(*d) > TINY:
             break
     return np.asarray(d / max(float(np.hypot(*d)), TINY))
+
+
+def ways_along(curve: Curve, t: FloatArray) -> FloatArray:
+    """The directions (k, 2) of length 1 of a curve at parameters (k,)."""
+    if isinstance(curve, Arc):
+        angles, side = curve.start_angle + t * curve.sweep, math.copysign(1.0, curve.sweep)
+        return np.asarray(side * np.column_stack([-np.sin(angles), np.cos(angles)]))
+    return np.array([way_at(curve, float(s)) for s in t])
 
 
 def path_of(table: CurveTable, join_tol: float, ids: Sequence[str] = ()) -> Path:

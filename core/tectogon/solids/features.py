@@ -20,6 +20,7 @@ from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.body_keys import body_called, made_bodies, parted_body
 from tectogon.solids.combine import combine, unified
 from tectogon.solids.mesh import point_inside
+from tectogon.solids.sunk import sunk
 from tectogon.views import Frame
 
 Result = Literal["new", "each", "join", "cut", "common"]
@@ -36,7 +37,7 @@ class Feature:
 
     named: the solid with names for its faces.  expected: its volume (mm³) by a way that does not ask the kernel.
     witnesses: points known to lie in it, or not.  place: where on the sheet it comes from.  frame: the plane it stands
-    on, where it stands on one: features of one plane never overlap.
+    on, where it stands on one: features of one plane never overlap.  sound: made so that it is as sound as its profile.
     """
 
     named: NamedShape
@@ -44,11 +45,13 @@ class Feature:
     witnesses: tuple[proof.Witness, ...]
     place: Place
     frame: Frame | None = None
+    sound: bool = False
 
     def proven(self) -> Feature:
         """Itself, if it is sound and has the volume it must have. A prism is as sound as its profile, which was found
-        to be simple; what comes of it is looked at when it has met the bodies. Raises KernelRefused."""
-        if self.frame is None:
+        to be simple, and so is what runs along a path that has room for it; what comes of either is looked at when it
+        has met the bodies. Raises KernelRefused."""
+        if self.frame is None and not self.sound:
             proof.check_valid(self.named, self.place)
         proof.check_volume(self.named.volume, self.expected, self.place)
         return self
@@ -119,14 +122,9 @@ def _changed(
 ) -> tuple[Body, ...]:
     tools = [f.named for f in features]
     reached = _reached(bodies, how, tools, wanted)
-    done, apart = (
-        _joined(reached, tools)
-        if how == "join"
-        else ({b.key: combine(how, [NamedShape(b.shape, b.names)], tools).solids() for b in reached}, [])
-    )
+    done, apart = _sunk(reached, features, how) or _combined(reached, tools, how)
     parts = [p for some in done.values() for p in some] + apart
     before, after = kernel.compound_of(b.shape for b in reached), kernel.compound_of(p.shape for p in parts)
-    _check_volumes(how, sum(b.volume for b in reached), parts, tools)
     proof.check_witnesses(before, after, _witnesses(features), _RULES[how])
     out: list[Body] = []
     for body in bodies:
@@ -140,6 +138,34 @@ def _changed(
             "Nothing would be left: this takes away every body. Turn the side, or take the other side of the profile."
         )
     return tuple(out)
+
+
+_Changed = tuple[dict[str, list[NamedShape]], list[NamedShape]]
+"""What became of each body, by its key, and features that touch none of them."""
+
+
+def _sunk(bodies: Sequence[Body], features: Sequence[Feature], how: str) -> _Changed | None:
+    """Prisms put into, or onto, one flat face of one body without intersecting; proven by the volume that this must
+    give. None where they don't lie so."""
+    frame = features[0].frame
+    if len(bodies) != 1 or frame is None or any(f.frame != frame for f in features) or how not in ("cut", "join"):
+        return None
+    made = sunk(bodies[0].named, [f.named for f in features], "cut" if how == "cut" else "join", frame)
+    if made is None:
+        return None
+    moved = sum(f.expected for f in features) * (-1.0 if how == "cut" else 1.0)
+    proof.check_volume(made.volume, bodies[0].volume + moved, features[0].place)
+    return {bodies[0].key: [made]}, []
+
+
+def _combined(bodies: Sequence[Body], tools: Sequence[NamedShape], how: Literal["join", "cut", "common"]) -> _Changed:
+    """The kernel's own joining, cutting and common part, checked."""
+    if how == "join":
+        done, apart = _joined(bodies, tools)
+    else:
+        done, apart = {b.key: combine(how, [b.named], list(tools)).solids() for b in bodies}, []
+    _check_volumes(how, sum(b.volume for b in bodies), [p for some in done.values() for p in some] + apart, tools)
+    return done, apart
 
 
 def _witnesses(features: Sequence[Feature]) -> list[proof.Witness]:
@@ -183,10 +209,8 @@ def _reached(bodies: Sequence[Body], how: str, tools: Sequence[NamedShape], want
     return near
 
 
-def _joined(
-    bodies: Sequence[Body], tools: Sequence[NamedShape]
-) -> tuple[dict[str, list[NamedShape]], list[NamedShape]]:
-    """What became of each body, by its key, and tools that touch none of them. A body that another took in is gone."""
+def _joined(bodies: Sequence[Body], tools: Sequence[NamedShape]) -> _Changed:
+    """Bodies and tools joined; a body that another took in is gone."""
     left = combine("join", [NamedShape(b.shape, b.names) for b in bodies], list(tools)).solids()
     out: dict[str, list[NamedShape]] = {}
     for body in bodies:

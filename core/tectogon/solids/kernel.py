@@ -116,6 +116,12 @@ def solids_of(shape: Shape) -> list[Shape]:
     return parts_of(shape, TopAbs_ShapeEnum.TopAbs_SOLID)
 
 
+def shells_of(shape: Shape) -> list[Shape]:
+    """All shells of a shape, each once."""
+    found = map_of(shape, TopAbs_ShapeEnum.TopAbs_SHELL)
+    return [found.FindKey(i) for i in range(1, found.Extent() + 1)]
+
+
 def list_of(shapes: Iterable[Shape]) -> Any:
     """Shapes as the kernel's own list."""
     out = List_TopoDS_Shape()

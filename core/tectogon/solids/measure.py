@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -19,7 +20,7 @@ from OCP.gp import gp_Dir, gp_Lin, gp_Pln, gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
-from OCP.TopExp import TopExp_Explorer
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
 from tectogon.curves.affine import FloatArray
@@ -46,16 +47,54 @@ def volume(shape: Shape) -> float:
     curved = compound_of(f for f, a in faces if a.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane)
     base = _middle_of_vertices(curved)
     total = 0.0
+    plain: list[list[Shape]] = []
     for face, adaptor in faces:
-        if adaptor.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
-            plane = adaptor.Plane()
-            height = float((np.array(_xyz(plane.Location())) - base) @ _outward(face, plane))
-            total += area(face) * height / 3.0
+        if adaptor.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
+            continue
+        edges = oriented_edges(face)
+        if all(BRepAdaptor_Curve(e).GetType() in _EXACT for e in edges):
+            plain.append(edges)
+            continue
+        plane = adaptor.Plane()
+        height = float((np.array(_xyz(plane.Location())) - base) @ _outward(face, plane))
+        total += area(face) * height / 3.0
+    total += _under_flat(plain, base)
     if faces_of(curved):
         properties = GProp_GProps()
         BRepGProp.VolumePropertiesGK_s(curved, properties, _ACCURACY, False, True, False, False, False)
         total += float(properties.Mass())
     return total
+
+
+_EXACT = (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle)
+
+
+def _under_flat(faces: list[list[Shape]], base: FloatArray) -> float:
+    """What lies between flat faces with straight and round edges (each as it runs round its face) and a point, mm³: a
+    third of half the sum of (a - p) × (b - p) over the edges of each, times p - base for a corner p of it; and of
+    r² (t - sin t) / 2 for an arc of the angle t, times its axis."""
+    if not faces:
+        return 0.0
+    at, doubled, counts = [], [], [len(edges) for edges in faces]
+    for edge in (e for edges in faces for e in edges):
+        at.append([_xyz(BRep_Tool.Pnt_s(f(edge, True))) for f in (TopExp.FirstVertex_s, TopExp.LastVertex_s)])
+        doubled.append(_twice_over_chord(edge))
+    ends = np.array(at) - base
+    corner = np.repeat(ends[np.cumsum([0, *counts[:-1]]), 0], counts, axis=0)
+    areas = np.cross(ends[:, 0] - corner, ends[:, 1] - corner) + np.array(doubled)
+    return float(np.einsum("ij,ij->", areas, corner)) / 6.0
+
+
+def _twice_over_chord(edge: Shape) -> tuple[float, float, float]:
+    """Twice the area (mm²) between an edge, as it runs, and its chord, times the axis it turns about."""
+    curve = BRepAdaptor_Curve(edge)
+    if curve.GetType() == GeomAbs_CurveType.GeomAbs_Line:
+        return (0.0, 0.0, 0.0)
+    circle = curve.Circle()
+    angle = curve.LastParameter() - curve.FirstParameter()
+    size = circle.Radius() ** 2 * (angle - math.sin(angle)) * (-1.0 if is_reversed(edge) else 1.0)
+    way = circle.Axis().Direction()
+    return (size * way.X(), size * way.Y(), size * way.Z())
 
 
 def _is_plain(shape: Shape) -> bool:
@@ -82,10 +121,10 @@ def area(face: Shape) -> float:
     properties = GProp_GProps()
     if adaptor.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
         BRepGProp.SurfaceProperties_s(face, properties, _ACCURACY, False)
-    elif any(_is_spline(e) for e in edges_of(face)):
+        return float(properties.Mass())
+    if any(_is_spline(e) for e in edges_of(face)):
         return _flat_area(face, adaptor.Plane())
-    else:
-        BRepGProp.SurfaceProperties_s(face, properties, False, False)
+    BRepGProp.SurfaceProperties_s(face, properties, False, False)
     return float(properties.Mass())
 
 
@@ -130,10 +169,13 @@ def _nodes_of(curve: BRepAdaptor_Curve) -> tuple[list[float], list[float]]:
     return t.tolist(), w.tolist()
 
 
-def bounds(shape: Shape) -> tuple[float, float, float, float, float, float]:
-    """xmin, ymin, zmin, xmax, ymax, zmax on the true geometry."""
+def bounds(shape: Shape, *, roughly: bool = False) -> tuple[float, float, float, float, float, float]:
+    """xmin, ymin, zmin, xmax, ymax, zmax on the true geometry; `roughly`: or somewhat more, sooner."""
     box = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, box, False, False)
+    if roughly:
+        BRepBndLib.Add_s(shape, box, False)
+    else:
+        BRepBndLib.AddOptimal_s(shape, box, False, False)
     if box.IsVoid():
         return (0.0,) * 6
     low, high = box.CornerMin(), box.CornerMax()

@@ -7,6 +7,7 @@ Vertices are shared and edges are added in order by hand: the kernel's own wire 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -21,7 +22,7 @@ from OCP.TopoDS import TopoDS_Wire
 from tectogon.curves import Arc, Curve, EllipticArc, Line, Spline
 from tectogon.errors import KernelRefused, Place
 from tectogon.linework import identity
-from tectogon.profiles import Region, Regions, Ring
+from tectogon.profiles import Region, Regions
 from tectogon.profiles.pinch import pinch_of
 from tectogon.solids import kernel
 from tectogon.solids.body import FaceName, NamedShape
@@ -94,8 +95,15 @@ def face_of(
     named: list[tuple[Shape, str]] = []
     maker, at = None, 0
     for ring in rings:
-        wire = _wire(regions, ring, ends[at : at + len(ring.rows)], frame, height, named, as_splines)
-        at += len(ring.rows)
+        pieces = []
+        for row, against in zip(ring.rows.tolist(), ring.against.tolist(), strict=True):
+            curve = regions.pieces.curve(row)
+            if row in as_splines and isinstance(curve, Line):
+                corners = np.array([[curve.x0, curve.y0], [curve.x1, curve.y1]])
+                curve = Spline.of(1, np.array([0.0, 0.0, 1.0, 1.0]), corners)
+            pieces.append((curve, regions.piece_ids[row], against, ends[at]))
+            at += 1
+        wire = wire_of(pieces, frame, height, named)
         if maker is None:
             maker = BRepBuilderAPI_MakeFace(plane, wire, True)
         else:
@@ -105,36 +113,29 @@ def face_of(
     return maker.Face(), named
 
 
-def _wire(
-    regions: Regions,
-    ring: Ring,
-    ends: list[list[list[float]]],
+def wire_of(
+    pieces: Sequence[tuple[Curve, str, bool, list[list[float]]]],
     frame: Frame,
     height: float,
     named: list[tuple[Shape, str]],
-    as_splines: frozenset[int],
 ) -> Shape:
-    """The ring as a closed wire; its edges are added to `named` with the ids of their pieces. `ends` are each piece's
-    start and end."""
+    """A ring of pieces as a closed wire at a height (mm) over the plane of a frame: each its curve, its id, whether it
+    runs against the ring, and its two ends. Its edges are added to `named` with the ids. Raises KernelRefused."""
     builder = BRep_Builder()
     wire = TopoDS_Wire()
     builder.MakeWire(wire)
-    rows, turned = ring.rows.tolist(), ring.against.tolist()
-    starts = [pair[1] if against else pair[0] for pair, against in zip(ends, turned, strict=True)]
+    starts = [ends[1] if against else ends[0] for _, _, against, ends in pieces]
     vertices = [BRepBuilderAPI_MakeVertex(gp_Pnt(*frame.at(x, y, height))).Vertex() for x, y in starts]
-    count = len(rows)
-    for n, (row, against, pair) in enumerate(zip(rows, turned, ends, strict=True)):
+    count = len(pieces)
+    for n, (curve, name, against, ends) in enumerate(pieces):
         following = (n + 1) % count
-        gap = math.dist(pair[0] if against else pair[1], starts[following])
+        gap = math.dist(ends[0] if against else ends[1], starts[following])
         if gap > 0.5e-7:
             builder.UpdateVertex(vertices[following], gap * 1.2)
         first, last = (vertices[following], vertices[n]) if against else (vertices[n], vertices[following])
-        curve = regions.pieces.curve(row)
-        if row in as_splines and isinstance(curve, Line):
-            curve = Spline.of(1, np.array([0.0, 0.0, 1.0, 1.0]), np.array([[curve.x0, curve.y0], [curve.x1, curve.y1]]))
-        edge = _edge(curve, frame, height, first, last, regions.piece_ids[row])
+        edge = _edge(curve, frame, height, first, last, name)
         builder.Add(wire, edge.Reversed() if against else edge)
-        named.append((edge, regions.piece_ids[row]))
+        named.append((edge, name))
     wire.Closed(True)
     return wire
 
