@@ -4,7 +4,7 @@ PY := .venv/bin/python
 NODE_PATH := $(CURDIR)/var/node/bin
 export PATH := $(NODE_PATH):$(PATH)
 
-.PHONY: demo test checks bench soak audit fuzz shots setup clean
+.PHONY: demo test checks words bench soak audit fuzz shots setup clean
 
 setup:
 	@scripts/setup.sh
@@ -21,7 +21,11 @@ checks: setup
 	PYTHONPATH=core:server .venv/bin/lint-imports --no-cache
 	PYTHONPATH=core:server .venv/bin/mypy
 	cd web && npx --no-install tsc --noEmit && npx --no-install eslint src && npx --no-install prettier --check --log-level warn src && npx --no-install vitest run
+	$(PY) scripts/words.py --check
 	@if [ -x ../shared/tools/wordcheck ]; then ../shared/tools/wordcheck; fi
+
+words: setup
+	@$(PY) scripts/words.py
 
 bench: setup
 	@$(PY) bench/run.py

@@ -51,7 +51,7 @@ if [ "$(cat var/web-mark 2>/dev/null)" != "$mark" ] || [ ! -d web/node_modules ]
   echo "$mark" >var/web-mark
 fi
 
-mark=$(find web/src web/index.html web/public web/vite.config.ts web/package-lock.json -type f 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -c1-16)
+mark=$(find web/src web/index.html web/public web/vite.config.ts web/tsconfig.json web/package.json web/package-lock.json words -type f 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -c1-16)
 if [ "$(cat var/dist-mark 2>/dev/null)" != "$mark" ] || [ ! -f web/dist/index.html ]; then
   say "building the front end"
   (cd web && npm run --silent build)

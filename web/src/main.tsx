@@ -4,10 +4,12 @@ import { createRoot } from "react-dom/client";
 
 import { App } from "./App";
 import { recallTheme } from "./ui/theme";
+import { learn } from "./words/language";
 import "./styles.css";
 
 setNonce(document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "");
 recallTheme();
+await learn();
 createRoot(document.getElementById("root")!).render(
   <QueryClientProvider
     client={new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 2 } } })}

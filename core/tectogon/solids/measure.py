@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
@@ -52,13 +51,13 @@ def volume(shape: Shape) -> float:
         if adaptor.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
             continue
         edges = oriented_edges(face)
-        if all(BRepAdaptor_Curve(e).GetType() in _EXACT for e in edges):
+        if all(BRepAdaptor_Curve(e).GetType() == GeomAbs_CurveType.GeomAbs_Line for e in edges):
             plain.append(edges)
             continue
         plane = adaptor.Plane()
         height = float((np.array(_xyz(plane.Location())) - base) @ _outward(face, plane))
-        total += area(face) * height / 3.0
-    total += _under_flat(plain, base)
+        total += _area_of_flat(face, plane, edges) * height / 3.0
+    total += _under_polygons(plain, base)
     if faces_of(curved):
         properties = GProp_GProps()
         BRepGProp.VolumePropertiesGK_s(curved, properties, _ACCURACY, False, True, False, False, False)
@@ -66,35 +65,17 @@ def volume(shape: Shape) -> float:
     return total
 
 
-_EXACT = (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle)
-
-
-def _under_flat(faces: list[list[Shape]], base: FloatArray) -> float:
-    """What lies between flat faces with straight and round edges (each as it runs round its face) and a point, mm³: a
-    third of half the sum of (a - p) × (b - p) over the edges of each, times p - base for a corner p of it; and of
-    r² (t - sin t) / 2 for an arc of the angle t, times its axis."""
+def _under_polygons(faces: list[list[Shape]], base: FloatArray) -> float:
+    """What lies between flat faces with straight edges (each as it runs round its face) and a point, mm³: a third of
+    half the sum of (a - p) × (b - p) over the edges of each, times p - base for a corner p of it."""
     if not faces:
         return 0.0
-    at, doubled, counts = [], [], [len(edges) for edges in faces]
-    for edge in (e for edges in faces for e in edges):
-        at.append([_xyz(BRep_Tool.Pnt_s(f(edge, True))) for f in (TopExp.FirstVertex_s, TopExp.LastVertex_s)])
-        doubled.append(_twice_over_chord(edge))
-    ends = np.array(at) - base
-    corner = np.repeat(ends[np.cumsum([0, *counts[:-1]]), 0], counts, axis=0)
-    areas = np.cross(ends[:, 0] - corner, ends[:, 1] - corner) + np.array(doubled)
-    return float(np.einsum("ij,ij->", areas, corner)) / 6.0
-
-
-def _twice_over_chord(edge: Shape) -> tuple[float, float, float]:
-    """Twice the area (mm²) between an edge, as it runs, and its chord, times the axis it turns about."""
-    curve = BRepAdaptor_Curve(edge)
-    if curve.GetType() == GeomAbs_CurveType.GeomAbs_Line:
-        return (0.0, 0.0, 0.0)
-    circle = curve.Circle()
-    angle = curve.LastParameter() - curve.FirstParameter()
-    size = circle.Radius() ** 2 * (angle - math.sin(angle)) * (-1.0 if is_reversed(edge) else 1.0)
-    way = circle.Axis().Direction()
-    return (size * way.X(), size * way.Y(), size * way.Z())
+    ends = [(TopExp.FirstVertex_s(e, True), TopExp.LastVertex_s(e, True)) for edges in faces for e in edges]
+    at = np.array([[_xyz(BRep_Tool.Pnt_s(v)) for v in pair] for pair in ends]) - base
+    counts = [len(edges) for edges in faces]
+    corner = np.repeat(at[np.cumsum([0, *counts[:-1]]), 0], counts, axis=0)
+    doubled = np.cross(at[:, 0] - corner, at[:, 1] - corner)
+    return float(np.einsum("ij,ij->", doubled, corner)) / 6.0
 
 
 def _is_plain(shape: Shape) -> bool:
@@ -118,12 +99,17 @@ def _middle_of_vertices(shape: Shape) -> FloatArray:
 def area(face: Shape) -> float:
     """Area of a face in mm². Flat ones between lines, arcs and ellipses the kernel has to the last digit at once."""
     adaptor = BRepAdaptor_Surface(face)
-    properties = GProp_GProps()
     if adaptor.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
+        properties = GProp_GProps()
         BRepGProp.SurfaceProperties_s(face, properties, _ACCURACY, False)
         return float(properties.Mass())
-    if any(_is_spline(e) for e in edges_of(face)):
-        return _flat_area(face, adaptor.Plane())
+    return _area_of_flat(face, adaptor.Plane(), edges_of(face))
+
+
+def _area_of_flat(face: Shape, plane: gp_Pln, edges: list[Shape]) -> float:
+    if any(_is_spline(e) for e in edges):
+        return _flat_area(face, plane)
+    properties = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, properties, False, False)
     return float(properties.Mass())
 

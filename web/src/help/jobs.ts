@@ -159,6 +159,7 @@ export const NEWS: { when: string; what: string[] }[] = [
       "History shows pictures, and holds an earlier revision against now as two solids.",
       "A picked profile goes into the library; a newer issue offers the likeliest new pick.",
       "A second factor, places where you are signed in, a new password by mail.",
+      "The pages in German, if you like: at the door, or on the page of your account.",
     ],
   },
 ];

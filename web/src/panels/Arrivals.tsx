@@ -95,7 +95,7 @@ function Row({ arrival, part, open }: { arrival: Arrival; part: PartOnShelf | un
             : "being read");
   return (
     <tr className="dash-b align-baseline">
-      <td className="max-w-[300px] truncate px-4 py-1.5" title={arrival.name}>
+      <td className="max-w-[300px] truncate px-4 py-1.5" title={arrival.name} translate="no">
         {arrival.name}
       </td>
       {told ? (

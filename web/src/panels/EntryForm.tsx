@@ -3,6 +3,7 @@
 import { useState } from "react";
 
 import { sentenceOf } from "../state/draft";
+import { LANGUAGES, others, speak } from "../words/language";
 import { Button } from "../ui/Button";
 import { HouseMark } from "../ui/Mark";
 
@@ -80,6 +81,21 @@ export function EntryForm({ intro, fields, words, problem, aside, submit }: Prop
             {aside.words}
           </button>
         ) : null}
+        <p className="mt-5 flex gap-3 text-[13px]" translate="no">
+          {others().map((language) => (
+            <button
+              key={language}
+              type="button"
+              lang={language}
+              className="border-b border-rule text-faint hover:border-brick hover:text-ink"
+              onClick={() => {
+                speak(language);
+              }}
+            >
+              {LANGUAGES[language]}
+            </button>
+          ))}
+        </p>
       </form>
     </main>
   );

@@ -14,8 +14,9 @@ import { useTable } from "../state/table";
 import { bringBack, holdSolids, lookAt } from "../state/work";
 import { Button } from "../ui/Button";
 import { BothFigures } from "./BothFigures";
+import { spoken } from "../words/language";
 
-const WHEN = new Intl.DateTimeFormat(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+const WHEN = new Intl.DateTimeFormat(spoken(), { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 
 export function HistoryPanel({ mayEdit, close }: { mayEdit: boolean; close(): void }) {
   const { part, looking, shown } = useTable();

@@ -59,6 +59,7 @@ export function Legend({ sheet, card, kinds }: { sheet: SheetData; card: Card; k
             <span
               className={`min-w-0 flex-1 truncate ${gone.has(row.name) ? "text-faint line-through" : ""}`}
               title={row.name}
+              translate={by === "layer" || by === "block" ? "no" : "yes"}
             >
               {row.name}
               {row.kept && row.kept < row.curves ? (

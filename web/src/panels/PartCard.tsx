@@ -163,7 +163,7 @@ export function PartCard({ part, mayEdit, picked, pick, open, narrow, failed }: 
           />
         ) : (
           <span className="flex items-baseline gap-2">
-            <span className="truncate text-[16px] font-semibold" title={part.name}>
+            <span className="truncate text-[16px] font-semibold" title={part.name} translate="no">
               {part.name}
             </span>
             <span className="num shrink-0 text-[12.5px] text-faint">{part.number}</span>

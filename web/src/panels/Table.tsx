@@ -370,7 +370,7 @@ function Name({ mayEdit }: { mayEdit: boolean }) {
           setWriting(true);
         }}
       >
-        {part.name}
+        <span translate="no">{part.name}</span>
       </button>
     </h1>
   );

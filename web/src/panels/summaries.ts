@@ -11,7 +11,7 @@ export function sheetInWords(sheet: SheetData): string {
   return [
     `${countOf(sheet.curves, "curve")}, ${lengthText(e[2] - e[0], 1)} wide and ${lengthText(e[3] - e[1], 1)} high`,
     `${countOf(regions.length, "closed region")}, ${profiles} of them material; ${countOf(open_count, "open end")}`,
-    views.length ? `${countOf(views.length, "view")}: ${views.map((v) => v.name).join(", ")}` : "no views",
+    views.length ? `${countOf(views.length, "view")}: ${views.map((v) => v.name).join(", ")}` : "No views",
   ].join(". ");
 }
 

@@ -10,6 +10,7 @@ import { Button } from "../../ui/Button";
 import { ChoiceField } from "../../ui/ChoiceField";
 import { HouseMark } from "../../ui/Mark";
 import { setTheme, themeNow } from "../../ui/theme";
+import { type Language, LANGUAGES, speak, spoken } from "../../words/language";
 import { PersonMenu } from "../PersonMenu";
 import { type Attempt, Block, Field, Line, type Told, Word } from "./blocks";
 import { Leaving, Places, SecondFactor } from "./Safety";
@@ -21,7 +22,7 @@ const ROLES = [
   { value: "viewer", label: "viewer: sees everything, changes nothing" },
 ];
 
-const WHEN = new Intl.DateTimeFormat([], {
+const WHEN = new Intl.DateTimeFormat(spoken(), {
   day: "numeric",
   month: "short",
   hour: "2-digit",
@@ -47,7 +48,9 @@ export function AccountPage({ person, leave, open }: { person: Person; leave(): 
         <button type="button" aria-label="Back to the shelf" title="Back to the shelf" onClick={leave}>
           <HouseMark />
         </button>
-        <h1 className="text-[17px] font-semibold">{person.name}</h1>
+        <h1 className="text-[17px] font-semibold" translate="no">
+          {person.name}
+        </h1>
         <span className="text-[13px] text-faint">
           {person.role} at {person.workshop}
         </span>
@@ -94,7 +97,9 @@ function Own({ person, attempt }: { person: Person; attempt: Attempt }) {
     });
   return (
     <Block title="Account">
-      <Line label="Signs in as">{person.username}</Line>
+      <Line label="Signs in as">
+        <span translate="no">{person.username}</span>
+      </Line>
       <Line label="Name">
         <Word
           label="Your name"
@@ -126,6 +131,18 @@ function Own({ person, attempt }: { person: Person; attempt: Attempt }) {
           ]}
           onValue={(value) => {
             void put({ inches: value === "in" });
+          }}
+        />
+      </Line>
+      <Line label="Language">
+        <ChoiceField
+          text={LANGUAGES[spoken()]}
+          value={spoken()}
+          label="Language"
+          boxed
+          options={Object.entries(LANGUAGES).map(([value, label]) => ({ value, label }))}
+          onValue={(value) => {
+            speak(value as Language);
           }}
         />
       </Line>
@@ -277,7 +294,7 @@ function People({ mayInvite, attempt }: { mayInvite: boolean; attempt: Attempt }
           {workshop?.invitations.map((i) => (
             <p key={i.id} className="dash-b flex items-center gap-3 py-1.5 text-[13.5px] text-faint">
               <span className="flex-1">
-                An invitation as {i.role}, open until {new Date(i.expires).toLocaleDateString()}
+                An invitation as {i.role}, open until {new Date(i.expires).toLocaleDateString(spoken())}
               </span>
               <Button
                 className="!py-1"
@@ -344,7 +361,9 @@ function Deeds({ open, all }: { open(part: number): void; all: boolean }) {
           <li key={n} className="dash-b grid grid-cols-[108px_1fr] gap-x-3 py-1.5 text-[13.5px]">
             <span className="num text-[12.5px] text-faint">{WHEN.format(new Date(d.at))}</span>
             <span className="min-w-0">
-              <b className="font-medium">{d.who}</b>{" "}
+              <b className="font-medium" translate="no">
+                {d.who}
+              </b>{" "}
               {d.part !== null ? (
                 <button
                   type="button"

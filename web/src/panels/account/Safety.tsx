@@ -7,8 +7,9 @@ import { api, type Person } from "../../api/client";
 import { hangUp } from "../../api/news";
 import { Button } from "../../ui/Button";
 import { type Attempt, Block, Field } from "./blocks";
+import { spoken } from "../../words/language";
 
-const WHEN = new Intl.DateTimeFormat([], { dateStyle: "medium", timeStyle: "short" });
+const WHEN = new Intl.DateTimeFormat(spoken(), { dateStyle: "medium", timeStyle: "short" });
 
 export function SecondFactor({ person, attempt }: { person: Person; attempt: Attempt }) {
   const queries = useQueryClient();

@@ -45,7 +45,7 @@ export function Word({
       <button
         type="button"
         aria-label={`${label}: ${value || (none ?? "")}`}
-        className="border-b border-faint font-semibold hover:border-brick"
+        className="border-b border-faint text-left font-semibold hover:border-brick"
         onClick={() => {
           setOpen(true);
         }}

@@ -9,6 +9,7 @@ import { Button } from "../../ui/Button";
 import { ChoiceField } from "../../ui/ChoiceField";
 import { Written } from "../PartCard";
 import { highOf, insertionPoints, pathOf, viewOf, wideOf } from "./sections";
+import { spoken } from "../../words/language";
 
 interface Props {
   /** The section, and the one that it is laid over, if any. */
@@ -181,7 +182,7 @@ export function SectionPanel({ section: s, other, mayEdit, materials, change, ma
               <li key={i.id} className="dash-b flex gap-3 py-1">
                 <span className="num">{i.issue}</span>
                 <span className="flex-1 text-faint">
-                  {i.who}, {new Date(i.made).toLocaleDateString()}
+                  {i.who}, {new Date(i.made).toLocaleDateString(spoken())}
                 </span>
                 <span className="num">{areaText(i.figures.area, 1)}</span>
               </li>

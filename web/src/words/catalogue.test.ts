@@ -1,0 +1,66 @@
+import { describe, expect, it } from "vitest";
+
+import { Reader } from "./catalogue";
+
+const reader = () =>
+  new Reader({
+    texts: {
+      Save: "Sichern",
+      and: "und",
+      by: "nach",
+      front: "vorn",
+      top: "oben",
+      "{0} curve": "{0} Kurve",
+      "{0} curves": "{0} Kurven",
+      "{0} of {1}": "{0} von {1}",
+      "The {0} view does not close.": "Die Ansicht {0} schließt sich nicht.",
+      "Mend it. Then try again.": "Bessern Sie es aus. Dann noch einmal.",
+      "Renamed “{0}”": "„{0}“ umbenannt",
+    },
+    within: { sentence: { by: "um" } },
+  });
+
+describe("a text in another language", () => {
+  it.each([
+    ["Save", "Sichern"],
+    ["  Save ", "  Sichern "],
+    ["Front", "Vorn"],
+    ["12 curves", "12 Kurven"],
+    ["1,234 curves", "1\u202f234 Kurven"],
+    ["The front view does not close.", "Die Ansicht vorn schließt sich nicht."],
+    ["front, top", "vorn, oben"],
+    ["front and top", "vorn und oben"],
+    ["Save…", "Sichern…"],
+    ["12 curves; front: 1 curve", "12 Kurven; vorn: 1 Kurve"],
+  ])("%s", (english, german) => {
+    expect(reader().told(english)).toBe(german);
+  });
+
+  it("leaves names and quoted words as they are", () => {
+    const some = reader();
+    expect(some.told("Plate of three thicknesses")).toBe("Plate of three thicknesses");
+    expect(some.told("Renamed “top”")).toBe("„top“ umbenannt");
+    expect(some.told("3 of 12")).toBe("3 von 12");
+    expect([...some.untold]).toEqual(["Plate of three thicknesses"]);
+  });
+
+  it("reads several sentences as far as they belong together", () => {
+    const text = "The top view does not close. Mend it. Then try again.";
+    expect(reader().told(text)).toBe("Die Ansicht oben schließt sich nicht. Bessern Sie es aus. Dann noch einmal.");
+  });
+
+  it("knows words by the place they stand in", () => {
+    expect(reader().told(" by ", "sentence")).toBe(" um ");
+    expect(reader().told(" by ")).toBe(" nach ");
+  });
+
+  it("does not read again what it has read", () => {
+    const some = reader();
+    expect(some.told(some.told("12 curves"))).toBe("12 Kurven");
+    expect(some.untold.size).toBe(0);
+  });
+
+  it("refuses a text whose values are not in order", () => {
+    expect(() => new Reader({ texts: { "{1} and {0} more": "x" }, within: {} })).toThrow("not in order");
+  });
+});
