@@ -62,6 +62,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.locale.LocaleMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -156,6 +157,7 @@ PERMISSIONS_POLICY = "camera=(), display-capture=(), geolocation=(), microphone=
 USE_TZ = True
 TIME_ZONE = "UTC"
 LANGUAGE_CODE = "en"
+LANGUAGES = [("en", "English"), ("de", "Deutsch")]
 
 WEB_DIST = BASE / "web" / "dist"
 STATIC_URL = "/static/"

@@ -180,6 +180,22 @@ def test_a_new_password_comes_by_a_link_that_works_once(ines: User, mailoutbox: 
     sent(client, "post", "/api/sign-in", {"username": "ines", "password": "weir-and-sluice-9"})
 
 
+def test_who_changes_the_way_in_is_told_by_mail(ines: User, mailoutbox: list[Any]) -> None:
+    client = signed_in(ines)
+    sent(client, "patch", "/api/me", {"mail": "ines@example.com"})
+    new = {"old": "river-gauge", "new": "weir-and-sluice-9"}
+    client.post("/api/me/password", new, content_type="application/json", HTTP_ACCEPT_LANGUAGE="de")
+    sent(client, "post", "/api/me/second-factor", {})
+    sent(client, "put", "/api/me/second-factor", {"code": _code(TOTPDevice.objects.get(user=ines))}, 204)
+    sent(client, "patch", "/api/me", {"mail": "ines@example.org"})
+    told = [(m.to[0], m.subject, m.body.split("\n\n")[1]) for m in mailoutbox]
+    assert told == [
+        ("ines@example.com", "Ihr Konto bei Tectogon", "Ihr Passwort wurde eben geändert."),
+        ("ines@example.com", "Your account at Tectogon", "A second factor is wanted at signing in from now on."),
+        ("ines@example.com", "Your account at Tectogon", "Mail for this account goes to another address from now on."),
+    ], "the last one goes to where mail went before"
+
+
 def test_places_where_one_is_signed_in_are_listed_and_ended(ines: User, olga: User) -> None:
     clients = [Client(HTTP_USER_AGENT=f"Browser {n}") for n in (1, 2)]
     for one in clients:

@@ -2,6 +2,7 @@
  * The server's answers, typed by the schema it generates. A refusal is thrown as `Refused`, with the sentence to show.
  */
 
+import { spoken } from "../words/language";
 import type { components } from "./schema";
 
 type Shapes = components["schemas"];
@@ -159,6 +160,7 @@ async function ask(method: string, path: string, body?: unknown, keepalive = fal
       keepalive,
       headers: {
         "X-CSRFToken": cookie("csrftoken"),
+        "Accept-Language": spoken(),
         ...(body === undefined ? {} : { "Content-Type": "application/json" }),
       },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),

@@ -9,7 +9,6 @@ from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
 from django.contrib.auth.tokens import default_token_generator
 from django.core.exceptions import ValidationError
-from django.core.mail import send_mail
 from django.core.validators import validate_email
 from django.db import transaction
 from django.utils import timezone
@@ -17,9 +16,11 @@ from django.utils.encoding import force_bytes
 from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 
 from tectogon_server.accounts.actions.deeds import record
+from tectogon_server.accounts.actions.mail import notify, send
 from tectogon_server.accounts.actions.sessions import end_sessions
 from tectogon_server.accounts.models import Membership
 from tectogon_server.errors import BadName, NotAllowed, NothingThere
+from tectogon_server.words import told
 
 _MAIL_EVERY = timedelta(minutes=5)
 
@@ -40,6 +41,7 @@ def change_password(user: User, old: str, new: str) -> None:
     user.set_password(new)
     user.save(update_fields=["password"])
     record(user, "Changed the password")
+    notify(user, "Your password was changed just now.")
 
 
 def set_address(user: User, address: str) -> None:
@@ -50,27 +52,30 @@ def set_address(user: User, address: str) -> None:
             validate_email(address)
         except ValidationError:
             raise BadName("That is no mail address.") from None
-    user.email = address
+    before, user.email = user.email, address
     user.save(update_fields=["email"])
+    if before and before != address:
+        notify(user, "Mail for this account goes to another address from now on.", before)
 
 
-def send_reset(told: str, origin: str) -> None:
+def send_reset(whom: str, origin: str) -> None:
     """Mail a link for a new password to whoever signs in by this name or is reached at this address. Says nobody
     whether there is anybody; one person is sent one in five minutes at most."""
     rows = User.objects.filter(is_active=True).exclude(email="")
-    for user in [*rows.filter(username__iexact=told), *rows.filter(email__iexact=told)][:3]:
+    for user in [*rows.filter(username__iexact=whom), *rows.filter(email__iexact=whom)][:3]:
         since = timezone.now() - _MAIL_EVERY
         free = Membership.objects.filter(user=user).exclude(reset_asked__gt=since)
         if not free.update(reset_asked=timezone.now()):
             continue
         name = urlsafe_base64_encode(force_bytes(user.pk))
         link = f"{settings.ORIGIN or origin}/reset/{name}/{default_token_generator.make_token(user)}"
-        send_mail(
-            "A new password for Tectogon",
-            f"You sign in as {user.username}. Choose a new password within the hour:\n\n{link}\n\n"
-            "If you did not ask for this, do nothing: the password in force stays.\n",
-            None,
-            [user.email],
+        send(
+            user.email,
+            told("A new password for Tectogon"),
+            told("You sign in as {0}.", user.username),
+            told("Choose a new password within the hour:"),
+            link,
+            told("If you did not ask for this, do nothing: the password in force stays."),
         )
 
 
@@ -87,6 +92,7 @@ def reset_password(name: str, token: str, new: str) -> User:
     user.save(update_fields=["password"])
     end_sessions(user)
     record(user, "Took a new password by a link")
+    notify(user, "Your password was changed just now, by a link that was mailed to you.")
     return user
 
 

@@ -11,6 +11,7 @@ from django.db import transaction
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from tectogon_server.accounts.actions.deeds import record
+from tectogon_server.accounts.actions.mail import notify
 from tectogon_server.errors import BadName
 
 _ISSUER = "Tectogon"
@@ -47,6 +48,7 @@ def confirm(user: User, code: str) -> None:
     device.confirmed = True
     device.save()
     record(user, "Took a second factor")
+    notify(user, "A second factor is wanted at signing in from now on.")
 
 
 def check(user: User, code: str) -> bool:
@@ -60,6 +62,7 @@ def take_off(user: User, by: User) -> None:
     """The password alone is wanted again."""
     TOTPDevice.objects.filter(user=user).delete()
     record(by, "Took the second factor off" + ("" if user == by else f" {user.get_full_name() or user.username}"))
+    notify(user, "No second factor is wanted at signing in any more.")
 
 
 def _fits(device: TOTPDevice, code: str) -> bool:
