@@ -48,6 +48,16 @@ def texts(sheet: DrawnSheet) -> Counter[str]:
 PLATE = Figure().rectangle(0, 0, 100, 60).circle(20, 15, 4).circle(80, 45, 4)
 
 
+def test_a_sheet_is_labelled_in_german() -> None:
+    said = {
+        language: {t.text for t in sheet_of([part(PLATE)], Wishes(language=language, title=Title("date"))).ink.texts}
+        for language in ("en", "de")
+    }
+    assert {"drawn by", "general tolerances", "sizes in millimetres", "date"} <= said["en"]
+    assert {"gezeichnet von", "Allgemeintoleranzen", "Maße in Millimetern", "Datum"} <= said["de"]
+    assert "date" in said["de"], "the name of a part is nobody's to translate"
+
+
 def test_a_plate_is_fixed_by_each_coordinate_once() -> None:
     body = part(PLATE)
     needs = needs_of([body])

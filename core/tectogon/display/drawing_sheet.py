@@ -23,6 +23,7 @@ from tectogon.operations.material import COPPERS, METALS
 from tectogon.operations.sheet_metal import blank_of
 from tectogon.units import parse_length
 from tectogon.views.align import AXES
+from tectogon.words import told
 from tectogon.workpiece.model import Workpiece
 
 SHEET_FORMATS = ("pdf", "dxf", "svg")
@@ -44,7 +45,12 @@ def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, 
         scale=None if params.scale == "auto" else parse_scale(params.scale),
         dimensions=params.dimensions == "all",
         pictorial=params.pictorial == "with",
-        title=Title(material=figures["material"] or "", mass=_mass_told(figures["mass_g"]), document=document, **title),
+        title=Title(
+            material=told(figures["material"] or "", params.language),
+            mass=_mass_told(figures["mass_g"]),
+            document=told(document, params.language),
+            **title,
+        ),
         datum=(x, y, z),
         hands=tuple(_by_hand(wish) for wish in params.by_hand),
         cuts=tuple(Cut(AXES.index(s.axis), parse_length(s.at), frozenset(s.through)) for s in params.sections),
@@ -52,6 +58,7 @@ def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, 
         patterns=tuple(_pattern(workpiece, n) for n in range(len(workpiece.bodies))),
         blank=blank,
         items=items,
+        language=params.language,
     )
     drawn = sheet_of(workpiece.bodies, wishes)
     return drawn if problem is None else replace(drawn, refused=(*drawn.refused, problem))

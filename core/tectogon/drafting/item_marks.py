@@ -18,6 +18,7 @@ from tectogon.drafting.placing import spread
 from tectogon.solids.body import Body
 from tectogon.solids.mesh import mesh_of
 from tectogon.views import Frame
+from tectogon.words import Language, told
 
 ROW = 6.0
 MOST_ROWS = 30
@@ -46,7 +47,7 @@ def list_height(rows: Sequence[Listed]) -> float:
     return ROW * (min(len(rows), MOST_ROWS) + 1) if rows else 0.0
 
 
-def list_ink(sheet: str, rows: Sequence[Listed]) -> Ink:
+def list_ink(sheet: str, rows: Sequence[Listed], language: Language = "en") -> Ink:
     """The parts list, its heading at the foot, over the title block."""
     ink = Ink()
     if not rows:
@@ -61,7 +62,7 @@ def list_ink(sheet: str, rows: Sequence[Listed]) -> Ink:
     for n, ((at, heading), end) in enumerate(zip(_COLUMNS, ends, strict=True)):
         if n:
             ink.line(left + at, foot, left + at, top, pen="grid")
-        ink.write(left + at + 1.2, foot + 2.0, heading, height=1.8)
+        ink.write(left + at + 1.2, foot + 2.0, told(heading, language), height=1.8)
         for k, row in enumerate(shown, 1):
             text = (str(row.number), str(row.count), row.name, row.issue, row.size, row.mass)[n]
             ink.write(left + at + 1.2, foot + ROW * k + 1.8, fitting(text, end - at - 2.4, 2.5))

@@ -10,6 +10,7 @@ from tectogon.curves import Arc
 from tectogon.curves.shapes import TURN
 from tectogon.drafting.ink import Ink, Stroke, width_of
 from tectogon.errors import BadValue
+from tectogon.words import Language, told
 
 SheetName = Literal["A4", "A3", "A2", "A1", "A0"]
 SHEETS: dict[str, tuple[float, float]] = {
@@ -103,7 +104,7 @@ def frame_of_sheet(sheet: str) -> Ink:
     return ink
 
 
-def title_block(sheet: str, title: Title, scale: float, projection: Projection) -> Ink:
+def title_block(sheet: str, title: Title, scale: float, projection: Projection, language: Language = "en") -> Ink:
     """The title block in the lower right corner of the frame (ISO 7200): 180 mm wide."""
     ink = Ink()
     _, y0, x1, _ = drawing_area(sheet)
@@ -132,7 +133,7 @@ def title_block(sheet: str, title: Title, scale: float, projection: Projection) 
         x, y = x0 + left, y0 + 10.0 * row
         if left:
             ink.line(x, y, x, y + 10.0, pen="grid")
-        ink.write(x + 1.2, y + 7.4, label, height=1.8)
+        ink.write(x + 1.2, y + 7.4, told(label, language), height=1.8)
         big = label in ("title", "number")
         ink.write(x + 1.2, y + 1.8, fitting(value, wide - 2.4, 3.5 if big else 2.5), height=3.5 if big else 2.5)
     ink.line(x0 + 150.0, y0 + 30.0, x0 + 150.0, top, pen="grid")

@@ -36,6 +36,7 @@ from tectogon.errors import BadValue, KernelRefused, NothingToBuild, OverLimit
 from tectogon.solids.body import Body
 from tectogon.solids.project import edges_seen
 from tectogon.views import Frame
+from tectogon.words import Language
 
 _PAST = 3.0
 """How far axes run past what they belong to (mm)."""
@@ -70,6 +71,8 @@ class Wishes:
     """The flat blank of a sheet part, drawn beside the views."""
     items: tuple[Listed, ...] = ()
     """The rows of a parts list; none where the sheet has none."""
+    language: Language = "en"
+    """Of its labels."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,12 +123,12 @@ def sheet_of(bodies: Sequence[Body], wishes: Wishes) -> DrawnSheet:
     block.move_to(paper.corner_for(sheet, *block.size, foot))
     placed = [p for one in block.views for p in one.placed()]
     ink = paper.frame_of_sheet(sheet)
-    ink.add(paper.title_block(sheet, wishes.title, scale, wishes.projection))
+    ink.add(paper.title_block(sheet, wishes.title, scale, wishes.projection, wishes.language))
     for one in block.views:
         ink.add(_drawn(one, [m for m in marks if m.view == one.view.name], height))
     flat = tuple(block.pictorial_on_paper())
     ink.strokes += [Stroke(c, "pictorial") for c in flat]
-    ink.add(list_ink(sheet, wishes.items))
+    ink.add(list_ink(sheet, wishes.items, wishes.language))
     numbers, unseen = _numbers(bodies, wishes.items, block, flat)
     ink.add(numbers)
     refused += unseen

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from tectogon.errors import PickGone
 from tectogon.units import parse_length, show_length
+from tectogon.words import Language
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
 from tectogon.workpiece.parameters import Length, Params
@@ -26,6 +27,7 @@ SIZES = {"all": "with all dimensions", "none": "without dimensions"}
 BLANKS = {"with": "with its flat blank", "without": "without its blank"}
 LISTS = {"with": "with its parts list", "without": "without a parts list"}
 PICTORIALS = {"with": "with a pictorial view", "without": "without a pictorial view"}
+LANGUAGES = {"en": "labelled in English", "de": "labelled in German"}
 Axis = Literal["x", "y", "z"]
 End = Literal["low", "high"]
 Paper = Annotated[float, Field(ge=-2000.0, le=2000.0)]
@@ -79,6 +81,7 @@ class DrawSheetParams(Params):
     pictorial: Literal["with", "without"] = "with"
     blank: Literal["with", "without"] = "with"
     parts_list: Literal["with", "without"] = "with"
+    language: Language = "en"
     datum: tuple[End, End, End] = ("low", "low", "low")
     sections: Annotated[tuple[SectionWish, ...], Field(max_length=MOST_CUTS)] = ()
     details: Annotated[tuple[DetailWish, ...], Field(max_length=MOST_CUTS)] = ()
@@ -118,6 +121,8 @@ def sentence(params: DrawSheetParams, workpiece: Workpiece | None) -> Sentence:
         choice_token("pictorial", params.pictorial, PICTORIALS),
         *([words(", "), choice_token("blank", params.blank, BLANKS)] if workpiece and workpiece.sheet_metal else ()),
         *([words(", "), choice_token("parts_list", params.parts_list, LISTS)] if _is_several(workpiece) else ()),
+        words(", "),
+        choice_token("language", params.language, LANGUAGES),
         *(words(f", {text}") for text in more),
     ]
 

@@ -42,6 +42,7 @@ import {
 } from "./draft";
 import { freeNumber, freeSheet, isOnRecord } from "./numbering";
 import type { Draft, Shown, Looking, TableState } from "./table";
+import { spoken } from "../words/language";
 
 export interface Surroundings {
   api: typeof Api;
@@ -328,6 +329,7 @@ export class Session {
     if (kind.serves === "engraves") params["source"] = this.newestFile();
     const face = this.get().pickedPieces.find((p) => p.type === "face");
     if ("face" in params && face) params["face"] = this.facePick(face.index, face.at ?? null);
+    if ("language" in params) params.language = spoken();
     if (shown?.report.figures.bodies) Object.assign(params, kind.beside_bodies);
     Object.assign(params, values);
     this.put({ looking: null });
