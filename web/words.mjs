@@ -7,7 +7,21 @@ import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import ts from "typescript";
 
-const NEVER = new Set(["className", "key", "type", "role", "href", "id", "d", "viewBox", "htmlFor", "rel", "target", "translate", "lang"]);
+const NEVER = new Set([
+  "className",
+  "key",
+  "type",
+  "role",
+  "href",
+  "id",
+  "d",
+  "viewBox",
+  "htmlFor",
+  "rel",
+  "target",
+  "translate",
+  "lang",
+]);
 /** What is no text: styles, selectors, shaders, addresses. */
 const CODE =
   /void main|gl_Frag|https?:|^\.|=>|\$\{|\[data-|translate\(|repeat\(|px-|input, |button, |form\[|url\(|fr 5px|not in order|^(polite|lazy|main|transparent|evenodd|vertical|quiet)$/;
@@ -84,21 +98,8 @@ function files(folder) {
 }
 
 for (const path of files("src").sort()) {
-  walk(
-    ts.createSourceFile(
-      path,
-      readFileSync(path, "utf8"),
-      ts.ScriptTarget.Latest,
-      true,
-      path.endsWith("x") ? ts.ScriptKind.TSX : ts.ScriptKind.TS,
-    ),
-    ts.createSourceFile(
-      path,
-      readFileSync(path, "utf8"),
-      ts.ScriptTarget.Latest,
-      true,
-      path.endsWith("x") ? ts.ScriptKind.TSX : ts.ScriptKind.TS,
-    ),
-  );
+  const kind = path.endsWith("x") ? ts.ScriptKind.TSX : ts.ScriptKind.TS;
+  const source = ts.createSourceFile(path, readFileSync(path, "utf8"), ts.ScriptTarget.Latest, true, kind);
+  walk(source, source);
 }
 process.stdout.write(JSON.stringify(found));
