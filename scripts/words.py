@@ -57,9 +57,17 @@ def _brought_up_to_date(path: Path, template: Catalog, *, check: bool) -> int:
     overrides = [m for m in catalogue if m.id and m.context]
     known = {m.id: m.string for m in catalogue if m.id and not m.context}
     out = Catalog(
-        locale=path.stem, project="Tectogon", version="1", header_comment="", msgid_bugs_address="-", last_translator="-",
-        language_team="-", fuzzy=False, creation_date=catalogue.creation_date, revision_date=catalogue.creation_date,
-    )  # fmt: skip
+        locale=path.stem,
+        project="Tectogon",
+        version="1",
+        header_comment="",
+        msgid_bugs_address="-",
+        last_translator="-",
+        language_team="-",
+        fuzzy=False,
+        creation_date=catalogue.creation_date,
+        revision_date=catalogue.creation_date,
+    )
     for message in template:
         if message.id:
             out.add(message.id, known.get(message.id, ""), locations=message.locations)
