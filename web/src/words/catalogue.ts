@@ -56,11 +56,11 @@ export class Reader {
    * for words that are translated otherwise there.
    */
   told(text: string, ...within: string[]): string {
-    if (isPlain(text) || this.own.has(text)) return text;
     for (const place of within) {
       const special = this.catalogue.within[place]?.[text.trim()];
       if (special !== undefined) return this.kept(around(text, special));
     }
+    if (isPlain(text) || this.own.has(text)) return text;
     const before = this.known.get(text);
     if (before !== undefined) return before;
     const out = this.value(text);
