@@ -28,7 +28,16 @@ FOLDER = BASE / "words"
 UNREAD = ("cli", "management", "migrations", "operating", "confine.py", "settings.py", "budget.py", "asgi.py")
 UNREAD_CALLS = {"execute", "compile", "getLogger", "info", "warning", "error", "exception", "debug", "getattr", "sub"}
 UNREAD_CALLS |= {"add_argument", "RunSQL", "match", "search", "split", "encode", "urlopen", "cast", "TypeVar", "run"}
-READ_CALLS = {"words", "name_token", "length_token", "curves_token", "Operation", "result_tokens", "choice_token"}
+READ_CALLS = {
+    "words",
+    "Described",
+    "name_token",
+    "length_token",
+    "curves_token",
+    "Operation",
+    "result_tokens",
+    "choice_token",
+}
 
 CODE = re.compile(r"[<>=_\\]|SELECT|^/|^\.|^#|default-src|^data: |^retry|\"what\"|^: still")
 
@@ -155,6 +164,10 @@ class _Texts(ast.NodeVisitor):
             self.generic_visit(node)
 
     def visit_AnnAssign(self, node: ast.AnnAssign) -> None:
+        """A type is no text, but what describes a value within one is."""
+        for part in ast.walk(node.annotation):
+            if isinstance(part, ast.Call) and getattr(part.func, "id", "") == "Described":
+                self.visit(part)
         if node.value is not None:
             self.visit(node.value)
 
@@ -220,7 +233,7 @@ class _Texts(ast.NodeVisitor):
 def _numbered(text: str) -> str:
     """A text for `format` with its values numbered."""
     count = iter(range(100))
-    return re.sub(r"\{[a-z]\w*(:[^}]*)?\}", lambda _: f"{{{next(count)}}}", text)
+    return re.sub(r"\{(?:[a-z]\w*)?(:[^}]*)?\}", lambda _: f"{{{next(count)}}}", text)
 
 
 def _is_text(node: ast.AST) -> bool:
