@@ -155,6 +155,7 @@ def test_art_is_taken_in_the_hand_and_writes_the_values(hand: Hand) -> None:
     raised(hand, plate)
     hand.enter("10 mm")
     hand.page.get_by_role("button", name="Look from the top").click()
+    hand.settled()
     hand.add("heron-badge.svg", (FILES / "heron-badge.svg").read_bytes(), at=on_part(hand.page, 0.5, 0.5))
     hand.page.get_by_role("button", name="Make it 32 mm wide, in the middle").click()
     grip = hand.page.locator("[data-grip=move]")

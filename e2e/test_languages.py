@@ -51,6 +51,7 @@ def test_every_page_and_stage_is_told_in_german(german: Page, site: Site) -> Non
         seen |= set(untold(german))
     for part in ("Clamp bracket", "Sensor bracket"):
         german.goto(site.url)
+        german.get_by_label("Teile finden").fill(part)
         german.get_by_role("button", name=f"{part} öffnen", exact=True).last.click()
         german.wait_for_url("**/parts/*")
         for stage in german.get_by_label("Stufen").get_by_role("button").all():
