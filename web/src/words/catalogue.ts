@@ -32,7 +32,7 @@ const MOST_IN_A_RUN = 8;
 /** With fewer letters of its own a text stands for anything, unless what stands in it is known too. */
 const TELLING = 4;
 /** With fewer letters it does not hold several texts. */
-const PLAIN = 12;
+const PLAIN = 20;
 const UNITS = /(?<=\d\s?)(?:mm|cm|dm|km|m|in|ft|yd|kg|g|lb|MB|GB|s)\b[²³⁴]?(?:\/cm³|\/m)?/g;
 
 /** Reads texts by a catalogue. Keeps what it has read. */
@@ -89,18 +89,25 @@ export class Reader {
     const other = flipped(text),
       turned = other === null ? undefined : texts[other];
     if (turned) return /^\p{Lu}/u.test(text) ? capital(turned) : turned;
-    for (const p of this.patterns) {
-      if (!text.includes(p.mark)) continue;
-      const values = p.english.exec(text)?.slice(1);
+    let best: { pattern: Pattern; values: string[]; unknown: number } | null = null;
+    for (const pattern of this.patterns) {
+      if (!text.includes(pattern.mark)) continue;
+      const values = pattern.english.exec(text)?.slice(1);
       if (!values) continue;
-      const vague = strictly || p.letters < TELLING || (p.letters < PLAIN && values.some((v) => /[,;:.] /.test(v)));
-      if (vague && !values.every((v) => this.isKnown(v))) continue;
-      return p.other.replace(HOLE, (_, n: string) => {
-        const value = values[Number(n)] ?? "";
-        return p.quoted[Number(n)] ? value : this.value(value);
-      });
+      const unknown = values.reduce((sum, v) => sum + (this.isKnown(v) ? 0 : v.length), 0),
+        vague = strictly || isVague(pattern, values);
+      if ((unknown && vague) || (best && best.unknown <= unknown)) continue;
+      best = { pattern, values, unknown };
+      if (!unknown) break;
     }
-    return null;
+    return best ? this.filled(best.pattern, best.values) : null;
+  }
+
+  private filled({ other, quoted }: Pattern, values: string[]): string {
+    return other.replace(HOLE, (_, n: string) => {
+      const value = values[Number(n)] ?? "";
+      return quoted[Number(n)] ? value : this.value(value);
+    });
   }
 
   private isKnown(value: string): boolean {
@@ -162,6 +169,11 @@ function patternOf(english: string, other: string): Pattern {
 }
 
 const isPlain = (text: string) => !LETTERS.test(text.replace(UNITS, ""));
+/** Whether a pattern says so little of its own that what stands in it must be known too. */
+function isVague({ letters }: Pattern, values: string[]): boolean {
+  return letters < TELLING || (letters < PLAIN && values.some((v) => /[,;:.] /.test(v)));
+}
+
 const around = (text: string, out: string) => /^\s*/.exec(text)![0] + out + (text.trim() ? /\s*$/.exec(text)![0] : "");
 const capital = (text: string) => text.slice(0, 1).toUpperCase() + text.slice(1);
 const grouped = (text: string) => text.replace(GROUPS, (n) => n.replaceAll(",", "\u202f"));
