@@ -21,7 +21,7 @@ from procrastinate.contrib.django import app
 from tectogon_server.computing.models import Computation
 
 State = Computation.State
-_LOST_AFTER = timedelta(seconds=2)
+_LOST_AFTER = timedelta(seconds=3)
 """A computation under way says so four times a second."""
 _MOST_ATTEMPTS = 4
 _TURN_LOCK = 7_302_118
