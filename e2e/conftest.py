@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
-from running_site import BROWSER_ARGS, Site
+from running_site import BROWSER_ARGS, Site, new_context
 
 expect.set_options(timeout=15_000)  # two sites and two browsers share the machine
 
@@ -31,11 +31,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, site: Site) -> Iterator[Page]:
     """A signed-in page on the shelf; any error in the page's own code fails the test."""
-    context = browser.new_context(
-        viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce"
-    )
-    context.set_default_timeout(60_000)
-    context.add_init_script("localStorage.getItem('first steps') ?? localStorage.setItem('first steps', 'done')")
+    context = new_context(browser)
     opened = context.new_page()
     faults: list[str] = []
     opened.on("pageerror", lambda e: faults.append(str(e)))

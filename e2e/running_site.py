@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import httpx
-from playwright.sync_api import Page
+from playwright.sync_api import Browser, BrowserContext, Page
 
 BASE = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(BASE / "scripts"))
@@ -120,6 +120,16 @@ class Client:
     def part_named(self, name: str) -> dict[str, Any]:
         found = next(p for p in self.call("GET", "/api/parts") if p["name"] == name)
         return dict(self.call("GET", f"/api/parts/{found['id']}"))
+
+
+def new_context(browser: Browser) -> BrowserContext:
+    """A window of its own, past the first steps."""
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce"
+    )
+    context.set_default_timeout(60_000)
+    context.add_init_script("localStorage.getItem('first steps') ?? localStorage.setItem('first steps', 'done')")
+    return context
 
 
 def open_from_shelf(page: Page, name: str) -> None:

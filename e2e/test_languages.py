@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
-from running_site import Site
+from running_site import Site, new_context
 from test_everyday_jobs import FILES, Hand
 
 ENGLISH = re.compile(r"\b(the|of|is|are|not|no|with|and|to|from|by|for|it|its|each|all|any|press)\b", re.IGNORECASE)
@@ -18,9 +18,7 @@ NAMES = ("Plate of three thicknesses", "like Gecko")
 @pytest.fixture
 def german(browser: Browser, site: Site) -> Iterator[Page]:
     """A page that was told at the door to speak German, and signed in."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
-    context.set_default_timeout(60_000)
-    context.add_init_script("localStorage.getItem('first steps') ?? localStorage.setItem('first steps', 'done')")
+    context = new_context(browser)
     page = context.new_page()
     page.goto(site.url)
     page.get_by_role("button", name="Deutsch").click()
