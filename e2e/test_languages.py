@@ -39,6 +39,7 @@ def untold(page: Page) -> list[str]:
 def at_rest(page: Page) -> None:
     page.wait_for_timeout(300)
     expect(page.get_by_role("button", name="Halt")).to_have_count(0, timeout=60_000)
+    expect(page.get_by_text("Bei uns ging etwas schief")).to_have_count(0)
 
 
 def test_every_page_and_stage_is_told_in_german(german: Page, site: Site) -> None:
@@ -58,7 +59,7 @@ def test_every_page_and_stage_is_told_in_german(german: Page, site: Site) -> Non
             german.keyboard.press("/")
             german.keyboard.press("Escape")
             seen |= set(untold(german))
-    assert not seen, seen
+    assert not seen, "\n".join(sorted(seen))
 
 
 def test_a_plate_is_built_in_german(german: Page, site: Site) -> None:

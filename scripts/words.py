@@ -1,5 +1,6 @@
 """All texts in one place: finds every text that people may read, in the core, the server and the pages, and brings the
-catalogues in words/ up to date with them.
+catalogues in words/ up to date with them. What the sentences of operations are made of is kept beside them
+(sentences.json), so that one can be told again from its text alone.
 
     scripts/words.py            update the catalogues; tell what has no translation yet
     scripts/words.py --check    change nothing; exit 1 where a text has no translation, or a translation no text
@@ -12,6 +13,7 @@ from __future__ import annotations
 
 import argparse
 import ast
+import inspect
 import io
 import json
 import re
@@ -19,12 +21,17 @@ import subprocess
 import sys
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING, Literal, get_args, get_origin
 
 from babel.messages.catalog import Catalog
 from babel.messages.pofile import read_po, write_po
 
+if TYPE_CHECKING:
+    from tectogon.workpiece.operation import Operation
+
 BASE = Path(__file__).resolve().parent.parent
 FOLDER = BASE / "words"
+SENTENCES = FOLDER / "sentences.json"
 UNREAD = ("cli", "management", "migrations", "operating", "confine.py", "settings.py", "budget.py", "asgi.py")
 UNREAD_CALLS = {"execute", "compile", "getLogger", "info", "warning", "error", "exception", "debug", "getattr", "sub"}
 UNREAD_CALLS |= {"add_argument", "RunSQL", "match", "search", "split", "encode", "urlopen", "cast", "TypeVar", "run"}
@@ -52,11 +59,17 @@ def main() -> int:
     parser.add_argument("--check", action="store_true")
     check = parser.parse_args().check
     template = Catalog(fuzzy=False)
-    for text, file, line in [*_of_python(), *_of_pages(), *_of_sentences(), *_by_hand()]:
+    for text, file, line in [*_of_python(), *_of_pages(), *_by_hand()]:
         template.add(text, locations=[(file, line)])
     missing = 0
     for path in sorted(FOLDER.glob("*.po")):
         missing += _brought_up_to_date(path, template, check=check)
+    told = json.dumps(_sentences(), indent=1, ensure_ascii=False) + "\n"
+    if check and told != SENTENCES.read_text():
+        print(f"{SENTENCES.name} is behind the operations: run this without --check", file=sys.stderr)
+        return 1
+    if not check:
+        SENTENCES.write_text(told)
     return 1 if check and missing else 0
 
 
@@ -99,21 +112,46 @@ def _brought_up_to_date(path: Path, template: Catalog, *, check: bool) -> int:
     return 0
 
 
-def _of_sentences() -> Iterator[Found]:
-    """How the sentences of all operations begin, up to the first comma: as the history has them."""
+def _sentences() -> dict[str, list[str]]:
+    """What the sentences of operations are made of: the words between their values, by the words they begin with, or
+    the choices; nothing where they begin with another value."""
     sys.path.insert(0, str(BASE / "core"))
     from tectogon.operations import OPERATIONS
 
+    out: dict[str, set[str]] = {}
     for kind in OPERATIONS.values():
-        if any(field.is_required() for field in kind.params.model_fields.values()):
-            continue
-        text, count = "", 0
-        for token in kind.sentence(kind.params(), None):
-            text += f"{{{count}}}" if token.field else token.text
-            count += bool(token.field)
-        head = " ".join(text.split(",")[0].split())
-        if len(re.sub(r"\{\d+\}|[^A-Za-z]", "", head)) >= TELLING:
-            yield head, f"core/tectogon/operations/{kind.name}.py", 1
+        said = list(_said_by(kind))
+        between = {word for one in said for word in one[1:]} | set(
+            _words_in(ast.parse(Path(inspect.getfile(kind.sentence)).read_text()))
+        )
+        for start in {one[0] for one in said}:
+            out.setdefault(start, set()).update(between)
+    return {start: sorted(w for w in out[start] if w and not re.search(r"\d", w)) for start in sorted(out)}
+
+
+def _said_by(kind: Operation) -> Iterator[list[str]]:
+    """The plain words of its sentence, nothing for each value, with every choice of one value."""
+    fields = kind.params.model_fields
+    if any(field.is_required() for field in fields.values()):
+        return
+    for name, field in fields.items():
+        codes = get_args(field.annotation) if get_origin(field.annotation) is Literal else ()
+        for value in [field.default, *codes, *([3] if name == "count" else [])]:
+            first, *others = kind.sentence(kind.params(**{name: value}), None)
+            rest = [t.text if not t.field else "" for t in others]
+            options = (first.editor or {}).get("options", ())
+            yield from ([one["label"], *rest] for one in options)
+            if not options:
+                yield [first.text if not first.field else "", *rest]
+
+
+def _words_in(tree: ast.AST) -> Iterator[str]:
+    """What stands in calls of `words` and `body_tokens`."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Call) and getattr(node.func, "id", "") in ("words", "body_tokens") and node.args:
+            for part in ast.walk(node.args[0]):
+                if isinstance(part, ast.Constant) and isinstance(part.value, str):
+                    yield part.value
 
 
 def _by_hand() -> Iterator[Found]:

@@ -13,6 +13,8 @@ import sys
 from collections.abc import Iterable
 from pathlib import Path
 
+from tectogon import words
+
 _CREATE_RULESET, _ADD_RULE, _RESTRICT_SELF = 444, 445, 446
 _VERSION_FLAG = 1
 _PATH_BENEATH = 1
@@ -68,7 +70,7 @@ def confine(writes: Iterable[Path], reads: Iterable[Path] | None = None) -> bool
 def _needed() -> list[Path]:
     """This program and what the system lends it."""
     system = [Path(p) for p in ("/usr", "/lib", "/lib64", "/bin", "/etc", "/proc", "/sys", "/dev", "/opt")]
-    return [*system, Path(__file__).parent, Path(sys.prefix), Path(sys.base_prefix)]
+    return [*system, Path(__file__).parent, words.FOLDER, Path(sys.prefix), Path(sys.base_prefix)]
 
 
 def _allow(libc: ctypes.CDLL, ruleset: int, path: Path, access: int) -> None:

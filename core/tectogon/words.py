@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Literal
 
 Language = Literal["en", "de"]
-_FOLDER = Path(__file__).resolve().parents[2] / "words"
+FOLDER = Path(__file__).resolve().parents[2] / "words"
 
 
 def told(text: str, language: str) -> str:
@@ -22,7 +22,7 @@ def told(text: str, language: str) -> str:
 def _catalogue(language: str) -> Mapping[str, str]:
     from babel.messages.pofile import read_po
 
-    path = _FOLDER / f"{language}.po"
+    path = FOLDER / f"{language}.po"
     if not path.is_file():
         return {}
     with path.open("rb") as file:

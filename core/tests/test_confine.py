@@ -9,6 +9,7 @@ import sys
 from pathlib import Path
 
 import pytest
+from tectogon import words
 from tectogon.confine import confine
 from tectogon.formats.apart import apart
 
@@ -52,6 +53,7 @@ def test_it_writes_only_where_it_may_and_reads_only_what_it_needs(tmp_path: Path
         (lambda: (other / "new").write_text("x"), "refused", "refused"),
         (lambda: (other / "there").unlink(), "refused", "refused"),
         (lambda: (other / "there").read_text(), "done", "refused"),
+        (lambda: (words.FOLDER / "de.po").read_bytes(), "done", "done"),
         (lambda: Path(sys.executable).stat() and Path(os.__file__).read_text(), "done", "done"),
     ):
         one, two = confined(work)  # type: ignore[misc]

@@ -7,6 +7,7 @@ import { api, type Token } from "../api/client";
 import { useTable } from "../state/table";
 import { takePart, takeSection } from "../state/work";
 import { ChoiceField } from "../ui/ChoiceField";
+import { SENTENCE } from "../words/catalogue";
 import { told } from "../words/language";
 import { LengthField } from "../ui/LengthField";
 import { NamesField } from "../ui/NamesField";
@@ -23,7 +24,7 @@ interface Props {
 
 export function Sentence({ tokens: english, boxed, onValue, onEnter, onPick }: Props) {
   const verb = english[0]?.text.trim() ?? "",
-    tokens = english.map((t) => ({ ...t, text: told(t.text, verb, "sentence") }));
+    tokens = english.map((t) => ({ ...t, text: told(t.text, verb, SENTENCE) }));
   const first = tokens.findIndex((t) => t.editor?.type === "length" || t.editor?.type === "number");
   return (
     <>

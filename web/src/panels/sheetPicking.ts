@@ -66,6 +66,7 @@ export function pointAt(at: SheetPointer | null): void {
 }
 
 export function pressAt(at: SheetPointer, add: boolean): void {
+  pointAt(at); // by keyboard something else may be pointed at since
   const { shown, early, stage, hover, picks, draft, sheetAsks, set } = useTable.getState();
   if (!shown || early) return;
   if (sheetAsks?.what === "colour") {

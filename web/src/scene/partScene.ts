@@ -33,6 +33,7 @@ import type { PartData, Piece } from "./partData";
 import { type FaceHit, PartIndex } from "./partPicking";
 import { sectionOf, type SectionPlane } from "./sectionPlane";
 import { GUIDE, LEFT_OUT, type SheetData } from "./sheetData";
+import { isResting } from "./resting";
 
 export interface PartEvents {
   moved(piece: Piece | null): void;
@@ -301,7 +302,7 @@ export class PartScene {
     });
     this.on("pointermove", (e) => {
       if (!drag) {
-        this.events.moved(this.pieceAt(e.offsetX, e.offsetY));
+        if (!isResting()) this.events.moved(this.pieceAt(e.offsetX, e.offsetY));
         return;
       }
       if (Math.hypot(e.offsetX - drag.x, e.offsetY - drag.y) > 3) drag.moved = true;
@@ -322,7 +323,7 @@ export class PartScene {
       }
     });
     this.on("pointerleave", () => {
-      if (!drag) this.events.moved(null);
+      if (!drag && !isResting()) this.events.moved(null);
     });
     this.on(
       "wheel",

@@ -10,6 +10,7 @@ import { bytes, readInk } from "./ink";
 import { CHAIN, DASHED, DOTTED, InkLines, type Look, SOLID, stroke, strokesFor } from "./inkLines";
 import { PictureUnder } from "./pictureUnder";
 import { type Box, GUIDE, HIDDEN, LEFT_OUT, type SheetData } from "./sheetData";
+import { isResting } from "./resting";
 
 /** A place under the pointer, what is there, and the pixels a millimetre. */
 /** Where the pointer is on the sheet; `locked` with Shift held: level, upright or at 45°. */
@@ -121,7 +122,7 @@ export class SheetScene {
     });
     this.on("pointermove", (e) => {
       if (!drag) {
-        this.events.moved(this.at(e.offsetX, e.offsetY, e.shiftKey));
+        if (!isResting()) this.events.moved(this.at(e.offsetX, e.offsetY, e.shiftKey));
         return;
       }
       if (Math.hypot(e.offsetX - drag.x, e.offsetY - drag.y) > 3) drag.moved = true;
@@ -156,7 +157,7 @@ export class SheetScene {
       this.events.opened(this.at(e.offsetX, e.offsetY));
     });
     this.on("pointerleave", () => {
-      if (!drag) this.events.moved(null);
+      if (!drag && !isResting()) this.events.moved(null);
     });
     this.on(
       "wheel",

@@ -17,7 +17,8 @@ const reader = () =>
       "Mend it. Then try again.": "Bessern Sie es aus. Dann noch einmal.",
       "Renamed “{0}”": "„{0}“ umbenannt",
     },
-    within: { sentence: { by: "um" } },
+    within: { sentence: { by: "um", Cut: "Schneide" }, Cut: { of: "von:" } },
+    sentences: { "Cut ": [" of ", " ", ", in ", " by "], "Extrude ": [" by "] },
   });
 
 describe("a text in another language", () => {
@@ -58,6 +59,14 @@ describe("a text in another language", () => {
     const some = reader();
     expect(some.told(some.told("12 curves"))).toBe("12 Kurven");
     expect(some.untold.size).toBe(0);
+  });
+
+  it("reads a sentence as the card shows it, words and values by turns", () => {
+    const some = reader();
+    expect(some.told("Cut front of 3 curves by 1 mm, in “by of”")).toBe(
+      "Schneide vorn von: 3 Kurven um 1 mm, in “by of”",
+    );
+    expect(some.told("12 curves; Cut top by 2 mm")).toBe("12 Kurven; Schneide oben um 2 mm");
   });
 
   it("refuses a text whose values are not in order", () => {

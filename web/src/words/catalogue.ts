@@ -8,7 +8,12 @@ export interface Catalogue {
   texts: Record<string, string>;
   /** Translations that hold in one kind of place alone, by that. */
   within: Record<string, Record<string, string>>;
+  /** What stands between the values of a sentence, by how it begins; "" for those that begin with a value. */
+  sentences?: Record<string, string[]>;
 }
+
+/** The place of a text that is part of a sentence. */
+export const SENTENCE = "sentence";
 
 interface Pattern {
   english: RegExp;
@@ -22,6 +27,18 @@ interface Pattern {
   letters: number;
 }
 
+/** A way to read a sentence, in pieces. */
+interface Way {
+  pieces: string[];
+  /** How many letters of its values are unknown, and how many known by what they are made of alone. */
+  unknown: number;
+  made: number;
+  /** How much of it is plain words. */
+  plain: number;
+}
+
+type Known = "not" | "made" | "whole";
+
 const HOLE = /\{(\d+)\}/g;
 const LETTERS = /\p{L}{2}/u;
 const GROUPS = /\b\d{1,3}(?:,\d{3})+\b/g;
@@ -29,6 +46,7 @@ const GROUPS = /\b\d{1,3}(?:,\d{3})+\b/g;
 const JOINTS = [/(?<=[.!?])( )(?=[\p{Lu}“\d])/u, /(: )/, /(; )/, /( · )/, /(, )/, /( and )/];
 const AND = " and ";
 const MOST_IN_A_RUN = 8;
+const MOST_MARKS = 80;
 /** With fewer letters of its own a text stands for anything, unless what stands in it is known too. */
 const TELLING = 4;
 /** With fewer letters it does not hold several texts. */
@@ -40,6 +58,7 @@ export class Reader {
   /** What no translation was found for. */
   readonly untold = new Set<string>();
   private readonly known = new Map<string, string>();
+  private readonly strictly = new Map<string, boolean>();
   private readonly own = new Set<string>();
   private readonly patterns: Pattern[];
 
@@ -79,6 +98,28 @@ export class Reader {
     return out;
   }
 
+  /** A sentence of an operation, read word by word and value by value as the card shows it; or null. */
+  private sentence(text: string): { out: string; unknown: number } | null {
+    const { sentences = {} } = this.catalogue;
+    let best: Way | null = null;
+    for (const [start, between] of Object.entries(sentences)) {
+      if (!text.startsWith(start)) continue;
+      const found = taken(text, start, between, (value, verb) => this.isKnownIn(value, verb));
+      if (found && isBetter(found, best)) best = found;
+    }
+    if (!best) return null;
+    const verb = best.pieces[0]!.trim();
+    return { out: best.pieces.map((piece) => this.told(piece, verb, SENTENCE)).join(""), unknown: best.unknown };
+  }
+
+  /** How well a value of a sentence is known: not at all, by what it is made of, or as it stands. */
+  private isKnownIn(value: string, verb: string): Known {
+    const flat = value.trim(),
+      { texts, within } = this.catalogue;
+    if (isPlain(flat) || texts[flat] || within[verb]?.[flat] || within[SENTENCE]?.[flat]) return "whole";
+    return this.isKnown(flat) ? "made" : "not";
+  }
+
   /** A text as a whole, or null; `strictly`: with nothing unknown in it. */
   private read(text: string, strictly = false): string | null {
     if (isPlain(text)) return grouped(text);
@@ -89,6 +130,8 @@ export class Reader {
     const other = flipped(text),
       turned = other === null ? undefined : texts[other];
     if (turned) return /^\p{Lu}/u.test(text) ? capital(turned) : turned;
+    const said = strictly ? null : this.sentence(text);
+    if (said?.unknown === 0) return said.out;
     let best: { pattern: Pattern; values: string[]; unknown: number } | null = null;
     for (const pattern of this.patterns) {
       if (!text.includes(pattern.mark)) continue;
@@ -100,6 +143,7 @@ export class Reader {
       best = { pattern, values, unknown };
       if (!unknown) break;
     }
+    if (said && (!best || said.unknown < best.unknown)) return said.out;
     return best ? this.filled(best.pattern, best.values) : null;
   }
 
@@ -111,7 +155,13 @@ export class Reader {
   }
 
   private isKnown(value: string): boolean {
-    return /^“[^”]*”$/.test(value.trim()) || this.read(value.trim(), true) !== null;
+    const flat = value.trim();
+    let known = this.strictly.get(flat);
+    if (known === undefined) {
+      known = /^“[^”]*”$/.test(flat) || this.read(flat, true) !== null;
+      this.strictly.set(flat, known);
+    }
+    return known;
   }
 
   /** A text, or what stands in one: what can't be read as a whole is read in pieces. */
@@ -151,6 +201,56 @@ export class Reader {
     }
     return out.join("");
   }
+}
+
+/** The one with less unknown, then with values that are known as they stand and not torn, then with more words. */
+const isBetter = (a: Way, b?: Way | null) =>
+  !b || (a.unknown - b.unknown || a.made - b.made + 4 * (a.pieces.length - b.pieces.length) || b.plain - a.plain) < 0;
+
+/**
+ * A sentence as words and values by turns, so that the least of its values is unknown; null where it is no such
+ * sentence. One that begins with a value is known by the longest of its words. `known`: how well a value is, in a
+ * sentence that begins with a verb.
+ */
+function taken(text: string, start: string, between: string[], known: (value: string, verb: string) => Known) {
+  const quoted = [...text.matchAll(/“[^”]*”/g)].map((m) => [m.index, m.index + m[0].length] as const);
+  const free = (at: number) => !quoted.some(([from, to]) => at > from && at < to);
+  const longest = between.reduce((a, b) => (b.length > a.length ? b : a), "");
+  if (!start && !text.includes(longest)) return null;
+  const marks = between.flatMap((word) =>
+    [...text.matchAll(new RegExp(word.replace(/[.*+?^${}()|[\]\\]/g, "\\$&"), "g"))]
+      .filter((m) => free(m.index))
+      .map((m) => ({ from: m.index, to: m.index + word.length })),
+  );
+  if (marks.length > MOST_MARKS) return null;
+  const ways = new Map<number, Way>([[start.length, { pieces: start ? [start] : [], unknown: 0, made: 0, plain: 0 }]]);
+  const worded = (way: Way, from: number, to: number): Way => ({
+    ...way,
+    pieces: [...way.pieces, text.slice(from, to)],
+    plain: way.plain + to - from,
+  });
+  const put = (at: number, way: Way) => {
+    if (isBetter(way, ways.get(at))) ways.set(at, way);
+  };
+  const ends = [...marks.map((m) => m.from), text.length];
+  const places = [...new Set([start.length, ...marks.map((m) => m.to)])].sort((a, b) => a - b);
+  for (const at of places) {
+    const way = ways.get(at);
+    if (!way) continue;
+    for (const mark of marks) if (mark.from === at) put(mark.to, worded(way, at, mark.to));
+    for (const end of new Set(ends)) {
+      if (end <= at) continue;
+      const value = text.slice(at, end),
+        how = known(value, (way.pieces[0] ?? value).trim()),
+        next = { ...way, pieces: [...way.pieces, value] };
+      if (how === "not") next.unknown += value.length;
+      if (how === "made") next.made += value.length;
+      for (const mark of marks) if (mark.from === end) put(mark.to, worded(next, end, mark.to));
+      if (end === text.length) put(end, next);
+    }
+  }
+  const whole = ways.get(text.length);
+  return whole && whole.pieces.length > 1 ? whole : null;
 }
 
 function patternOf(english: string, other: string): Pattern {

@@ -35,8 +35,9 @@ export function speak(language: Language): void {
 export async function learn(): Promise<void> {
   const language = spoken();
   document.documentElement.lang = language;
-  const catalogue = await CATALOGUES[language]?.();
-  reader = catalogue ? new Reader(catalogue.default) : null;
+  const fetched = CATALOGUES[language],
+    [catalogue, sentences] = fetched ? await Promise.all([fetched(), import("../../../words/sentences.json")]) : [];
+  reader = catalogue ? new Reader({ ...catalogue.default, sentences: sentences?.default ?? {} }) : null;
   Object.assign(window, { untold: reader?.untold });
 }
 
