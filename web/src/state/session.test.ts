@@ -54,6 +54,8 @@ function around(id = 1) {
     upto: null,
     picks: { regions: [], curves: [] },
     shown: null,
+    hover: { curves: [], region: -1, piece: null },
+    pickedPieces: [],
     checked: null,
     busy: null,
     stage: "build",
@@ -313,6 +315,20 @@ test("a step that fails is recorded only if that is asked for", async () => {
   expect(one.api.save).not.toHaveBeenCalled();
   await session.record(true);
   expect(one.record.card.steps).toHaveLength(2);
+});
+
+test("what another asking took the place of is asked for again, as often as makes sense", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  const given = { state: "stopped", code: "superseded", message: "A newer preview took its place.", report: null };
+  one.api.run.mockResolvedValueOnce({ id: "c", kind: "run", progress: "", ...given } as Computation);
+  await session.open();
+  expect(one.state.shown?.computation).toBe("c");
+  expect(one.api.run).toHaveBeenCalledTimes(2);
+  one.api.run.mockResolvedValue({ id: "c", kind: "run", progress: "", ...given } as Computation);
+  await session.refresh();
+  expect(one.api.run).toHaveBeenCalledTimes(7);
+  expect(one.state.trouble).toBe(given.message);
 });
 
 test("a check goes on when its stage is left, and is asked for once", async () => {

@@ -41,6 +41,7 @@ import {
   withStep,
 } from "./draft";
 import { freeNumber, freeSheet, isOnRecord } from "./numbering";
+import { stillPointed } from "./pointing";
 import type { Draft, Shown, Looking, TableState } from "./table";
 import { spoken } from "../words/language";
 
@@ -58,7 +59,8 @@ export interface Surroundings {
 
 const NO_PICKS = { regions: [], curves: [] };
 const SAY_BUSY_AFTER = 250,
-  MOST_SHEETS = 5;
+  MOST_SHEETS = 5,
+  MOST_ASKS = 5;
 
 export class Session {
   private readonly over = new AbortController();
@@ -131,8 +133,11 @@ export class Session {
     return upto === null ? null : { ...part.card, steps: part.card.steps!.filter((s) => s.number <= upto) };
   }
 
-  /** Compute what is to be shown, and show it. A newer call takes the place of an older one. */
-  async refresh(): Promise<void> {
+  /**
+   * Compute what is to be shown, and show it. A newer call takes the place of an older one; where the server took them
+   * the other way round, or another window of the same person's asked meanwhile, it is asked for again.
+   */
+  async refresh(asks = MOST_ASKS): Promise<void> {
     this.computing?.abort();
     const mine = (this.computing = new AbortController()),
       part = this.part;
@@ -159,7 +164,9 @@ export class Session {
           void this.showEarly(asked.id, mine.signal);
         },
       );
-      if (!mine.signal.aborted) await this.showResult(done, card !== null, mine.signal);
+      if (mine.signal.aborted) return;
+      if (done.code === "superseded" && asks > 1) await this.refresh(asks - 1);
+      else await this.showResult(done, card !== null, mine.signal);
     } catch (error) {
       say({ trouble: sentenceOf(error) });
     } finally {
@@ -183,7 +190,6 @@ export class Session {
   }
 
   private async showResult(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
-    if (done.state === "stopped" && done.code === "superseded") return;
     if (!done.report) {
       this.put({ trouble: done.message || "The computation did not finish." });
       return;
@@ -192,16 +198,15 @@ export class Session {
     while (shown.sheetName !== this.sheetOf(done.report.keys).name)
       shown = { ...shown, ...(await this.fetchSheet(done.id, done.report.keys)) }; // another was turned to meanwhile
     if (signal.aborted) return;
-    const draft = this.get().draft;
+    const { draft, shown: before } = this.get();
     this.put({
+      ...stillPointed(this.get(), before, shown),
       shown,
       sheetName: shown.sheetName,
       early: null,
       shownStep: preview ? (draft?.step ?? null) : null,
       previewing: preview,
       trouble: null,
-      pickedPieces: [],
-      hover: { curves: [], region: -1, piece: null },
     });
     const mine = draft && preview ? done.report.steps.find((s) => s.number === draft.step.number) : undefined;
     if (draft && mine) this.put({ draft: { ...draft, tokens: mine.tokens } });
@@ -329,6 +334,7 @@ export class Session {
     if (kind.serves === "engraves") params["source"] = this.newestFile();
     const face = this.get().pickedPieces.find((p) => p.type === "face");
     if ("face" in params && face) params["face"] = this.facePick(face.index, face.at ?? null);
+    this.put({ pickedPieces: [] });
     if ("language" in params) params.language = spoken();
     if (shown?.report.figures.bodies) Object.assign(params, kind.beside_bodies);
     Object.assign(params, values);
@@ -615,7 +621,14 @@ export class Session {
     const { previewing, shownStep } = this.get(),
       seen = draft !== null && JSON.stringify(shownStep) === JSON.stringify(draft.step); // shown is what is recorded
     this.setRecord({ ...part, card });
-    this.put({ draft: null, upto: null, trouble: null, picks: NO_PICKS, ...(seen ? { previewing: false } : {}) });
+    this.put({
+      draft: null,
+      upto: null,
+      trouble: null,
+      picks: NO_PICKS,
+      pickedPieces: [],
+      ...(seen ? { previewing: false } : {}),
+    });
     this.put({ looking: null });
     if (draft) this.letGoOn();
     try {
