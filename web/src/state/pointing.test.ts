@@ -25,7 +25,7 @@ const pointing = {
 test("what is pointed at and pressed is found again by its name", () => {
   const after = shown(["q", "r", "s"], ["a", "d", "c"], ["foot", "side", "top"]);
   expect(stillPointed(pointing, before, after)).toEqual({
-    hover: { curves: [1], region: 2, piece: { type: "face", index: 2 } },
+    hover: { curves: [], region: 2, piece: { type: "face", index: 2 } },
     pickedPieces: [
       { type: "face", index: 1, at: [1, 2, 3] },
       { type: "edge", index: 0 },
@@ -39,5 +39,6 @@ test("what is gone, or there twice, is let go", () => {
     hover: { curves: [], region: -1, piece: null },
     pickedPieces: [],
   });
+  expect(stillPointed(pointing, before, before)).toEqual(pointing);
   expect(stillPointed(pointing, null, before).pickedPieces).toEqual([]);
 });

@@ -17,14 +17,11 @@ export function stillPointed({ hover, pickedPieces }: Pointing, before: Shown | 
   };
 }
 
+/** Curves are let go with their sheet: they may be left out by now. */
 function rowsAgain({ curves, region }: TableState["hover"], before: SheetData, after: SheetData) {
   if (before === after) return { curves, region };
-  const id = before.facts.regions[region]?.id,
-    lit = new Set(curves.map((row) => before.facts.ids[row]));
-  return {
-    curves: lit.size ? after.facts.ids.flatMap((one, row) => (lit.has(one) ? [row] : [])) : [],
-    region: id === undefined ? -1 : after.facts.regions.findIndex((r) => r.id === id),
-  };
+  const id = before.facts.regions[region]?.id;
+  return { curves: [], region: id === undefined ? -1 : after.facts.regions.findIndex((r) => r.id === id) };
 }
 
 /** A face is known by its body and key, an edge by the faces it lies between; null where that is nothing or several. */
