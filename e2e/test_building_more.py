@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 from running_site import Client, Site
 from test_everyday_jobs import Hand, dxf
 from test_firm_ground import press as press_sheet
-from test_firm_ground import ready, sentences
+from test_firm_ground import ready
 
 FILES = Path(__file__).resolve().parents[1] / "demo" / "files"
 Open = Callable[[str, bytes], tuple[Client, dict[str, Any]]]
@@ -225,7 +225,7 @@ def test_a_section_along_a_path_and_a_fin(hand: Hand) -> None:
 
 def test_actions_fit_a_small_window_and_wait_for_what_they_work_on(page: Page, opened: Open) -> None:
     page.set_viewport_size({"width": 1024, "height": 700})
-    client, part = opened("small.dxf", dxf(plate))
+    opened("small.dxf", dxf(plate))
     bar = page.get_by_role("toolbar", name="Actions of this stage")
     for name in ("Round", "Combine", "Divide", "Place", "Engrave", "From the views"):
         expect(bar.get_by_role("button", name=re.compile(f"^{name}"))).to_have_count(0)

@@ -71,8 +71,6 @@ def free_port(wanted: int) -> int:
 def commands(port: int) -> dict[str, list[str]]:
     return {
         "web": [
-            "env",
-            "TECTOGON_DB_POOL=1",
             PYTHON,
             "-m",
             "uvicorn",

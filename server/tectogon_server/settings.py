@@ -75,8 +75,8 @@ ROOT_URLCONF = "tectogon_server.urls"
 ASGI_APPLICATION = "tectogon_server.asgi.application"
 TEMPLATES: list[dict[str, object]] = []
 
-POOLED = os.environ.get("TECTOGON_DB_POOL") == "1"
-"""For the web process, whose threads come and go; opening a connection takes longer than most requests."""
+WEB_THREADS = int(os.environ.get("TECTOGON_WEB_THREADS", 8))
+"""So many requests are answered at once, each thread with a connection to the database."""
 
 DATABASES = {
     "default": {
@@ -86,9 +86,8 @@ DATABASES = {
         "PASSWORD": os.environ.get("TECTOGON_DB_PASSWORD", ""),
         "HOST": os.environ.get("TECTOGON_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("TECTOGON_DB_PORT", "5432"),
-        "CONN_MAX_AGE": 0 if POOLED else 60,
+        "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"pool": {"min_size": 2, "max_size": 24, "timeout": 20}} if POOLED else {},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

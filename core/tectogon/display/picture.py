@@ -5,8 +5,10 @@ from __future__ import annotations
 
 import itertools
 from io import BytesIO
+from typing import TypeAlias
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from tectogon.curves.affine import FloatArray
@@ -16,11 +18,14 @@ from tectogon.solids.mesh import edge_lines, mesh_of
 from tectogon.tolerances import LEAST_SIZE
 from tectogon.workpiece.model import Workpiece
 
+Pixels: TypeAlias = NDArray[np.uint8]
 _CLAY = np.array([216.0, 203.0, 178.0])
-_INK = np.array([35.0, 39.0, 43.0])
-_PAPER = np.array([245.0, 242.0, 234.0])
+_INK = np.array([35, 39, 43], dtype=np.uint8)
+_PAPER = np.array([245, 242, 234], dtype=np.uint8)
 _OVER = 2
 _MOST_LINES = 60_000
+_ROUND = 1e-4
+"""By so much of a triangle its edge may be passed, so that none is left between two."""
 
 
 def part_picture(workpiece: Workpiece, width: int = 480, height: int = 320) -> bytes:
@@ -31,13 +36,12 @@ def part_picture(workpiece: Workpiece, width: int = 480, height: int = 320) -> b
         _draw(image, workpiece)
     elif len(workpiece.drawing.linework):
         _draw_linework(image, workpiece)
-    small = image.reshape(height, _OVER, width, _OVER, 3).mean(axis=(1, 3))
     out = BytesIO()
-    Image.fromarray(small.astype(np.uint8)).save(out, "PNG", optimize=True)
+    Image.fromarray(image).reduce(_OVER).save(out, "PNG")
     return out.getvalue()
 
 
-def _draw_linework(image: FloatArray, workpiece: Workpiece) -> None:
+def _draw_linework(image: Pixels, workpiece: Workpiece) -> None:
     h, w = image.shape[:2]
     drawing = workpiece.drawing
     table = drawing.linework.table.take(drawing.kept)
@@ -50,7 +54,7 @@ def _draw_linework(image: FloatArray, workpiece: Workpiece) -> None:
     shown = np.column_stack(
         [(points[:, 0] - (low[0] + low[2]) / 2) * scale + w / 2, h / 2 - (points[:, 1] - (low[1] + low[3]) / 2) * scale]
     )
-    canvas = Image.fromarray(image.astype(np.uint8))
+    canvas = Image.fromarray(image)
     pen = ImageDraw.Draw(canvas)
     for a, b in itertools.pairwise(offsets[:_MOST_LINES].tolist()):
         pen.line([tuple(p) for p in shown[a:b].tolist()], fill=tuple(int(v) for v in _INK), width=3)
@@ -66,7 +70,7 @@ def _looking() -> FloatArray:
     return np.array([right, np.cross(back, right), back])
 
 
-def _draw(image: FloatArray, workpiece: Workpiece) -> None:
+def _draw(image: Pixels, workpiece: Workpiece) -> None:
     h, w = image.shape[:2]
     look = _looking()
     chord = chord_for(list(measure.joint_bounds([b.shape for b in workpiece.bodies])))
@@ -81,19 +85,19 @@ def _draw(image: FloatArray, workpiece: Workpiece) -> None:
         out = (points - middle) * scale
         return np.stack([out[..., 0] + w / 2.0, h / 2.0 - out[..., 1], out[..., 2]], axis=-1)
 
-    depth = np.full((h, w), -np.inf)
+    depth = np.full((h, w), -np.inf, dtype=np.float32)
     light = np.array([-0.35, 0.62, 0.70])
     shade = 0.58 + 0.42 * np.clip(normals @ light, 0.0, 1.0)
     for corners, tone, facing in zip(to_pixels(triangles), shade.tolist(), normals[:, 2].tolist(), strict=True):
         if facing > -0.05:
-            _fill(image, depth, corners, _CLAY * tone)
+            _fill(image, depth, corners, (_CLAY * tone).astype(np.uint8))
     for body in workpiece.bodies:
         for line in edge_lines(body.shape, chord_tol=chord):
             if len(line) > 1:
                 _ink(image, depth, to_pixels(line @ look.T))
 
 
-def _fill(image: FloatArray, depth: FloatArray, p: FloatArray, colour: FloatArray) -> None:
+def _fill(image: Pixels, depth: NDArray[np.float32], p: FloatArray, colour: Pixels) -> None:
     h, w = depth.shape
     x0, x1 = max(int(p[:, 0].min()), 0), min(int(p[:, 0].max()) + 2, w)
     y0, y1 = max(int(p[:, 1].min()), 0), min(int(p[:, 1].max()) + 2, h)
@@ -101,17 +105,23 @@ def _fill(image: FloatArray, depth: FloatArray, p: FloatArray, colour: FloatArra
     area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
     if x0 >= x1 or y0 >= y1 or abs(area) < 1e-9:
         return
-    xs, ys = np.arange(x0, x1) + 0.5, (np.arange(y0, y1) + 0.5)[:, None]
-    u = ((xs - ax) * (cy - ay) - (ys - ay) * (cx - ax)) / area
-    v = ((bx - ax) * (ys - ay) - (by - ay) * (xs - ax)) / area
-    z = az + u * (bz - az) + v * (cz - az)
+    right = np.arange(x0, x1, dtype=np.float32) + np.float32(0.5 - ax)
+    down = (np.arange(y0, y1, dtype=np.float32) + np.float32(0.5 - ay))[:, None]
+
+    def plane(at_b: float, at_c: float) -> NDArray[np.float32]:
+        """What is nothing at the first corner and so much at the others, at every pixel."""
+        across = (at_b * (cy - ay) - at_c * (by - ay)) / area
+        along = (at_c * (bx - ax) - at_b * (cx - ax)) / area
+        return right * np.float32(across) + down * np.float32(along)
+
     part = depth[y0:y1, x0:x1]
-    hit = (u >= -1e-6) & (v >= -1e-6) & (u + v <= 1 + 1e-6) & (z > part)
+    z = plane(bz - az, cz - az) + np.float32(az)
+    hit = (plane(1.0, 0.0) >= -_ROUND) & (plane(0.0, 1.0) >= -_ROUND) & (plane(1.0, 1.0) <= 1.0 + _ROUND) & (z > part)
     part[hit] = z[hit]
     image[y0:y1, x0:x1][hit] = colour
 
 
-def _ink(image: FloatArray, depth: FloatArray, line: FloatArray) -> None:
+def _ink(image: Pixels, depth: NDArray[np.float32], line: FloatArray) -> None:
     h, w = depth.shape
     slack = 0.006 * w
     for a, b in itertools.pairwise(line):

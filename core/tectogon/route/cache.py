@@ -50,7 +50,10 @@ class MemoryStore:
 
     def __init__(self, budget: int = MEMORY_BUDGET) -> None:
         self.budget = budget
-        self._since_trim = 0
+        self._fresh: list[Workpiece] = []
+        """Put since it was weighed last."""
+        self._at_most = 0
+        """What is kept weighs no more than this, without the fresh ones."""
         self.kept: OrderedDict[str, Workpiece] = OrderedDict()
 
     def get(self, key: str) -> Workpiece | None:
@@ -64,25 +67,33 @@ class MemoryStore:
         """Keep a workpiece as the newest; now and then let go of those that do not fit beside it."""
         self.kept[keys.whole] = workpiece
         self.kept.move_to_end(keys.whole)
-        self._since_trim += 1
-        if self._since_trim >= _TRIMMED_EVERY:
+        self._fresh.append(workpiece)
+        if len(self._fresh) >= _TRIMMED_EVERY:
             self.trim()
 
     def trim(self) -> None:
-        """Let go of the oldest that do not fit. What several workpieces share, a drawing or a body, counts once."""
-        self._since_trim = 0
+        """Let go of the oldest that do not fit. What several workpieces share, a drawing or a body, counts once; so
+        all are weighed together, but only where the fresh ones might be too many."""
         seen: set[int] = set()
-        total = 0
+        self._at_most += sum(weight(workpiece, seen) for workpiece in self._fresh)
+        self._fresh.clear()
+        if self._at_most <= self.budget:
+            return
+        seen, total = set(), 0
         for n, (_, workpiece) in enumerate(reversed(self.kept.items())):
-            total += weight(workpiece, seen)
-            if n and total > self.budget:
+            more = weight(workpiece, seen)
+            if n and total + more > self.budget:
                 for _ in range(len(self.kept) - n):
                     self.kept.popitem(last=False)
-                return
+                break
+            total += more
+        self._at_most = total
 
     def clear(self) -> None:
         """Let go of everything."""
         self.kept.clear()
+        self._fresh.clear()
+        self._at_most = 0
 
 
 class DiskStore:

@@ -26,7 +26,7 @@ SECONDS = Histogram(
     buckets=(0.005, 0.01, 0.025, 0.05, 0.1, 0.2, 0.3, 0.5, 1.0, 2.5, 5.0, 10.0, 30.0),
 )
 STREAMS = Gauge("tectogon_event_streams", "Browsers that listen for news")
-_EVENTS = "/api/events"
+EVENTS = "/api/events"
 _request: ContextVar[str] = ContextVar("request", default="")
 _NUMBER = re.compile(r"/(?:\d+|[0-9a-f]{8}-[0-9a-f-]{27})(?=/|$)")
 _log = logging.getLogger("tectogon.requests")
@@ -55,7 +55,7 @@ class Observed:
         began = time.monotonic()
         status = 500
         path, method = str(scope["path"]), str(scope["method"])
-        listens = path == _EVENTS
+        listens = path == EVENTS
 
         async def numbered(message: Message) -> None:
             nonlocal status
