@@ -172,7 +172,7 @@ class Figures:
 
 
 class Person:
-    """Somebody signed in, told of what is computed as a page is: by a stream of news, asked only where they are late."""
+    """Somebody signed in, told of what is computed as a page is: by news, asked only where they are late."""
 
     def __init__(self, site: Site, name: str) -> None:
         self.name, self.chance = name, random.Random(name)

@@ -120,6 +120,17 @@ def test_a_newer_preview_takes_the_place_of_an_older_one(part: Part, ines: User)
     assert Computation.objects.get(pk=older.pk).code == "superseded"
 
 
+def test_a_picture_waits_till_its_part_was_left_alone_or_is_looked_at(part: Part, ines: User, client: Client) -> None:
+    card = card_of(part)
+    requests.ask_picture(ines, part, card, "k")
+    requests.ask_picture(ines, part, card, "newer")
+    (waiting,) = Computation.objects.filter(part=part, kind="picture")
+    assert waiting.key == "newer" and queue.take_next() is None
+    client.force_login(ines)
+    client.get(f"/api/parts/{part.pk}/picture")
+    assert (queue.take_next() or part).pk == waiting.pk
+
+
 def test_a_newer_record_takes_the_place_of_an_older_one_that_is_still_computed(part: Part, ines: User) -> None:
     card = card_of(part)
     longer = card.model_copy(update={"steps": (*card.steps, card.steps[0].model_copy(update={"number": 20}))})

@@ -7,7 +7,7 @@ import contextlib
 import json
 import time
 from collections.abc import AsyncIterator
-from typing import Any
+from typing import Any, TypeAlias
 
 import psycopg
 from asgiref.sync import sync_to_async
@@ -22,21 +22,25 @@ from tectogon_server.news import CHANNEL, hash_of
 _KEEP_ALIVE_SECONDS = 15.0
 
 
+Listening: TypeAlias = "asyncio.Queue[tuple[str, dict[str, Any]]]"
+"""News as they are sent, and what they say."""
+
+
 class _Board:
     """Hands news of a workshop to those who wait for it."""
 
     def __init__(self) -> None:
-        self.waiting: dict[int, set[asyncio.Queue[str]]] = {}
+        self.waiting: dict[int, set[Listening]] = {}
         self.listener: asyncio.Task[None] | None = None
 
-    def join(self, workshop: int) -> asyncio.Queue[str]:
-        queue: asyncio.Queue[str] = asyncio.Queue(maxsize=1000)
+    def join(self, workshop: int) -> Listening:
+        queue: Listening = asyncio.Queue(maxsize=1000)
         self.waiting.setdefault(workshop, set()).add(queue)
         if self.listener is None or self.listener.done():
             self.listener = asyncio.get_running_loop().create_task(self._listen(connection.get_connection_params()))
         return queue
 
-    def leave(self, workshop: int, queue: asyncio.Queue[str]) -> None:
+    def leave(self, workshop: int, queue: Listening) -> None:
         self.waiting.get(workshop, set()).discard(queue)
 
     async def _listen(self, params: dict[str, Any]) -> None:
@@ -52,12 +56,13 @@ class _Board:
             await asyncio.sleep(1.0)
 
     def _hand_out(self, payload: str) -> None:
-        workshop = json.loads(payload).get("workshop")
+        news = json.loads(payload)
+        workshop = news.get("workshop")
         for key, queues in self.waiting.items():
             if workshop in (None, key):
                 for queue in queues:
                     with contextlib.suppress(asyncio.QueueFull):
-                        queue.put_nowait(payload)
+                        queue.put_nowait((payload, news))
 
 
 _board = _Board()
@@ -109,10 +114,9 @@ async def _stream(request: HttpRequest, workshop: int) -> AsyncIterator[str]:
         yield "retry: 1000\n\n"
         while True:
             try:
-                payload = await asyncio.wait_for(queue.get(), _KEEP_ALIVE_SECONDS)
+                payload, news = await asyncio.wait_for(queue.get(), _KEEP_ALIVE_SECONDS)
             except TimeoutError:
-                payload = ""
-            news = json.loads(payload) if payload else {}
+                payload, news = "", {}
             if news.get("what") == "signed_out":
                 if news.get("session") == own:
                     return

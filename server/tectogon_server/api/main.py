@@ -258,6 +258,7 @@ def say_here(request: HttpRequest, part_id: int, given: shapes.Here) -> list[str
 @api.get("/parts/{part_id}/picture", response={200: None})
 def picture(request: HttpRequest, part_id: int) -> HttpResponse:
     part = _part(request, part_id)
+    requests.hurry_picture(part)
     if part.picture is None:
         raise Part.DoesNotExist
     response = HttpResponse(bytes(part.picture), content_type="image/png")

@@ -3,6 +3,7 @@ the worker."""
 
 from __future__ import annotations
 
+import contextlib
 import errno
 import multiprocessing
 import threading
@@ -39,6 +40,7 @@ class ChildDied(KernelRefused):
 
 _TASKS = 400
 """After so many calls a child is replaced by a fresh one, whatever it has gathered."""
+_AT_ONCE = 0.3
 _lock = threading.Lock()
 _pool: ProcessPool | None = None
 
@@ -48,11 +50,10 @@ def pool() -> ProcessPool:
     global _pool
     with _lock:
         if _pool is None or not _pool.active:
-            context = multiprocessing.get_context("forkserver")
-            context.set_forkserver_preload(["tectogon_server.computing.functions"])
+            remote.prepare()
             _pool = ProcessPool(
                 max_workers=settings.CHILDREN_HERE,
-                context=context,
+                context=multiprocessing.get_context("forkserver"),
                 initializer=remote.start,
                 initargs=(settings.COMPUTE_MEMORY, str(settings.RESULTS), str(settings.BASE / "server")),
                 max_tasks=_TASKS,
@@ -64,6 +65,16 @@ def warm_up() -> None:
     """Have every child ready before the first person waits for it."""
     futures = [pool().schedule(remote.named, args=("warm",)) for _ in range(settings.CHILDREN_HERE)]
     for future in futures:
+        future.result()
+
+
+def has_answer(meanwhile: Callable[[], None]) -> None:
+    """Wait until a child answers. `meanwhile` is called first where none does at once: their fork server was struck
+    down, and the next one loads the kernel for seconds."""
+    future = pool().schedule(remote.named, args=("warm",))
+    if not wait([future], timeout=_AT_ONCE).done:
+        meanwhile()
+    with contextlib.suppress(ProcessExpired):
         future.result()
 
 

@@ -2,9 +2,9 @@
 due, one after another.
 
 Due is, first, what belongs to the workshop and then to the person with the least at work; then previews and what a
-person waits for before what is on record, and that before files; then the oldest. One workshop never has all children
-at work, nor one person all of their workshop's, so that somebody who brings in a hostile file keeps nobody else
-waiting. A computation whose key is at work already waits for that.
+person waits for before what is on record, and that before files and pictures, which wait for their time; then the
+oldest. One workshop never has all children at work, nor one person all of their workshop's, so that somebody who brings
+in a hostile file keeps nobody else waiting. A computation whose key is at work already waits for that.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from datetime import timedelta
 
 from django.conf import settings
 from django.db import connection, transaction
-from django.db.models import Case, Count, Exists, F, IntegerField, OuterRef, QuerySet, Subquery, Value, When
+from django.db.models import Case, Count, Exists, F, IntegerField, OuterRef, Q, QuerySet, Subquery, Value, When
 from django.db.models.functions import Coalesce
 from django.utils import timezone
 from procrastinate.contrib.django import app
@@ -37,6 +37,8 @@ def wake() -> None:
 def take_next() -> Computation | None:
     """The computation that is due, marked as running; None where nothing is, or nobody who waits may have more at
     work."""
+    if not Computation.objects.filter(state=State.QUEUED).exists():
+        return None
     with transaction.atomic():
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_xact_lock(%s)", [_TURN_LOCK])
@@ -83,6 +85,7 @@ def _due() -> QuerySet[Computation]:
                 output_field=IntegerField(),
             ),
         )
+        .filter(Q(asked__lte=timezone.now()) | ~Q(kind="picture"))
         .filter(~Exists(running.filter(key=OuterRef("key"), kind=OuterRef("kind"))))
         .filter(of_workshop__lt=max(1, children - 1), of_person__lt=max(1, children - 2))
         .order_by(F("of_workshop").asc(), F("of_person").asc(), "rank", "asked")
@@ -94,11 +97,6 @@ def _number(rows: QuerySet[Computation], by: str) -> Coalesce:
         Subquery(rows.order_by().values(by).annotate(n=Count("pk")).values("n")[:1], output_field=IntegerField()),
         Value(0),
     )
-
-
-def is_waited() -> bool:
-    """Whether somebody waits for something other than a picture."""
-    return Computation.objects.filter(state=State.QUEUED).exclude(kind="picture").exists()
 
 
 def take_up_lost() -> int:

@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 import importlib
+import multiprocessing
+from multiprocessing import forkserver
 from typing import Any
+
+_CHILD = "tectogon_server.computing.functions"
+
+
+def prepare() -> None:
+    """Start the process that children are forked from; it loads the kernel while the worker itself gets ready."""
+    multiprocessing.get_context("forkserver").set_forkserver_preload([_CHILD])
+    forkserver.ensure_running()
 
 
 def start(memory: int, results: str, program: str) -> None:
@@ -23,4 +33,4 @@ def named(name: str, *args: Any) -> Any:
 
 
 def _child() -> Any:
-    return importlib.import_module("tectogon_server.computing.functions")
+    return importlib.import_module(_CHILD)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import hashlib
 import json
+from datetime import timedelta
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.utils import timezone
 from tectogon.route.card import Card
 from tectogon.route.keys import key_of
 
@@ -22,6 +24,7 @@ from tectogon_server.parts.actions.save_card import check_sources
 from tectogon_server.parts.models import Part
 
 State = Computation.State
+_LEFT_ALONE = timedelta(seconds=10)
 OPEN = (State.QUEUED, State.RUNNING)
 
 
@@ -114,11 +117,19 @@ def _under_way(user: User, part: Part, key: str, purpose: str) -> Computation | 
 
 
 def ask_picture(user: User | None, part: Part, card: Card, key: str) -> None:
-    """The picture of a part whose card was computed, made when nobody waits for anything else; an older one that is
-    not made yet is not wanted any more."""
+    """The picture of a part whose card was computed, made once the part was left alone for a moment, or is looked at on
+    the shelf; an older one that is not made yet is not wanted any more."""
     Computation.objects.filter(part=part, kind="picture", state=State.QUEUED).delete()
-    _row(user, part, card, key, "picture", "picture", {}, done=False)
-    queue.wake()
+    row = _row(user, part, card, key, "picture", "picture", {}, done=False)
+    Computation.objects.filter(pk=row.pk).update(asked=timezone.now() + _LEFT_ALONE)
+
+
+def hurry_picture(part: Part) -> None:
+    """The picture of a part is looked at: one that waits for the part to be left alone is made now."""
+    now = timezone.now()
+    waiting = Computation.objects.filter(part=part, kind="picture", state=State.QUEUED, asked__gt=now)
+    if waiting.update(asked=now):
+        queue.wake()
 
 
 def _supersede(user: User, part: Part, key: str, purpose: str) -> None:

@@ -33,8 +33,10 @@ _OPEN_MESH = (
 
 @app.task(name="work_off", queue="compute", pass_context=True)
 def work_off(context: JobContext) -> None:
-    """Do what is due until nothing is, or the worker is to stop."""
+    """Do what is due until nothing is, or the worker is to stop. A worker whose children are away for the moment leaves
+    it to another, if there is one."""
     close_old_connections()
+    pool.has_answer(meanwhile=queue.wake)
     while not context.should_abort() and (computation := queue.take_next()) is not None:
         compute(computation)
 
@@ -61,10 +63,7 @@ def compute(computation: Computation) -> None:
     else:
         _finish(computation, State.DONE, said, "")
         if computation.kind == "run" and Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
-            if queue.is_waited():
-                ask_picture(computation.user, computation.part, card_from(computation.card), computation.key)
-            else:
-                _picture(computation)
+            ask_picture(computation.user, computation.part, card_from(computation.card), computation.key)
 
 
 def _do(computation: Computation) -> str:
@@ -158,7 +157,7 @@ def _picture(computation: Computation) -> None:
     """The small picture on the shelf, after the part itself is on the screen."""
     try:
         files, folder, scope = _given(computation)
-        beat = partial(_beat, computation) if computation.kind == "picture" else lambda: True
+        beat = partial(_beat, computation)
         data = pool.compute("picture", computation.card, files, folder, scope, seconds=_PICTURE_SECONDS, wanted=beat)
     except TectogonError:
         return
