@@ -22,6 +22,7 @@ _log = logging.getLogger(__name__)
 
 class Command(BaseCommand):
     help = "Take computations from the queue until stopped."
+    requires_system_checks = ()  # of the pages; they take longer than the start itself
 
     def handle(self, *args: Any, **options: Any) -> None:
         settings.RESULTS.mkdir(parents=True, exist_ok=True)
