@@ -22,7 +22,7 @@ from tectogon_server.news import CHANNEL, hash_of
 _KEEP_ALIVE_SECONDS = 15.0
 
 
-Listening: TypeAlias = "asyncio.Queue[tuple[str, dict[str, Any]]]"
+Listening: TypeAlias = asyncio.Queue[tuple[str, dict[str, Any]]]
 """News as they are sent, and what they say."""
 
 
