@@ -168,9 +168,13 @@ def sentence(params: SheetMetalParams, workpiece: Workpiece | None) -> Sentence:
     made = how is not None and how.radius == (None if params.radius == OWN else parse_length(params.radius))
     told = _found(how) if how is not None and made else ("sheet", "sharp corners bent by")
     out = [
-        words(f"Make it {told[0]}, "),
+        words("Make it "),
+        words(told[0]),
+        words(", "),
         face_token("face", params.face, "the largest face"),
-        words(f" fixed, {told[1]} "),
+        words(" fixed, "),
+        words(told[1]),
+        words(" "),
         length_token("radius", params.radius, "its thickness"),
         words(" inside, "),
         *bend_rule_tokens(params),

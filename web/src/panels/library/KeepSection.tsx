@@ -22,7 +22,7 @@ export function KeepSection({ profile }: { profile: string }) {
     [told, setTold] = useState<{ text: string; bad: boolean } | null>(null),
     [busy, setBusy] = useState(false);
   const own = shown?.report.figures.material ?? "",
-    material = wished ?? (known?.materials.includes(own) ? own : "");
+    material = wished ?? (!known || known.materials.includes(own) ? own : "");
   const newest = known?.sections.find((s) => s.number.toLowerCase() === number.trim().toLowerCase() && !s.away);
 
   async function keep() {
