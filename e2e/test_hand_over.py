@@ -204,7 +204,7 @@ def test_a_bracket_is_made_sheet_and_its_blank_is_taken(hand: Hand, tmp_path: Pa
     hand.bring("angle.step", exchange.step_bytes([body], "Angle"))
     hand.stage(4)
     hand.press("Sheet metal")
-    expect(page.get_by_label("Writing line")).to_contain_text("Make it sheet")
+    expect(page.get_by_label("Writing line")).to_contain_text(re.compile(r"Make it\s*sheet of 2 mm"))
     hand.enter("Make it sheet")
     page.get_by_role("button", name="Flat blank").click()
     blank = page.get_by_label("Flat blank", exact=True)
