@@ -96,10 +96,19 @@ class Site:
         return found
 
     def connections(self) -> int:
+        return self._count("pg_stat_activity")
+
+    def rest(self) -> None:
+        """Wait until nothing is to be computed any more, as the demo's pictures are after a while."""
+        deadline = time.monotonic() + 90
+        while self._count("computing_computation where state in ('queued', 'running')") and time.monotonic() < deadline:
+            time.sleep(1.0)
+
+    def _count(self, rows: str) -> int:
         env = self.database_env()
         shell = (
             'PGPASSWORD="$TECTOGON_DB_PASSWORD" /usr/lib/postgresql/15/bin/psql -qAt -h 127.0.0.1 -p'
-            ' "$TECTOGON_DB_PORT" -U tectogon -d tectogon -c "select count(*) from pg_stat_activity"'
+            ' "$TECTOGON_DB_PORT" -U tectogon -d tectogon -c "select count(*) from ROWS"'.replace("ROWS", rows)
         )
         return int(subprocess.run(["bash", "-c", shell], env=env, check=True, capture_output=True, text=True).stdout)
 
@@ -437,6 +446,7 @@ def main() -> None:
     try:
         site.wait()
         site.manage("shell", told=PEOPLE % (options.people // 5 + 6))
+        site.rest()
         for name in wanted:
             made = {
                 "load": lambda: soak_load(site, options.people, options.minutes),
