@@ -86,6 +86,7 @@ def test_a_sentence_outlives_a_reload(page: Page, opened: Opened) -> None:
     expect(page.get_by_label("Route card")).to_contain_text("20 mm")
     recorded(page, client, part, "1 profile by 20 mm")
     expect(page.get_by_label("Writing line")).to_have_count(0)
+    page.wait_for_timeout(500)  # a browser writes what a page keeps a moment later
     page.reload()
     ready(page)
     expect(page.get_by_role("button", name="Go on")).to_have_count(0)
