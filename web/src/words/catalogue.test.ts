@@ -1,6 +1,8 @@
 import { describe, expect, it } from "vitest";
 
-import { Reader } from "./catalogue";
+import german from "../../../words/de.po";
+import sentences from "../../../words/sentences.json";
+import { Reader, SENTENCE } from "./catalogue";
 
 const reader = () =>
   new Reader({
@@ -72,4 +74,21 @@ describe("a text in another language", () => {
   it("refuses a text whose values are not in order", () => {
     expect(() => new Reader({ texts: { "{1} and {0} more": "x" }, within: {} })).toThrow("not in order");
   });
+});
+
+it.each(Object.entries(sentences))(
+  "all words of a sentence that begins with “%s” are known in German",
+  (start, between) => {
+    const some = new Reader({ ...german, sentences });
+    for (const word of [start, ...between]) some.told(word, start.trim(), SENTENCE);
+    expect([...some.untold]).toEqual([]);
+  },
+);
+
+it("reads a whole sentence of an operation in German", () => {
+  const some = new Reader({ ...german, sentences });
+  const text =
+    "Changed 20: Extrude 3 profiles by 12 mm, to one side, towards you, starting at 0 mm, its sides upright, each as a new body";
+  expect(some.told(text)).toContain("Extrudiere 3 Profile um 12 mm, zu einer Seite, zu Ihnen hin, beginnend bei 0 mm");
+  expect([...some.untold]).toEqual([]);
 });

@@ -3,6 +3,8 @@
  * its translation, values in it as {0}, {1}, … A text is looked up as it is read, values and all.
  */
 
+import { escaped, isBetter, type Known, taken, type Way } from "./sentences";
+
 export interface Catalogue {
   /** Translations by their English. */
   texts: Record<string, string>;
@@ -27,18 +29,6 @@ interface Pattern {
   letters: number;
 }
 
-/** A way to read a sentence, in pieces. */
-interface Way {
-  pieces: string[];
-  /** How many letters of its values are unknown, and how many known by what they are made of alone. */
-  unknown: number;
-  made: number;
-  /** How much of it is plain words. */
-  plain: number;
-}
-
-type Known = "not" | "made" | "whole";
-
 const HOLE = /\{(\d+)\}/g;
 const LETTERS = /\p{L}{2}/u;
 const GROUPS = /\b\d{1,3}(?:,\d{3})+\b/g;
@@ -46,7 +36,6 @@ const GROUPS = /\b\d{1,3}(?:,\d{3})+\b/g;
 const JOINTS = [/(?<=[.!?])( )(?=[\p{Lu}“\d])/u, /(: )/, /(; )/, /( · )/, /(, )/, /( and )/];
 const AND = " and ";
 const MOST_IN_A_RUN = 8;
-const MOST_MARKS = 80;
 /** With fewer letters of its own a text stands for anything, unless what stands in it is known too. */
 const TELLING = 4;
 /** With fewer letters it does not hold several texts. */
@@ -203,61 +192,11 @@ export class Reader {
   }
 }
 
-/** The one with less unknown, then with values that are known as they stand and not torn, then with more words. */
-const isBetter = (a: Way, b?: Way | null) =>
-  !b || (a.unknown - b.unknown || a.made - b.made + 4 * (a.pieces.length - b.pieces.length) || b.plain - a.plain) < 0;
-
-/**
- * A sentence as words and values by turns, so that the least of its values is unknown; null where it is no such
- * sentence. One that begins with a value is known by the longest of its words. `known`: how well a value is, in a
- * sentence that begins with a verb.
- */
-function taken(text: string, start: string, between: string[], known: (value: string, verb: string) => Known) {
-  const quoted = [...text.matchAll(/“[^”]*”/g)].map((m) => [m.index, m.index + m[0].length] as const);
-  const free = (at: number) => !quoted.some(([from, to]) => at > from && at < to);
-  const longest = between.reduce((a, b) => (b.length > a.length ? b : a), "");
-  if (!start && !text.includes(longest)) return null;
-  const marks = between.flatMap((word) =>
-    [...text.matchAll(new RegExp(word.replace(/[.*+?^${}()|[\]\\]/g, "\\$&"), "g"))]
-      .filter((m) => free(m.index))
-      .map((m) => ({ from: m.index, to: m.index + word.length })),
-  );
-  if (marks.length > MOST_MARKS) return null;
-  const ways = new Map<number, Way>([[start.length, { pieces: start ? [start] : [], unknown: 0, made: 0, plain: 0 }]]);
-  const worded = (way: Way, from: number, to: number): Way => ({
-    ...way,
-    pieces: [...way.pieces, text.slice(from, to)],
-    plain: way.plain + to - from,
-  });
-  const put = (at: number, way: Way) => {
-    if (isBetter(way, ways.get(at))) ways.set(at, way);
-  };
-  const ends = [...marks.map((m) => m.from), text.length];
-  const places = [...new Set([start.length, ...marks.map((m) => m.to)])].sort((a, b) => a - b);
-  for (const at of places) {
-    const way = ways.get(at);
-    if (!way) continue;
-    for (const mark of marks) if (mark.from === at) put(mark.to, worded(way, at, mark.to));
-    for (const end of new Set(ends)) {
-      if (end <= at) continue;
-      const value = text.slice(at, end),
-        how = known(value, (way.pieces[0] ?? value).trim()),
-        next = { ...way, pieces: [...way.pieces, value] };
-      if (how === "not") next.unknown += value.length;
-      if (how === "made") next.made += value.length;
-      for (const mark of marks) if (mark.from === end) put(mark.to, worded(next, end, mark.to));
-      if (end === text.length) put(end, next);
-    }
-  }
-  const whole = ways.get(text.length);
-  return whole && whole.pieces.length > 1 ? whole : null;
-}
-
 function patternOf(english: string, other: string): Pattern {
   const plain = english.split(/\{\d+\}/),
     order = [...english.matchAll(HOLE)].map((m) => Number(m[1]));
   if (order.some((n, k) => n !== k)) throw new Error(`The values of “${english}” are not in order.`);
-  const body = plain.map((p) => p.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")).join("(.*?)");
+  const body = plain.map((p) => escaped(p)).join("(.*?)");
   return {
     english: new RegExp(`^${body}$`, "su"),
     other,
