@@ -149,9 +149,8 @@ def _words_in(tree: ast.AST) -> Iterator[str]:
     """What stands in calls of `words` and `body_tokens`, in one piece."""
     for node in ast.walk(tree):
         if isinstance(node, ast.Call) and getattr(node.func, "id", "") in ("words", "body_tokens") and node.args:
-            torn = {
-                id(bit) for part in ast.walk(node.args[0]) if isinstance(part, ast.JoinedStr) for bit in part.values
-            }
+            made = [part for part in ast.walk(node.args[0]) if isinstance(part, ast.JoinedStr)]
+            torn = {id(bit) for part in made for bit in ast.walk(part)}
             for part in ast.walk(node.args[0]):
                 if isinstance(part, ast.Constant) and isinstance(part.value, str) and id(part) not in torn:
                     yield part.value
