@@ -205,8 +205,6 @@ class _Corner:
             ways = [_way_at(p, self.at, t) for p, t in zip((a, b), self.params, strict=True)]
             x, y = ways[0] + ways[1]
             return np.array(self.at) + (distance - self.since) * np.array([-y, x]) / math.hypot(x, y), self.params
-        if isinstance(a.curve, Line) and isinstance(b.curve, Line):
-            return self._of_lines(distance), self.params
         if isinstance(a.curve, (Line, Arc)) and isinstance(b.curve, (Line, Arc)):
             line, arc = (a, b) if isinstance(a.curve, Line) else (b, a)
             if isinstance(line.curve, Line):
@@ -214,13 +212,15 @@ class _Corner:
             return _arcs_meet(a, b, distance, np.array(self.at)), self.params
         return self._by_newton(distance) or (nowhere, self.params)
 
-    def _of_lines(self, distance: float) -> FloatArray:
-        """Along the half angle between two lines, however nearly they are one."""
-        (ax, ay), (bx, by) = self.a.way(1.0), self.b.way(0.0)
+    @property
+    def along(self) -> Point | None:
+        """How a corner of two lines moves, mm per mm of distance: along the half angle between them, however nearly
+        they are one. Nan where they go back on each other; None where a piece is bent, or they run on."""
+        if self.runs_on or not (isinstance(self.a.curve, Line) and isinstance(self.b.curve, Line)):
+            return None
+        (ax, ay), (bx, by) = self.a.way(1.0).tolist(), self.b.way(0.0).tolist()
         share = 1.0 + ax * bx + ay * by
-        if share <= HAIR:
-            return np.full(2, np.nan)
-        return np.array(self.at) + (distance - self.since) * np.array([-ay - by, ax + bx]) / share
+        return ((-ay - by) / share, (ax + bx) / share) if share > HAIR else (math.nan, math.nan)
 
     def _by_newton(self, distance: float) -> tuple[FloatArray, tuple[float, float]] | None:
         """Where the offsets of two pieces meet, one or both of them free; lines are drawn out as far as need be."""
@@ -355,21 +355,44 @@ class _Ring:
     def at(self, distance: float) -> tuple[FloatArray, list[tuple[float, float]]]:
         """The corners (n, 2) at a distance, and their parameters; asked for several times at the ends of a stage."""
         if distance not in self._seen:
-            both = [corner.place(distance) for corner in self.found]
-            self._seen[distance] = np.array([place for place, _ in both]), [params for _, params in both]
+            bases, since, along, others = self._corners
+            corners, params = bases + (distance - since) * along, [corner.params for corner in self.found]
+            for n in others:
+                corners[n], params[n] = self.found[n].place(distance)
+            self._seen[distance] = corners, params
         return self._seen[distance]
+
+    @cached_property
+    def _corners(self) -> tuple[FloatArray, FloatArray, FloatArray, list[int]]:
+        """Where the corners begin (n, 2), at which distance (n, 1), how they move on (n, 2); and the numbers of those
+        that do not move so, for a piece is bent."""
+        moves = [corner.along for corner in self.found]
+        return (
+            np.array([corner.at for corner in self.found]),
+            np.array([[corner.since] for corner in self.found]),
+            np.array([move or (0.0, 0.0) for move in moves]),
+            [n for n, move in enumerate(moves) if move is None],
+        )
+
+    @cached_property
+    def _lines(self) -> tuple[list[int], FloatArray]:
+        """The numbers of the pieces that are lines, and their ways (k, 2)."""
+        lines = [n for n, piece in enumerate(self.pieces) if isinstance(piece.curve, Line)]
+        return lines, np.array([self.pieces[n].way(0.0) for n in lines]).reshape(-1, 2)
 
     def lengths(self, distance: float) -> FloatArray:
         """How much is left of each piece (n,), as a share of the ring or a turn: nothing where it is not positive, nan
         where its ends are nowhere."""
         corners, params = self.at(distance)
         out = np.zeros(len(self.pieces))
+        lines, ways = self._lines
+        out[lines] = ((np.roll(corners, -1, axis=0) - corners)[lines] * ways).sum(axis=1) / self.size
         for n, piece in enumerate(self.pieces):
             after = (n + 1) % len(self.pieces)
             a, b = corners[n], corners[after]
             if isinstance(piece.curve, Line):
-                out[n] = float((b - a) @ piece.way(0.0)) / self.size
-            elif isinstance(piece.curve, Arc):
+                continue
+            if isinstance(piece.curve, Arc):
                 sweep = self._sweep(n, distance, a, b)[1] * math.copysign(1.0, piece.curve.sweep)
                 out[n] = min(piece.radius(distance) / self.size, sweep)
             else:

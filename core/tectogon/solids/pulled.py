@@ -8,7 +8,7 @@ or sewn; the body is as sound as its section, as long as it does not run into it
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, TypeAlias
+from typing import Any
 
 import numpy as np
 from OCP.BRep import BRep_Builder
@@ -24,10 +24,8 @@ from tectogon.solids import kernel
 from tectogon.solids.body import FaceName, NamedShape
 from tectogon.solids.kernel import Shape
 from tectogon.solids.prism import wire_of
-from tectogon.solids.skin import Turn
+from tectogon.solids.skin import Turn, Vector
 from tectogon.views import Frame
-
-Vector: TypeAlias = tuple[float, float, float]
 
 
 def pulled(

@@ -30,6 +30,7 @@ from tectogon.views import Frame
 
 Point: TypeAlias = tuple[float, float]
 End: TypeAlias = Curve | Point
+Vector: TypeAlias = tuple[float, float, float]
 
 
 @dataclass(frozen=True)

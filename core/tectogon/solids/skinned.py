@@ -47,6 +47,7 @@ from tectogon.solids.skin import (
     Skin,
     Span,
     Turn,
+    Vector,
     curves_of,
     ends_of,
     is_point,
@@ -383,22 +384,26 @@ def _plane_of(patch: Patch, span: Span, below: Frame, above: Frame) -> gp_Pln | 
     """The plane of a flat patch, its normal outwards; None for one that is not flat."""
     if is_smooth(patch, span) or not all(is_point(e) or isinstance(e, Line) for e in (patch.bottom, patch.top)):
         return None
-    low, high = below.place(ends_of(patch.bottom)), above.place(ends_of(patch.top))
-    points = np.concatenate([low, high])
-    along = (low[1] - low[0]) + (high[1] - high[0])
-    across = (high - low).mean(axis=0)
-    size = float(np.abs(points - points[0]).max())
-    normal = _cross(along, across)
-    length = math.sqrt(float(normal @ normal))
+    low, high = (
+        [frame.at(x, y) for x, y in ends_of(end).tolist()] for frame, end in ((below, patch.bottom), (above, patch.top))
+    )
+    points = [*low, *high]
+    base = low[0]
+    along = _added(_minus(low[1], low[0]), _minus(high[1], high[0]))
+    across = _added(_minus(high[0], low[0]), _minus(high[1], low[1]))
+    size = max(abs(v) for p in points for v in _minus(p, base))
+    across_all = _cross(along, across)
+    length = 0.5 * math.hypot(*across_all)
     if length <= HAIR * size * size:
         return None
-    normal /= length
-    if float(np.abs((points - points.mean(axis=0)) @ normal).max()) > min(HAIR * size, _FLAT):
+    x, y, z = (0.5 * v / length for v in across_all)
+    heights = [px * x + py * y + pz * z for px, py, pz in points]
+    middle = sum(heights) / len(heights)
+    if max(abs(h - middle) for h in heights) > min(HAIR * size, _FLAT):
         return None
-    if span.turn is not None and abs(normal @ np.array(span.turn.way)) < 1.0 - HAIR:
+    if span.turn is not None and abs(float(np.array([x, y, z]) @ np.array(span.turn.way))) < 1.0 - HAIR:
         return None
-    base = low[0]
-    return gp_Pln(gp_Pnt(*base.tolist()), gp_Dir(*normal.tolist()))
+    return gp_Pln(gp_Pnt(*base), gp_Dir(x, y, z))
 
 
 def _swept(curve: Curve, frame: Frame, turn: Turn) -> tuple[Any, float, float] | None:
@@ -430,10 +435,18 @@ def _swept(curve: Curve, frame: Frame, turn: Turn) -> tuple[Any, float, float] |
     return None
 
 
-def _cross(a: FloatArray, b: FloatArray) -> FloatArray:
-    """The cross product of two vectors (3,); numpy's own takes twenty times as long for so few."""
-    (ax, ay, az), (bx, by, bz) = a.tolist(), b.tolist()
-    return np.array([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx])
+def _added(a: Vector, b: Vector) -> Vector:
+    return a[0] + b[0], a[1] + b[1], a[2] + b[2]
+
+
+def _minus(a: Vector, b: Vector) -> Vector:
+    return a[0] - b[0], a[1] - b[1], a[2] - b[2]
+
+
+def _cross(a: Vector, b: Vector) -> Vector:
+    """The cross product of two vectors; numpy's own takes twenty times as long for so few."""
+    (ax, ay, az), (bx, by, bz) = a, b
+    return ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
 
 
 def _circle_through(start: FloatArray, turn: Turn) -> Geom_Circle:
