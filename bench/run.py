@@ -591,7 +591,7 @@ def bench_plate() -> None:
 def bench_change() -> None:
     """A changed value on the clamp bracket: request to new solid at the client, on the running site, against the bare
     kernel calls."""
-    from site_bench import changed_value, frame_time
+    from site_bench import changed_value, dragged_art, frame_time
 
     request, kernel = changed_value()
     row(
@@ -603,6 +603,14 @@ def bench_change() -> None:
     )
     frame = frame_time()
     row("Sheet of 100,000 short curves, JavaScript a pan frame", f"{frame:.2f} ms", "8 ms", frame / 8.0, 1.0)
+    gap, curves = dragged_art()
+    row(
+        f"Art of {curves} curves dragged over a face, 19 of 20 frames",
+        f"{1 / gap:.0f} a second",
+        "20 a second",
+        gap * 20.0,
+        1.0,
+    )
 
 
 def bench_growth() -> None:

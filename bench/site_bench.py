@@ -1,8 +1,11 @@
-"""What the running site takes: a changed value from request to solid, and a pan frame of the sheet in the browser."""
+"""What the running site takes: a changed value from request to solid, a pan frame of the sheet in the browser, and how
+art follows the hand."""
 
 from __future__ import annotations
 
 import json
+import math
+import re
 import sys
 import tempfile
 import time
@@ -100,6 +103,14 @@ def _bare_kernel() -> float:
     return sorted(times)[3]
 
 
+def _sign_in(page: object, site: object) -> None:
+    page.goto(site.url)  # type: ignore[attr-defined]
+    page.get_by_label("Name").fill("ines")  # type: ignore[attr-defined]
+    page.get_by_label("Password").fill("river-gauge")  # type: ignore[attr-defined]
+    page.get_by_role("button", name="Sign in").click()  # type: ignore[attr-defined]
+    page.get_by_text("the shelf").wait_for()  # type: ignore[attr-defined]
+
+
 def frame_time() -> float:
     """Median JavaScript milliseconds of a pan frame with 100,000 short curves on the sheet."""
     from make_inputs import short_lines_dxf
@@ -112,11 +123,7 @@ def frame_time() -> float:
         client.run(part["id"], seconds=120)
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=BROWSER_ARGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(site.url)  # type: ignore[attr-defined]
-        page.get_by_label("Name").fill("ines")
-        page.get_by_label("Password").fill("river-gauge")
-        page.get_by_role("button", name="Sign in").click()
-        page.get_by_text("the shelf").wait_for()
+        _sign_in(page, site)
         page.goto(f"{site.url}/parts/{part['id']}")  # type: ignore[attr-defined]
         page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached", timeout=120_000)
         page.wait_for_timeout(1500)
@@ -131,3 +138,63 @@ def frame_time() -> float:
             frames.append(float(page.locator("[data-pane=sheet] canvas").get_attribute("data-frame") or 0))
         browser.close()
     return sorted(frames[4:])[10]
+
+
+def dragged_art(pieces: int = 300) -> tuple[float, int]:
+    """Seconds between two painted frames, 19 of 20 of them, while an emblem is dragged over the face of a plate; and
+    the number of curves of its outline."""
+    from playwright.sync_api import sync_playwright
+    from running_site import BROWSER_ARGS
+    from test_building_more import on_part, plate, raised
+    from test_everyday_jobs import Hand
+
+    with running() as site, sync_playwright() as playwright:
+        _until_quiet(site.client())  # type: ignore[attr-defined]
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=BROWSER_ARGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        _sign_in(page, site)
+        hand = Hand(page, site)  # type: ignore[arg-type]
+        raised(hand, plate)
+        hand.enter("Extrude")
+        page.get_by_role("button", name="Look from the top").click()
+        hand.settled()
+        hand.add("emblem.svg", _emblem(pieces), at=on_part(page, 0.5, 0.5))
+        page.get_by_role("button", name="Make it 32 mm wide, in the middle").click()
+        art = page.get_by_label("Art on the face")
+        art.wait_for()
+        hand.settled()
+        grip = page.locator("[data-grip=move]").bounding_box()
+        assert grip
+        x, y = grip["x"] + grip["width"] / 2, grip["y"] + grip["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 3, y, steps=2)
+        page.evaluate(
+            """() => {
+                const times = (window.frameTimes = []);
+                const tick = (now) => { times.push(now); requestAnimationFrame(tick); };
+                requestAnimationFrame(tick);
+            }"""
+        )
+        for n in range(150):
+            page.mouse.move(x + 20 * math.sin(n / 12), y + 12 * math.sin(n / 7))
+        times = page.evaluate("window.frameTimes")
+        curves = page.evaluate("document.querySelector('[aria-label=\"Art on the face\"] path').getAttribute('d').match(/[ML]/g).length")
+        page.mouse.up()
+        browser.close()
+    gaps = sorted(b - a for a, b in zip(times, times[1:], strict=False))
+    return gaps[int(0.95 * len(gaps))] / 1e3, int(curves)
+
+
+def _emblem(pieces: int) -> bytes:
+    """A ragged disc and three rings in it, of so many straight pieces altogether, as SVG."""
+    paths = []
+    for radius, share in ((40, 0.4), (30, 0.3), (20, 0.2), (10, 0.1)):
+        count = round(pieces * share)
+        turns = [2 * math.pi * n / count for n in range(count)]
+        corners = [(radius * (1 - 0.1 * (n % 2)), turn) for n, turn in enumerate(turns)]
+        at = " L".join(f"{50 + r * math.cos(a):.3f} {50 + r * math.sin(a):.3f}" for r, a in corners)
+        paths.append(f'<path d="M{at} Z" fill="none" stroke="black"/>')
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100">{"".join(paths)}</svg>'
+    ).encode()

@@ -1,17 +1,21 @@
 /**
  * Art on a face, taken in the hand: drag it to move it, its corner to scale it, the handle over its edge to turn it.
- * The outline follows the hand; the cut follows when the hand rests. All of it writes the values of the sentence.
+ * The outline is drawn once when it is taken and then only moved with the hand; the cut follows when the hand rests.
+ * All of it writes the values of the sentence.
  */
 
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 
 import type { Laid } from "../api/client";
 import type { PartScene } from "../scene/partScene";
-import { type ArtPlace, dragged, type Grip, onFace, outlineOf, valuesOf } from "../scene/artPlacing";
+import { type ArtPlace, dragged, type Grip, matrixOf, onFace, outlineOf, valuesOf } from "../scene/artPlacing";
 import { show } from "../scene/shownUnits";
 import { useTable } from "../state/table";
 import { changeMany } from "../state/work";
 
+type Three = [[number, number], [number, number], [number, number]];
+
+const spelled = ([x, y]: [number, number]) => `${x.toFixed(1)} ${y.toFixed(1)}`;
 const number = (value: unknown): number => {
   const read = Number.parseFloat(String(value).replace(",", "."));
   return Number.isFinite(read) ? read : 0;
@@ -30,7 +34,7 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
     width: shape.width,
     turned: number(params["turned"]),
   };
-  const now = held ?? there;
+  const rest = (held && grip.current?.from) || there;
   useEffect(() => {
     setHeld(null);
   }, [laid]);
@@ -53,7 +57,7 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
     e.stopPropagation();
     e.preventDefault();
     e.currentTarget.setPointerCapture(e.pointerId);
-    grip.current = { what, from: now, at: pressed(e) };
+    grip.current = { what, from: rest, at: pressed(e) };
   };
   const drag = (e: PointerEvent) => {
     const g = grip.current;
@@ -67,18 +71,8 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
     void changeMany(valuesOf(g.what, held));
   };
 
-  const scale = now.width / shape.width,
-    place = (p: [number, number]) => screen(...onFace(now, shape.width, p));
-  const path = shape.lines.map(
-    (line) =>
-      `M${line
-        .map((p) =>
-          place(p)
-            .map((k) => k.toFixed(1))
-            .join(" "),
-        )
-        .join("L")}Z`,
-  );
+  const scale = rest.width / shape.width,
+    at = (p: [number, number], place = rest) => screen(...onFace(place, shape.width, p));
   const w = shape.width / 2,
     h = shape.height / 2,
     corners: [number, number][] = [
@@ -87,20 +81,41 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
       [w, h],
       [-w, h],
     ];
-  const box = corners.map(place),
-    [tx, ty] = place([0, h + 0.14 * shape.height + 6 / Math.max(scale, 1e-6) / 10]),
-    grips = "fill-[var(--raised)] stroke-[var(--brick)]";
+  const box = corners.map((p) => at(p)),
+    three = (place: ArtPlace) => [at([0, 0], place), at([w, 0], place), at([0, h], place)] as Three,
+    [tx, ty] = at([0, h + 0.14 * shape.height + 6 / Math.max(scale, 1e-6) / 10]),
+    grips = held ? "opacity-0" : "pointer-events-auto fill-[var(--raised)] stroke-[var(--brick)]";
   return (
-    <svg className="pointer-events-none absolute inset-0 h-full w-full select-none" aria-label="Art on the face">
-      <g onPointerMove={drag} onPointerUp={letGo}>
+    <div
+      className="pointer-events-none absolute inset-0 overflow-hidden select-none"
+      role="group"
+      aria-label="Art on the face"
+    >
+      {held ? (
+        <svg
+          className="absolute inset-0 h-full w-full origin-top-left overflow-visible will-change-transform"
+          style={{ transform: matrixOf(three(rest), three(held)) }}
+        >
+          <path
+            d={shape.lines.map((line) => `M${line.map((p) => spelled(at(p))).join("L")}Z`).join("")}
+            fillRule="evenodd"
+            className="fill-[var(--brick)]/35"
+          />
+          <polygon
+            points={box.map(spelled).join(" ")}
+            className="fill-none stroke-[var(--brick)]"
+            strokeDasharray="5 4"
+          />
+        </svg>
+      ) : null}
+      <svg className="absolute inset-0 h-full w-full" onPointerMove={drag} onPointerUp={letGo}>
         <polygon
-          points={box.map((p) => p.join()).join(" ")}
-          className="pointer-events-auto cursor-move fill-[var(--brick)]/5 stroke-[var(--brick)]"
+          points={box.map(spelled).join(" ")}
+          className={`cursor-move ${held ? "fill-none" : "pointer-events-auto fill-[var(--brick)]/5 stroke-[var(--brick)]"}`}
           strokeDasharray="5 4"
           data-grip="move"
           onPointerDown={take("move")}
         />
-        {held ? <path d={path.join("")} fillRule="evenodd" className="fill-[var(--brick)]/35" /> : null}
         {box.map(([x, y], n) => (
           <rect
             key={n}
@@ -108,33 +123,22 @@ export function ArtHandles({ scene, laid }: { scene: PartScene; laid: Laid }) {
             y={y - 6}
             width="12"
             height="12"
-            className={`pointer-events-auto cursor-nwse-resize ${grips}`}
+            className={`cursor-nwse-resize ${grips}`}
             data-grip="scale"
             onPointerDown={take("scale")}
           >
             <title>Drag to scale</title>
           </rect>
         ))}
-        <circle
-          cx={tx}
-          cy={ty}
-          r="7"
-          className={`pointer-events-auto cursor-grab ${grips}`}
-          data-grip="turn"
-          onPointerDown={take("turn")}
-        >
+        <circle cx={tx} cy={ty} r="7" className={`cursor-grab ${grips}`} data-grip="turn" onPointerDown={take("turn")}>
           <title>Drag to turn; with Shift by 15°</title>
         </circle>
-      </g>
+      </svg>
       {held ? (
-        <text
-          x="14"
-          y="52"
-          className="num fill-[var(--ink)] stroke-[var(--paper)] text-[12.5px] [paint-order:stroke] [stroke-width:4px]"
-        >
+        <p className="num absolute top-9 left-3.5 rounded bg-[var(--paper)]/80 px-1 text-[12.5px] text-[var(--ink)]">
           x {show(held.x, 2)}, y {show(held.y, 2)} mm, {show(held.width, 2)} mm wide, turned {show(held.turned, 1)}°
-        </text>
+        </p>
       ) : null}
-    </svg>
+    </div>
   );
 }

@@ -1,6 +1,8 @@
 import { expect, test } from "vitest";
 
-import { dragged, onFace, outlineOf, valuesOf, type ArtPlace } from "./artPlacing";
+import { dragged, matrixOf, onFace, outlineOf, valuesOf, type ArtPlace } from "./artPlacing";
+
+type Pair = [number, number];
 
 const square: [number, number][] = [
   [-4, -2],
@@ -49,4 +51,23 @@ test("the handle turns it, by steps where that is asked for", () => {
   expect(dragged("turn", place, [12, 5], [12, 5.3], true).turned).toBe(45);
   expect(valuesOf("turn", { ...place, turned: 270 })).toEqual({ turned: -90 });
   expect(valuesOf("turn", { ...place, turned: -190.004 })).toEqual({ turned: 170 });
+});
+
+test("a matrix takes what is drawn at one place to another", () => {
+  const from: [Pair, Pair, Pair] = [
+    [10, 20],
+    [14, 21],
+    [9, 26],
+  ];
+  const to = from.map(([x, y]): Pair => [2 * x - y + 3, 0.5 * x + y - 7]) as [Pair, Pair, Pair];
+  const [a, b, c, d, e, f] = matrixOf(from, to).slice(7, -1).split(",").map(Number) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  close([a * 40 + c * 50 + e, b * 40 + d * 50 + f], [2 * 40 - 50 + 3, 0.5 * 40 + 50 - 7]);
+  expect(matrixOf(from, from)).toBe("matrix(1,0,0,1,0,0)");
 });

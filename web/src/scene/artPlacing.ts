@@ -46,6 +46,17 @@ export function dragged(grip: Grip, from: ArtPlace, taken: Pair, held: Pair, byS
   return { ...from, turned: byStep ? Math.round(turned / SHIFT_STEP) * SHIFT_STEP : turned };
 }
 
+/** The CSS matrix that takes three places of the screen to three others, as art that is dragged goes. */
+export function matrixOf(from: [Pair, Pair, Pair], to: [Pair, Pair, Pair]): string {
+  const off = (three: [Pair, Pair, Pair], n: 1 | 2): Pair => [three[n][0] - three[0][0], three[n][1] - three[0][1]],
+    [p, q, r, s] = [off(from, 1), off(from, 2), off(to, 1), off(to, 2)],
+    det = p[0] * q[1] - q[0] * p[1] || 1e-9;
+  const [a, b] = [0, 1].map((k) => (r[k]! * q[1] - s[k]! * p[1]) / det) as Pair,
+    [c, d] = [0, 1].map((k) => (s[k]! * p[0] - r[k]! * q[0]) / det) as Pair,
+    [x, y] = from[0];
+  return `matrix(${a},${b},${c},${d},${to[0][0] - a * x - c * y},${to[0][1] - b * x - d * y})`;
+}
+
 /** The values of the sentence that a grip changes, to a hundredth. */
 export function valuesOf(grip: Grip, place: ArtPlace): Record<string, number> {
   if (grip === "move") return { x: rounded(place.x), y: rounded(place.y) };
