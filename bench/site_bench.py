@@ -5,12 +5,12 @@ from __future__ import annotations
 
 import json
 import math
-import re
 import sys
 import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from itertools import pairwise
 from pathlib import Path
 
 BASE = Path(__file__).resolve().parents[1]
@@ -179,10 +179,12 @@ def dragged_art(pieces: int = 300) -> tuple[float, int]:
         for n in range(150):
             page.mouse.move(x + 20 * math.sin(n / 12), y + 12 * math.sin(n / 7))
         times = page.evaluate("window.frameTimes")
-        curves = page.evaluate("document.querySelector('[aria-label=\"Art on the face\"] path').getAttribute('d').match(/[ML]/g).length")
+        curves = page.evaluate(
+            "document.querySelector('[aria-label=\"Art on the face\"] path').getAttribute('d').match(/[ML]/g).length"
+        )
         page.mouse.up()
         browser.close()
-    gaps = sorted(b - a for a, b in zip(times, times[1:], strict=False))
+    gaps = sorted(b - a for a, b in pairwise(times))
     return gaps[int(0.95 * len(gaps))] / 1e3, int(curves)
 
 
@@ -195,6 +197,5 @@ def _emblem(pieces: int) -> bytes:
         corners = [(radius * (1 - 0.1 * (n % 2)), turn) for n, turn in enumerate(turns)]
         at = " L".join(f"{50 + r * math.cos(a):.3f} {50 + r * math.sin(a):.3f}" for r, a in corners)
         paths.append(f'<path d="M{at} Z" fill="none" stroke="black"/>')
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100">{"".join(paths)}</svg>'
-    ).encode()
+    head = '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100">'
+    return f"{head}{''.join(paths)}</svg>".encode()

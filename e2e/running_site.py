@@ -54,9 +54,9 @@ class Site:
         serve.manage(self.env, "load_demo")
 
     def start(self, *names: str) -> None:
-        commands = serve.commands(self.port)
-        for name in names or ("web", "worker"):
-            self.processes[name] = serve.start(commands[{"worker": "worker 1"}.get(name, name)], self.env)
+        for name in names or ("web", "worker 1"):
+            one = {"port": self.port} if name == "web" else {"workers": (name.split()[1],)}
+            self.processes[name] = serve.start(serve.command(**one), self.env)
         deadline = time.monotonic() + 40
         while not serve.answers(self.port):
             assert time.monotonic() < deadline, "the web process does not answer"

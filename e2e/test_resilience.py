@@ -49,11 +49,11 @@ def greedy(space: Any, document: Any) -> None:
 
 
 def child_processes(site: Site) -> list[int]:
-    """The warm children of this site's worker: what its fork server has forked."""
+    """The warm children of this site's worker: what its fork server, one of the stock's, has forked."""
     out = subprocess.run(["ps", "-eo", "pid,ppid"], capture_output=True, text=True, check=True).stdout
     parents = {int(pid): int(parent) for pid, parent in (line.split() for line in out.splitlines()[1:])}
-    worker = site.processes["worker"].pid
-    return [pid for pid, parent in parents.items() if parents.get(parent) == worker]
+    site_run = site.processes["worker 1"].pid
+    return [pid for pid, parent in parents.items() if parents.get(parents.get(parent, 0)) == site_run]
 
 
 def simple_card(client: Client) -> tuple[int, dict[str, Any]]:
@@ -160,12 +160,12 @@ def test_worker_and_database_stopped_hard_lose_nothing(site: Site) -> None:
     saved = client.call(
         "PUT", f"/api/parts/{part_id}/card", {"based_on": revision, "card": with_length(card, 260), "change": "Longer"}
     )
-    site.kill("worker")
+    site.kill("worker 1")
     subprocess.run([str(BASE / "scripts" / "database.sh"), "kill"], check=True, env=site.env)
     away = client.send("GET", "/api/parts")
     assert (away.status_code, away.json()["code"]) == (503, "away")
     subprocess.run([str(BASE / "scripts" / "database.sh"), "start"], check=True, env=site.env)
-    site.start("worker")
+    site.start("worker 1")
     deadline = time.monotonic() + 20
     while client.send("GET", "/api/me").status_code != 200 and time.monotonic() < deadline:
         time.sleep(0.2)

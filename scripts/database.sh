@@ -41,7 +41,7 @@ start() {
     port=$(cat "$port_file" 2>/dev/null || true)
     if [ -z "$port" ] || ! is_free "$port"; then port=$(free_port); fi
     echo "$port" >"$port_file"
-    "${run[@]}" "$bin/pg_ctl" -D "$data" -w -t 60 -l "$place/log" -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories=$place -c max_connections=100" start >/dev/null
+    "${run[@]}" "$bin/pg_ctl" -D "$data" -w -t 60 -l "$place/log" -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories=$place -c max_connections=100 -c recovery_init_sync_method=syncfs" start >/dev/null
   fi
   PGPASSWORD=$(cat "$secret") "$bin/psql" -qAt -h 127.0.0.1 -p "$(cat "$port_file")" -U tectogon -d postgres -c "SELECT 1 FROM pg_database WHERE datname='tectogon'" | grep -q 1 ||
     PGPASSWORD=$(cat "$secret") "$bin/createdb" -h 127.0.0.1 -p "$(cat "$port_file")" -U tectogon tectogon

@@ -96,7 +96,8 @@ def main() -> int:
             chooser = random.Random(f"{options.seed} {ending}")
             waiting: list[tuple[Path, Any]] = []
             for path in sorted(KEPT.glob(f"*.{ending}")):
-                target = Path(folder) / path.name
+                target = Path(folder) / "kept" / path.name
+                target.parent.mkdir(exist_ok=True)
                 target.write_bytes(path.read_bytes())
                 waiting.append((target, pool.schedule(tried, args=(str(target),), timeout=SECONDS)))
             for n in range(options.each):

@@ -103,8 +103,7 @@ def main() -> None:
             "the first owner is made",
             manage(env, "first_owner", "olga", "Fernmoor", told=f"{PASSWORD}\n").returncode == 0,
         )
-        commands = serve.commands(port)
-        running += [serve.start(commands[name], env) for name in ("web", "worker 1")]
+        running.append(serve.start(serve.command(port=port, workers=("1",)), env))
         deadline = time.monotonic() + 60
         while not serve.answers(port):
             assert time.monotonic() < deadline, "the web process does not answer"

@@ -3,8 +3,8 @@ again; Ctrl-C stops all of it.
 
 python scripts/serve.py [--port 8000] [--demo]
 
-Two processes watch: the one that was started only sees to it that the other, which sees to everything else, is there.
-What they start dies with them.
+Two processes watch: this one sees to the database and to the other, tectogon_server.operating.run, which sees to web
+process and workers. What they start dies with them.
 Started a second time, it says where the site is already, and changes nothing.
 """
 
@@ -27,10 +27,8 @@ from typing import IO
 BASE = Path(__file__).resolve().parents[1]
 PYTHON = str(BASE / ".venv" / "bin" / "python")
 VAR = Path(os.environ.get("TECTOGON_VAR", BASE / "var"))
-LOOK_SECONDS, HEALTH_SECONDS, ANSWER_SECONDS, DEAF_LOOKS, WORKER_SECONDS = 0.25, 2.0, 5.0, 3, 40.0
-"""Whether something died is looked at very often, whether the web process answers now and then: one that does not
-answer within so long, so many times in a row, is started again; a worker that has not stirred for so long too."""
-WORKERS = ("worker 1", "worker 2")
+LOOK_SECONDS, ANSWER_SECONDS = 0.25, 5.0
+WORKERS = ("1", "2")
 """Two, so that one goes on at once where the other dies."""
 _PR_SET_PDEATHSIG = 1
 
@@ -68,31 +66,10 @@ def free_port(wanted: int) -> int:
     raise SystemExit("no free port")
 
 
-def commands(port: int) -> dict[str, list[str]]:
-    return {
-        "web": [
-            PYTHON,
-            "-m",
-            "uvicorn",
-            "tectogon_server.asgi:application",
-            "--host",
-            "127.0.0.1",
-            "--port",
-            str(port),
-            "--log-level",
-            "warning",
-            "--timeout-graceful-shutdown",
-            "2",
-            "--lifespan",
-            "off",
-            "--http",
-            "tectogon_server.api.intake:PatientProtocol",
-        ],
-        **{
-            f"worker {n}": ["env", f"TECTOGON_WORKER_NAME={n}", PYTHON, str(BASE / "server" / "manage.py"), "work"]
-            for n in (1, 2)
-        },
-    }
+def command(*, port: int | None = None, workers: tuple[str, ...] = ()) -> list[str]:
+    """What starts a web process at a port, workers by their names, or both."""
+    web = ["--web", str(port)] if port else []
+    return [PYTHON, "-m", "tectogon_server.operating.run", *web, *(w for name in workers for w in ("--worker", name))]
 
 
 def _die_with_parent() -> None:
@@ -135,104 +112,41 @@ def listens(port: int) -> bool:
         return probe.connect_ex(("127.0.0.1", port)) == 0
 
 
-# watching over the site ----------------------------------------------------------------------------
-
-
-class Site:
-    """Everything that runs, and how long it has been silent."""
-
-    def __init__(self, port: int, env: dict[str, str]) -> None:
-        self.port, self.env = port, env
-        self.running: dict[str, subprocess.Popen[bytes]] = {}
-        self.deaf = 0
-        self.asked = time.monotonic()
-        self.began: dict[str, float] = {}
-
-    def start(self, *names: str) -> None:
-        for name in names or ("web", *WORKERS):
-            self.running[name] = start(commands(self.port)[name], self.env)
-            self.began[name] = time.time()
-            self.deaf = 0
-
-    def restart(self, name: str, why: str) -> None:
-        print(f"{name} {why}; starting it again", file=sys.stderr, flush=True)
-        stop(self.running[name])
-        self.start(name)
-
-    def look(self) -> None:
-        """Start again whatever is gone or does not answer."""
-        for name, process in list(self.running.items()):
-            if process.poll() is not None:
-                self.restart(name, "stopped")
-        if not listens(int(self.env["TECTOGON_DB_PORT"])):
-            with contextlib.suppress(subprocess.CalledProcessError):
-                database("start")
-        if time.monotonic() - self.asked < HEALTH_SECONDS:
-            return
-        self.asked = time.monotonic()
-        self.deaf = 0 if answers(self.port) else self.deaf + 1
-        if self.deaf >= DEAF_LOOKS:
-            self.restart("web", "does not answer")
-        for name in WORKERS:
-            stirred = self.began[name]
-            with contextlib.suppress(OSError):
-                stirred = max(stirred, (VAR / f"worker-beat-{name.split()[1]}").stat().st_mtime)
-            if time.time() - stirred > WORKER_SECONDS:
-                self.restart(name, "does not stir")
-
-    def stop(self) -> None:
-        for process in self.running.values():
-            stop(process)
-
-
-def supervise(port: int, demo: bool) -> None:
+def serve(port: int, demo: bool) -> None:
     """Run the site until told to stop."""
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     site = None
     try:
         env = environment()
         manage(env, "migrate", "-v", "0")
-        site = Site(port, env)
-        site.start()
+        site = start(command(port=port, workers=WORKERS), env)
         if demo:
             manage(env, "load_demo")
         while not answers(port):
+            site = there(site, env, port)
             time.sleep(0.2)
         greet(port, demo)
         while True:
             time.sleep(LOOK_SECONDS)
-            site.look()
+            site = there(site, env, port)
     except KeyboardInterrupt:
         pass
     finally:
         if site:
-            site.stop()
+            stop(site)
         database("stop")
 
 
-def guard(port: int, demo: bool) -> None:
-    """See to it that the supervisor is there, until it ends of its own accord or is told to."""
-    told = False
-    child: subprocess.Popen[bytes] | None = None
-
-    def end(*_: object) -> None:
-        nonlocal told
-        told = True
-        if child is not None and child.poll() is None:
-            child.terminate()
-
-    signal.signal(signal.SIGTERM, end)
-    signal.signal(signal.SIGINT, end)
-    first = True
-    while not told:
-        words = [PYTHON, __file__, "--supervise", "--port", str(port), *(["--demo"] if demo and first else [])]
-        child = subprocess.Popen(words, start_new_session=True, preexec_fn=_die_with_parent)
-        code = child.wait()
-        if told or (first and code > 0):
-            sys.exit(0 if told else code)
-        first = False
-        print("the supervisor stopped; starting it again", file=sys.stderr, flush=True)
-        time.sleep(1.0)
+def there(site: subprocess.Popen[bytes], env: dict[str, str], port: int) -> subprocess.Popen[bytes]:
+    """The site, started again if it is gone; and the database."""
+    if site.poll() is not None:
+        print("the site stopped; starting it again", file=sys.stderr, flush=True)
+        stop(site)
+        site = start(command(port=port, workers=WORKERS), env)
+    if not listens(int(env["TECTOGON_DB_PORT"])):
+        with contextlib.suppress(subprocess.CalledProcessError):
+            database("start")
+    return site
 
 
 def alone() -> IO[str] | None:
@@ -251,11 +165,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--port", type=int, default=8000)
     parser.add_argument("--demo", action="store_true", help="load the demo company first")
-    parser.add_argument("--supervise", action="store_true", help=argparse.SUPPRESS)
     options = parser.parse_args()
-    if options.supervise:
-        supervise(options.port, options.demo)
-        return
     lock = alone()
     if lock is None:
         greet(int((VAR / "serving").read_text() or options.port), options.demo)
@@ -265,7 +175,7 @@ def main() -> None:
     lock.truncate(0)
     lock.write(str(port))
     lock.flush()
-    guard(port, options.demo)
+    serve(port, options.demo)
 
 
 def greet(port: int, demo: bool) -> None:

@@ -83,13 +83,13 @@ class Site:
         )  # fmt: skip
         return done.stdout
 
-    def pids(self, words: str) -> list[int]:
-        """Processes of this site whose command holds some words, as /proc has it."""
+    def pids(self, *kinds: str) -> list[int]:
+        """Processes of this site by what they call themselves, as /proc has it."""
         found = []
         for entry in Path("/proc").iterdir():
             with contextlib.suppress(OSError, ValueError):
                 pid = int(entry.name)
-                if words in (entry / "cmdline").read_bytes().replace(b"\0", b" ").decode() and (
+                if (entry / "comm").read_text().strip().removeprefix("tectogon-") in kinds and (
                     f"TECTOGON_VAR={self.var}".encode() in (entry / "environ").read_bytes()
                 ):
                     found.append(pid)
@@ -115,7 +115,7 @@ class Site:
     def memory(self) -> int:
         """Bytes that web process and workers hold, children and all."""
         total = 0
-        for pid in {p for words in ("uvicorn", "manage.py work", "forkserver") for p in self.pids(words)}:
+        for pid in self.pids("run", "web", "worker", "stock", "child"):
             with contextlib.suppress(OSError):
                 text = Path(f"/proc/{pid}/smaps_rollup").read_text()
                 total += int(re.search(r"^Pss:\s+(\d+)", text, re.M).group(1)) * 1024  # type: ignore[union-attr]
@@ -356,8 +356,8 @@ def soak_kills(site: Site, kills: int, operations: int = 500) -> Iterator[Row]:
     client = Client(site.url, "soak3x0")
     opened = client.upload("struck.svg", plate(60)).json()
     part, acknowledged, lost = opened["id"], 0, 0
-    waits: dict[str, list[float]] = {"child": [], "worker": [], "web": [], "database": []}
-    blows = [name for name in waits for _ in range(kills // 4)]
+    waits: dict[str, list[float]] = {"child": [], "worker": [], "web": [], "run": [], "database": []}
+    blows = [name for name in waits for _ in range(kills // len(waits))]
     chance.shuffle(blows)
     every = operations // max(len(blows), 1)
     while acknowledged < operations:
@@ -393,8 +393,7 @@ def strike(site: Site, what: str, chance: random.Random) -> None:
     if what == "database":
         subprocess.run([str(BASE / "scripts" / "database.sh"), "kill"], env=site.env, check=False)
         return
-    words = {"web": "uvicorn", "worker": "manage.py work", "child": "forkserver"}[what]
-    found = site.pids(words)
+    found = site.pids(*{"child": ("child", "stock")}.get(what, (what,)))
     if found:
         with contextlib.suppress(ProcessLookupError):
             os.kill(chance.choice(found), signal.SIGKILL)

@@ -4,16 +4,40 @@ from __future__ import annotations
 
 import importlib
 import multiprocessing
-from multiprocessing import forkserver
+import os
+from multiprocessing import forkserver, resource_tracker
 from typing import Any
 
-_CHILD = "tectogon_server.computing.functions"
+CHILD = "tectogon_server.computing.functions"
 
 
-def prepare() -> None:
-    """Start the process that children are forked from; it loads the kernel while the worker itself gets ready."""
-    multiprocessing.get_context("forkserver").set_forkserver_preload([_CHILD])
-    forkserver.ensure_running()
+class ForkServer(forkserver.ForkServer):
+    """A fork server that was made for this process by another. Where it is gone, the process ends, and comes back with
+    a new one: so it must have somebody who starts it again."""
+
+    def __init__(self, address: str, alive: int) -> None:
+        super().__init__()
+        self._forkserver_address, self._forkserver_alive_fd = address, alive
+
+    def ensure_running(self) -> None:
+        """Only what goes with it: it was there before this process."""
+        resource_tracker.ensure_running()
+
+    def connect_to_new_process(self, fds: Any) -> Any:
+        """A child's pipes, as the library has them."""
+        try:
+            return super().connect_to_new_process(fds)
+        except OSError:
+            os._exit(1)
+
+    def use(self) -> None:
+        """Have all children of this process come from it."""
+        forkserver.ensure_running = self.ensure_running
+        forkserver.connect_to_new_process = self.connect_to_new_process
+
+    def let_go(self) -> None:
+        """Of the process that only handed it on."""
+        os.close(self._forkserver_alive_fd)
 
 
 def start(memory: int, results: str, program: str) -> None:
@@ -32,5 +56,11 @@ def named(name: str, *args: Any) -> Any:
         child.keep_within()
 
 
+def prepare() -> None:
+    """Have children come from a process that has the kernel loaded; nothing changes where that is so."""
+    multiprocessing.get_context("forkserver").set_forkserver_preload([CHILD])
+    forkserver.ensure_running()
+
+
 def _child() -> Any:
-    return importlib.import_module(_CHILD)
+    return importlib.import_module(CHILD)
