@@ -3,6 +3,7 @@ nothing recorded is lost."""
 
 from __future__ import annotations
 
+import contextlib
 import json
 import math
 import os
@@ -13,6 +14,7 @@ from collections.abc import Callable
 from typing import Any
 
 import ezdxf
+import httpx
 import pytest
 from running_site import BASE, Client, Site
 
@@ -48,12 +50,16 @@ def greedy(space: Any, document: Any) -> None:
     )
 
 
-def child_processes(site: Site) -> list[int]:
-    """The warm children of this site's worker: what its fork server, one of the stock's, has forked."""
-    out = subprocess.run(["ps", "-eo", "pid,ppid"], capture_output=True, text=True, check=True).stdout
-    parents = {int(pid): int(parent) for pid, parent in (line.split() for line in out.splitlines()[1:])}
-    site_run = site.processes["worker 1"].pid
-    return [pid for pid, parent in parents.items() if parents.get(parents.get(parent, 0)) == site_run]
+def processes(site: Site, name: str) -> list[int]:
+    """This site's processes of a name."""
+    out = subprocess.run(["ps", "-eo", "pgid,pid,stat,comm"], capture_output=True, text=True, check=True).stdout
+    groups = {process.pid for process in site.processes.values()}
+    found = [line.split() for line in out.splitlines()[1:]]
+    return [
+        int(pid)
+        for group, pid, state, comm, *_ in found
+        if int(group) in groups and comm == f"tectogon-{name}" and not state.startswith("Z")
+    ]
 
 
 def simple_card(client: Client) -> tuple[int, dict[str, Any]]:
@@ -87,7 +93,7 @@ def test_a_child_killed_in_the_middle_costs_one_computation(site: Site) -> None:
     while client.call("GET", f"/api/computations/{asked['id']}")["state"] == "queued" and time.monotonic() < deadline:
         time.sleep(0.05)
     time.sleep(1.5)
-    for pid in child_processes(site):
+    for pid in processes(site, "child"):
         os.kill(pid, signal.SIGKILL)
     ended = client.finished(asked)
     assert ended["state"] == "failed"
@@ -177,6 +183,29 @@ def test_worker_and_database_stopped_hard_lose_nothing(site: Site) -> None:
     assert done["report"]["figures"]["bounds"][5] == pytest.approx(260)
     undone = client.call("POST", f"/api/parts/{part_id}/undo", {"based_on": again["revision"]})
     assert undone["card"] == card
+
+
+@pytest.mark.parametrize("name", ["web", "worker", "child", "stock"])
+def test_whatever_ends_is_there_again(name: str, site: Site) -> None:
+    client = site.client()
+    part_id, card = simple_card(client)
+    assert client.run(part_id)["state"] == "done"
+    before = processes(site, name)
+    assert before
+    for pid in before:
+        os.kill(pid, signal.SIGKILL)
+    length = 270 + ord(name[0])
+    deadline = time.monotonic() + 60
+    done: dict[str, Any] = {}
+    while done.get("state") != "done" and time.monotonic() < deadline:
+        with contextlib.suppress(httpx.HTTPError, AssertionError):
+            done = client.run(part_id, with_length(card, length))
+    assert done["report"]["figures"]["bounds"][5] == pytest.approx(length)
+    while len(processes(site, name)) < len(before) and time.monotonic() < deadline:
+        time.sleep(0.1)
+    after = processes(site, name)
+    assert len(after) >= len(before) and not set(after) & set(before)
+    assert all(process.poll() is None for process in site.processes.values())
 
 
 def test_news_reach_those_who_listen_and_no_one_else(site: Site) -> None:

@@ -384,9 +384,10 @@ def soak_kills(site: Site, kills: int, operations: int = 500) -> Iterator[Row]:
     lost += max(0, acknowledged - (len(revisions) - 1))
     yield f"{acknowledged} acknowledged saves, {kills} kills: lost", str(lost), "0", lost == 0
     for name, times in waits.items():
-        worst = max(times, default=0.0)
-        yield (f"{name} killed ({len(times)} times): next result, median, worst",
-               f"{statistics.median(times or [0.0]):.1f} s, {worst:.1f} s", "5 s", worst <= 5.0)  # fmt: skip
+        worst, goal = max(times, default=0.0), 10.0 if name == "run" else 5.0
+        what = "the process they are forked from" if name == "run" else name
+        yield (f"{what} killed ({len(times)} times): next result, median, worst",
+               f"{statistics.median(times or [0.0]):.1f} s, {worst:.1f} s", f"{goal:.0f} s", worst <= goal)  # fmt: skip
 
 
 def strike(site: Site, what: str, chance: random.Random) -> None:

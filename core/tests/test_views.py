@@ -14,9 +14,11 @@ import pytest
 from figures import Figure
 from made_views import HABITS, made_sheet
 from tectogon.cli import main
+from tectogon.curves import CurveTable
 from tectogon.reconstruction.part_from_views import steps_from_views
 from tectogon.reconstruction.straight_on import straight_on
 from tectogon.route import Run
+from tectogon.views.groups import find_groups
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 TRUTH = json.loads((DEMO / "truth.json").read_text())
@@ -285,3 +287,11 @@ def test_bodies_go_with_the_origin(on_card: Callable[..., Run], tmp_path: Path) 
         if a is not None and b is not None:
             assert b[0] == pytest.approx(a[0] + shift, abs=1e-6)
     assert all(v.percent > 99.9 for v in straight_on(moved.workpiece))
+
+
+def test_copies_of_a_drawing_group_as_it_does() -> None:
+    table = Figure().rectangle(0, 0, 30, 20).circle(15, 10, 4).rectangle(80, 0, 20, 20).table
+    once = find_groups(table, reach=2.0)
+    copies = find_groups(CurveTable.of(table.curves() * 40), reach=2.0)
+    assert len(set(once.tolist())) == 2
+    assert copies.tolist() == once.tolist() * 40

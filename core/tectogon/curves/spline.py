@@ -214,8 +214,8 @@ def _cut(degree: int, knots: FloatArray, poles: FloatArray, low: float, high: fl
     for value in (low, high):
         near = knots[np.abs(knots - value) <= spacing]
         at = float(near[0]) if len(near) else value
-        for _ in range(degree - len(near)):
-            knots, poles = _insert(degree, knots, poles, at)
+        if len(near) < degree:
+            knots, poles = _with_knot(degree, knots, poles, at, degree - len(near))
     first = int(np.searchsorted(knots, low + spacing, side="right")) - 1
     last = int(np.searchsorted(knots, high - spacing, side="left"))
     inner = knots[first + 1 : last]
@@ -226,11 +226,25 @@ def _cut(degree: int, knots: FloatArray, poles: FloatArray, low: float, high: fl
     )
 
 
-def _insert(degree: int, knots: FloatArray, poles: FloatArray, value: float) -> tuple[FloatArray, FloatArray]:
-    """One knot more at `value`, the curve unchanged (Boehm)."""
+def _with_knot(
+    degree: int, knots: FloatArray, poles: FloatArray, value: float, times: int
+) -> tuple[FloatArray, FloatArray]:
+    """So many knots more at `value`, the curve unchanged (Piegl and Tiller, The NURBS Book, A5.1). Of so few numbers
+    lists are much quicker than arrays."""
     span = min(max(int(np.searchsorted(knots, value, side="right")) - 1, degree), len(poles) - 1)
-    index = np.arange(span - degree + 1, span + 1)
-    gap = knots[index + degree] - knots[index]
-    share = np.where(gap > 0, (value - knots[index]) / np.where(gap > 0, gap, 1.0), 0.0)[:, None]
-    fresh = share * poles[index] + (1.0 - share) * poles[index - 1]
-    return np.insert(knots, span + 1, value), np.concatenate([poles[: span - degree + 1], fresh, poles[span:]])
+    there = max(0, span + 1 - int(np.searchsorted(knots, value, side="left")))
+    near: list[float] = knots[span - degree + 1 : span + degree + 1].tolist()
+    row: list[list[float]] = poles[span - degree : span - there + 1].tolist()
+    first, last = [], []
+    for j in range(times):
+        for i in range(degree - j - there):
+            share = (value - near[i + j]) / (near[i + degree] - near[i + j])
+            row[i] = [share * b + (1.0 - share) * a for a, b in zip(row[i], row[i + 1], strict=True)]
+        left = degree - j - 1 - there
+        first.append(row[0])
+        last.append(row[left])
+    fresh = [*first, *(row[1:left] if left else []), *reversed(last if left else last[:-1])]
+    return (
+        np.concatenate([knots[: span + 1], np.full(times, value), knots[span + 1 :]]),
+        np.concatenate([poles[: span - degree + 1], fresh, poles[span - there :]]),
+    )

@@ -18,6 +18,9 @@ from tectogon.tolerances import LEAST_SIZE
 _SNUG = 0.1
 """What bounds regions, and what lies in a view's box, is looked at with this share of the reach of groups."""
 
+_MOSTLY_ONE = 0.75
+"""Where more of the curves than this have a middle of their own, copies are not looked for."""
+
 
 def find_groups(table: CurveTable, *, reach: float) -> IntArray:
     """A group number for each curve (n,), the largest group first: curves within `reach` (mm) of each other, and
@@ -84,10 +87,22 @@ def view_groups(table: CurveTable, hidden: BoolArray, closing: BoolArray, *, rea
 def _touching(table: CurveTable, reach: float) -> IntArray:
     size = max(table.size, LEAST_SIZE)
     points, offsets = table.flatten(size * 1e-4)
-    lines = np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(table)), np.diff(offsets))))
+    one, copy_of = _unlike(table, points[(offsets[:-1] + offsets[1:]) // 2])
+    lines = np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(table)), np.diff(offsets))))[one]
     tree = shapely.STRtree(lines)
     pairs = tree.query(lines, predicate="dwithin", distance=reach)
-    return _joined(len(table), pairs[0], pairs[1])
+    return _joined(len(one), pairs[0], pairs[1])[copy_of]
+
+
+def _unlike(table: CurveTable, middles: FloatArray) -> tuple[IntArray, IntArray]:
+    """One row of each set of curves that lie on each other (m,), and for each curve (n,) which of these it is: a
+    thousand copies of a drawing would touch each other a million times."""
+    each = np.arange(len(table))
+    if len(np.unique(middles.view(np.complex128))) > _MOSTLY_ONE * len(table):
+        return each, each
+    key = np.column_stack([middles, table.ends.reshape(-1, 4), table.bounds, table.kind])
+    _, one, copy_of = np.unique(key, axis=0, return_index=True, return_inverse=True)
+    return np.asarray(one), np.asarray(copy_of).reshape(-1)
 
 
 def _joined(count: int, a: IntArray, b: IntArray) -> IntArray:

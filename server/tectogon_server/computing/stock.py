@@ -9,11 +9,14 @@ from __future__ import annotations
 import contextlib
 import gc
 import os
+import pkgutil
 import signal
 import socket
 import subprocess
 import sys
 from multiprocessing import connection, forkserver
+
+import tectogon
 
 from tectogon_server.computing.remote import CHILD, ForkServer
 from tectogon_server.operating.processes import call_it, die_with_parent
@@ -58,9 +61,13 @@ class Stock:
 
 
 def main(number: int) -> None:
-    """Load the kernel, then fork a fork server for each that is asked for, until the asker is gone."""
+    """Load the kernel and all else that a child may come to need, then fork a fork server for each that is asked for,
+    until the asker is gone."""
     call_it("tectogon-stock")
     __import__(CHILD)
+    for module in pkgutil.walk_packages(tectogon.__path__, "tectogon."):
+        if not module.name.startswith("tectogon.cli"):
+            __import__(module.name)
     gc.freeze()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)
     with socket.socket(fileno=number) as asked:
