@@ -254,11 +254,12 @@ class Person:
         return dict(answer.json())
 
 
-def together(works: list[Callable[[], None]]) -> None:
+def together(works: list[Callable[[], None]], every: float = 0.02) -> None:
+    """All at work at once; one comes after the other, every so many seconds."""
     threads = [threading.Thread(target=work, daemon=True) for work in works]
     for thread in threads:
         thread.start()
-        time.sleep(0.02)
+        time.sleep(every)
     for thread in threads:
         thread.join()
 
@@ -280,7 +281,7 @@ def soak_load(site: Site, people: int, minutes: float) -> Iterator[Row]:
             held.append((site.memory(), site.connections()))
 
     pause = (people / 10.0, people / 5.0)
-    together([watch, *[lambda p=p: p.work(until, figures, pause) for p in all_of_them]])  # type: ignore[misc]
+    together([watch, *[lambda p=p: p.work(until, figures, pause) for p in all_of_them]], every=0.3)  # type: ignore[misc]
     p95 = figures.p95(figures.saves)
     yield (f"{people} people, {len(figures.saves):,} saves in {minutes:g} min: p95 of a save", f"{p95 * 1e3:.0f} ms",
            "300 ms", p95 <= 0.3)  # fmt: skip

@@ -13,8 +13,6 @@ from datetime import timedelta
 
 from django.conf import settings
 from django.db import connection, transaction
-from django.db.models import Case, Count, Exists, F, IntegerField, OuterRef, Q, QuerySet, Subquery, Value, When
-from django.db.models.functions import Coalesce
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
@@ -37,17 +35,15 @@ def wake() -> None:
 def take_next() -> Computation | None:
     """The computation that is due, marked as running; None where nothing is, or nobody who waits may have more at
     work."""
-    if not Computation.objects.filter(state=State.QUEUED).exists():
-        return None
-    with transaction.atomic():
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_advisory_xact_lock(%s)", [_TURN_LOCK])
-        found = _due().first()
-        if found is None:
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT EXISTS (SELECT FROM computing_computation WHERE state = 'queued')")
+        if not cursor.fetchone()[0]:
             return None
-        found.state, found.beat, found.attempts = State.RUNNING, timezone.now(), found.attempts + 1
-        found.save(update_fields=["state", "beat", "attempts"])
-    return Computation.objects.select_related("part").get(pk=found.pk)
+        with transaction.atomic():
+            cursor.execute("SELECT pg_advisory_xact_lock(%s)", [_TURN_LOCK])
+            children = settings.COMPUTE_CHILDREN
+            most = {"workshop": max(1, children - 1), "person": max(1, children - 2)}
+            return next(iter(Computation.objects.raw(_TAKE, {"questions": list(_QUESTIONS), **most})), None)
 
 
 _QUESTIONS = (
@@ -68,35 +64,30 @@ _QUESTIONS = (
 """Kinds of computation that somebody waits for before a screen."""
 
 
-def _due() -> QuerySet[Computation]:
-    running = Computation.objects.filter(state=State.RUNNING)
-    children = settings.COMPUTE_CHILDREN
-    rows: QuerySet[Computation] = Computation.objects.filter(state=State.QUEUED)
-    return (
-        rows.annotate(
-            of_workshop=_number(running.filter(workshop=OuterRef("workshop")), "workshop"),
-            of_person=_number(running.filter(user=OuterRef("user")), "user"),
-            rank=Case(
-                When(purpose="preview", then=Value(0)),
-                When(kind__in=_QUESTIONS, then=Value(0)),
-                When(purpose="saved", then=Value(1)),
-                When(kind="picture", then=Value(3)),
-                default=Value(2),
-                output_field=IntegerField(),
-            ),
-        )
-        .filter(Q(asked__lte=timezone.now()) | ~Q(kind="picture"))
-        .filter(~Exists(running.filter(key=OuterRef("key"), kind=OuterRef("kind"))))
-        .filter(of_workshop__lt=max(1, children - 1), of_person__lt=max(1, children - 2))
-        .order_by(F("of_workshop").asc(), F("of_person").asc(), "rank", "asked")
-    )
-
-
-def _number(rows: QuerySet[Computation], by: str) -> Coalesce:
-    return Coalesce(
-        Subquery(rows.order_by().values(by).annotate(n=Count("pk")).values("n")[:1], output_field=IntegerField()),
-        Value(0),
-    )
+_TAKE = """
+WITH running AS (
+    SELECT workshop_id, user_id, key, kind FROM computing_computation WHERE state = 'running'
+), waiting AS (
+    SELECT id, asked, kind, purpose,
+        (SELECT count(*) FROM running WHERE running.workshop_id = c.workshop_id) AS of_workshop,
+        (SELECT count(*) FROM running WHERE running.user_id = c.user_id) AS of_person
+    FROM computing_computation c
+    WHERE state = 'queued' AND (kind <> 'picture' OR asked <= clock_timestamp())
+        AND NOT EXISTS (SELECT FROM running WHERE running.key = c.key AND running.kind = c.kind)
+), due AS (
+    SELECT id FROM waiting
+    WHERE of_workshop < %(workshop)s AND of_person < %(person)s
+    ORDER BY of_workshop, of_person,
+        CASE WHEN purpose = 'preview' OR kind = ANY(%(questions)s) THEN 0
+            WHEN purpose = 'saved' THEN 1 WHEN kind = 'picture' THEN 3 ELSE 2 END,
+        asked
+    LIMIT 1
+)
+UPDATE computing_computation c SET state = 'running', beat = clock_timestamp(), attempts = attempts + 1
+FROM due WHERE c.id = due.id
+RETURNING c.*
+"""
+"""Written out: putting it together anew each time took a fifth of a worker's time."""
 
 
 def take_up_lost() -> int:
