@@ -34,6 +34,8 @@ _STILL_SECONDS = 40.0
 """So is a worker that has not stirred for so long."""
 _LEAST_LIFE = 1.0
 """Nothing is started more often than this."""
+_TURN_SECONDS = 0.0005
+"""How long a thread of the web process may go on while another waits: the event loop's turns are short and many."""
 _SIGNALS = {signal.SIGCHLD, signal.SIGTERM, signal.SIGINT}
 _log = logging.getLogger("tectogon.run")
 
@@ -170,6 +172,7 @@ def _web(host: str, port: int) -> None:
     from tectogon_server.api.intake import PatientProtocol
     from tectogon_server.asgi import application
 
+    sys.setswitchinterval(_TURN_SECONDS)
     uvicorn.run(
         application,  # type: ignore[arg-type]
         host=host,
