@@ -16,11 +16,11 @@ from tectogon_server.api.intake import Intake  # noqa: E402
 from tectogon_server.operating.observed import EVENTS, Observed  # noqa: E402
 from tectogon_server.operating.threads import Threaded  # noqa: E402
 
-_answered = Threaded(settings.WEB_THREADS)
+answered = Threaded(settings.WEB_THREADS)
 
 
 async def _django(scope: dict[str, Any], receive: Any, send: Any) -> None:
-    await (_streamed if scope.get("path") == EVENTS else _answered)(scope, receive, send)
+    await (_streamed if scope.get("path") == EVENTS else answered)(scope, receive, send)
 
 
 application = Observed(Intake(_django))  # type: ignore[arg-type]

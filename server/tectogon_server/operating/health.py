@@ -12,8 +12,9 @@ from django.db.migrations.executor import MigrationExecutor
 from django.db.models import Count, Min
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
-from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, generate_latest
+from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, CollectorRegistry, generate_latest
 from prometheus_client.core import GaugeMetricFamily
+from prometheus_client.multiprocess import MultiProcessCollector
 from prometheus_client.registry import Collector
 
 from tectogon_server.computing.models import Computation
@@ -54,7 +55,17 @@ def metrics(request: HttpRequest) -> HttpResponse:
     allowed = hmac.compare_digest(told, token) if token else address_of(request) in _LOCAL
     if not allowed:
         return HttpResponse("Not for you.\n", status=403, content_type="text/plain")
-    return HttpResponse(generate_latest(REGISTRY), content_type=CONTENT_TYPE_LATEST)
+    return HttpResponse(generate_latest(_registry()), content_type=CONTENT_TYPE_LATEST)
+
+
+def _registry() -> CollectorRegistry:
+    """What this process has counted; all web processes of this machine where they are several."""
+    if "PROMETHEUS_MULTIPROC_DIR" not in os.environ:
+        return REGISTRY
+    registry = CollectorRegistry()
+    MultiProcessCollector(registry)  # type: ignore[no-untyped-call]
+    registry.register(_OfTheDatabase())
+    return registry
 
 
 class _OfTheDatabase(Collector):

@@ -25,7 +25,7 @@ SECONDS = Histogram(
     ("route",),
     buckets=(0.005, 0.01, 0.025, 0.05, 0.1, 0.2, 0.3, 0.5, 1.0, 2.5, 5.0, 10.0, 30.0),
 )
-STREAMS = Gauge("tectogon_event_streams", "Browsers that listen for news")
+STREAMS = Gauge("tectogon_event_streams", "Browsers that listen for news", multiprocess_mode="livesum")
 EVENTS = "/api/events"
 _request: ContextVar[str] = ContextVar("request", default="")
 _NUMBER = re.compile(r"/(?:\d+|[0-9a-f]{8}-[0-9a-f-]{27})(?=/|$)")

@@ -1,12 +1,13 @@
-"""The site's processes on this machine: a web process, workers, or both, forked from one that has loaded everything,
+"""The site's processes on this machine: web processes, workers, or both, forked from one that has loaded everything,
 and watched over: whatever ends, no longer answers or no longer stirs is there again at once.
 
-python -m tectogon_server.operating.run [--web PORT] [--host ADDRESS] [--worker NAME …]
+python -m tectogon_server.operating.run [--web PORT] [--host ADDRESS] [--webs 2] [--worker NAME …]
 """
 
 from __future__ import annotations
 
 import argparse
+import asyncio
 import contextlib
 import gc
 import logging
@@ -14,6 +15,7 @@ import os
 import signal
 import socket
 import sys
+import tempfile
 import time
 import traceback
 import types
@@ -27,11 +29,8 @@ from tectogon_server.computing.stock import Stock
 from tectogon_server.operating.processes import call_it, die_with_parent
 
 _LOOK_SECONDS, _STOP_SECONDS = 0.25, 5.0
-_ASK_SECONDS, _ANSWER_SECONDS, _DEAF = 2.0, 5.0, 3
-"""Whether the web process answers is asked every so often; one that does not within so long, so many times in a row, is
-started again."""
-_STILL_SECONDS = 40.0
-"""So is a worker that has not stirred for so long."""
+_STILL_SECONDS = {"web": 15.0, "worker": 40.0}
+"""Who has not stirred for so long is started again."""
 _LEAST_LIFE = 1.0
 """Nothing is started more often than this."""
 _TURN_SECONDS = 0.0005
@@ -46,35 +45,56 @@ class Process:
 
     name: str
     work: Callable[[], None]
-    well: Callable[[float], str]
-    """Asked with the time of its start: what ails it, or nothing."""
+    beat: Path
+    """A file that it touches as long as it is well."""
     pid: int = 0
     began: float = 0.0
+
+    @property
+    def kind(self) -> str:
+        return self.name.split()[0]
+
+    def is_still(self) -> bool:
+        """Whether it has not stirred for too long."""
+        stirred = self.began
+        with contextlib.suppress(OSError):
+            stirred = max(stirred, self.beat.stat().st_mtime)
+        return time.time() - stirred > _STILL_SECONDS[self.kind]
 
 
 class Site:
     """What runs here."""
 
-    def __init__(self, port: int | None, host: str, workers: list[str]) -> None:
+    def __init__(self, port: int | None, host: str, webs: int, workers: list[str]) -> None:
         self.stock = Stock() if workers else None
+        self.door = _door(host, port) if port is not None else None
         _load(web=port is not None)
         gc.freeze()
+        from django.conf import settings
+
+        kept = Path(settings.VAR)
+        kept.mkdir(parents=True, exist_ok=True)
         self.all: list[Process] = []
-        if port is not None:
-            self.all.append(Process("web", partial(_web, host, port), Asked(host, port).well))
-        self.all += [Process(f"worker {name}", partial(_worker, name), partial(_stirs, name)) for name in workers]
+        if self.door is not None:
+            for n in range(webs):
+                beat = kept / f"web-beat-{port}-{n}"
+                self.all.append(Process(f"web {n + 1}", partial(_web, self.door, beat), beat))
+        for name in workers:
+            self.all.append(Process(f"worker {name}", partial(_worker, name), kept / f"worker-beat-{name}"))
 
     def start(self, process: Process) -> None:
-        children = self.stock.fork_server() if self.stock and process.name != "web" else None
+        children = self.stock.fork_server() if self.stock and process.kind == "worker" else None
         process.began = time.time()
         parent = os.getpid()
         process.pid = os.fork()
         if process.pid == 0:
             code = 1
             try:
-                _be(process.name, parent)
+                _be(process.kind, parent)
                 if self.stock:
                     self.stock.let_go()
+                if self.door and process.kind == "worker":
+                    self.door.close()
                 if children:
                     children.use()
                 process.work()
@@ -105,12 +125,13 @@ class Site:
         for process in self.all:
             if process.pid in gone:
                 _log.warning("%s stopped; starting it again", process.name)
+                _forget(process.pid)
                 process.pid = 0
             if not process.pid:
                 if time.time() - process.began >= _LEAST_LIFE:
                     self.start(process)
-            elif ailment := process.well(process.began):
-                _log.warning("%s %s; starting it again", process.name, ailment)
+            elif process.is_still():
+                _log.warning("%s does not stir; starting it again", process.name)
                 os.kill(process.pid, signal.SIGKILL)
         if self.stock:
             self.stock.look()
@@ -129,6 +150,13 @@ class Site:
                 os.kill(pid, signal.SIGKILL)
 
 
+def _forget(pid: int) -> None:
+    """What a web process that ended has counted as being under way."""
+    from prometheus_client.multiprocess import mark_process_dead
+
+    mark_process_dead(pid)  # type: ignore[no-untyped-call]
+
+
 def _ended() -> set[int]:
     """The processes that have ended since this was asked last; the stock's own end is seen by the stock."""
     found = set()
@@ -138,13 +166,13 @@ def _ended() -> set[int]:
     return found
 
 
-def _be(name: str, parent: int) -> None:
+def _be(kind: str, parent: int) -> None:
     """Of a process just forked: its own signals, name and main module; and no life without its parent."""
     signal.pthread_sigmask(signal.SIG_UNBLOCK, _SIGNALS)
     die_with_parent()
     if os.getppid() != parent:
         sys.exit(1)
-    call_it(f"tectogon-{name.split()[0]}")
+    call_it(f"tectogon-{kind}")
     sys.modules["__main__"] = types.ModuleType("__main__")  # children are to load what they need, not this
 
 
@@ -166,22 +194,37 @@ def _load(*, web: bool) -> None:
         import tectogon_server.computing.worker  # noqa: F401
 
 
-def _web(host: str, port: int) -> None:
+def _door(host: str, port: int) -> socket.socket:
+    """The socket at which all web processes take requests; whoever comes while all of them are gone waits there."""
+    kind = socket.AF_INET6 if ":" in host else socket.AF_INET
+    door = socket.socket(kind, socket.SOCK_STREAM, socket.IPPROTO_TCP)  # said, or asyncio leaves Nagle's algorithm on
+    door.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    door.bind((host, port))
+    door.listen(2048)
+    return door
+
+
+def _web(door: socket.socket, beat: Path) -> None:
     import uvicorn
 
     from tectogon_server.api.intake import PatientProtocol
-    from tectogon_server.asgi import application
+    from tectogon_server.asgi import answered, application
 
-    sys.setswitchinterval(_TURN_SECONDS)
-    uvicorn.run(
+    config = uvicorn.Config(
         application,  # type: ignore[arg-type]
-        host=host,
-        port=port,
         log_level="warning",
         timeout_graceful_shutdown=2,
         lifespan="off",
         http=PatientProtocol,
     )
+
+    async def serve() -> None:
+        stirring = asyncio.get_running_loop().create_task(answered.stir(beat))
+        await uvicorn.Server(config).serve(sockets=[door])
+        stirring.cancel()
+
+    sys.setswitchinterval(_TURN_SECONDS)
+    asyncio.run(serve())
 
 
 def _worker(name: str) -> None:
@@ -193,82 +236,24 @@ def _worker(name: str) -> None:
     work()
 
 
-# whether they are well ------------------------------------------------------------------------------
-
-
-class Asked:
-    """Whether the web process answers, and not only takes the connection; asked without waiting for it."""
-
-    def __init__(self, host: str, port: int) -> None:
-        self.to = (host, port)
-        self.line: socket.socket | None = None
-        self.to_say = b""
-        self.since = self.began = 0.0
-        self.deaf = 0
-
-    def well(self, began: float) -> str:
-        """What ails it, or nothing."""
-        if began != self.began:
-            self.began, self.deaf = began, 0
-            self._hang_up()
-        elapsed = time.monotonic() - self.since
-        if self.line is None:
-            if elapsed >= _ASK_SECONDS:
-                self._ask()
-        elif self._answered():
-            self.deaf = 0
-            self._hang_up()
-        elif elapsed >= _ANSWER_SECONDS:
-            self.deaf += 1
-            self._hang_up()
-        return "does not answer" if self.deaf >= _DEAF else ""
-
-    def _ask(self) -> None:
-        self.since = time.monotonic()
-        self.line = socket.socket()
-        self.line.setblocking(False)
-        self.to_say = b"GET /api/health HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n"
-        with contextlib.suppress(OSError):
-            self.line.connect(self.to)
-
-    def _answered(self) -> bool:
-        assert self.line is not None
-        try:
-            if self.to_say:
-                self.to_say = self.to_say[self.line.send(self.to_say) :]
-            return self.line.recv(64).startswith(b"HTTP/")
-        except OSError:  # not yet, or not at all
-            return False
-
-    def _hang_up(self) -> None:
-        if self.line is not None:
-            self.line.close()
-        self.line, self.since = None, time.monotonic()
-
-
-def _stirs(name: str, began: float) -> str:
-    from django.conf import settings
-
-    with contextlib.suppress(OSError):
-        began = max(began, (Path(settings.VAR) / f"worker-beat-{name}").stat().st_mtime)
-    return "does not stir" if time.time() - began > _STILL_SECONDS else ""
-
-
 def main(words: Any = None) -> None:
     """As the command line says."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--web", type=int, metavar="PORT", help="answer pages here")
     parser.add_argument("--host", default="127.0.0.1", metavar="ADDRESS")
+    parser.add_argument("--webs", type=int, default=2, metavar="COUNT", help="so many processes answer (2)")
     parser.add_argument("--worker", action="append", default=[], metavar="NAME", help="a worker; as many as you like")
     options = parser.parse_args(words)
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "tectogon_server.settings")
     die_with_parent()
     call_it("tectogon-run")
-    site = Site(options.web, options.host, options.worker)
-    try:
-        site.run()
-    finally:
-        site.stop()
+    with tempfile.TemporaryDirectory(prefix="tectogon-metrics-") as counted:
+        os.environ["PROMETHEUS_MULTIPROC_DIR"] = counted
+        site = Site(options.web, options.host, options.webs, options.worker)
+        try:
+            site.run()
+        finally:
+            site.stop()
 
 
 if __name__ == "__main__":

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import asyncio
+import contextlib
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 from typing import Any
 
 from asgiref.sync import sync_to_async
@@ -11,6 +14,8 @@ from django.core.signals import request_finished, request_started
 from django.db import close_old_connections, reset_queries
 from django.http import HttpRequest
 from django.http.response import HttpResponseBase
+
+_STIR_SECONDS = 2.0
 
 
 class Threaded(ASGIHandler):
@@ -24,6 +29,13 @@ class Threaded(ASGIHandler):
         for signal in (request_started, request_finished):
             signal.disconnect(close_old_connections)  # they would be those of other threads
         request_started.disconnect(reset_queries)
+
+    async def stir(self, beat: Path) -> None:
+        """Touch a file every so often for as long as the event loop turns and a thread is free now and then."""
+        while True:
+            with contextlib.suppress(OSError):
+                await asyncio.get_running_loop().run_in_executor(self._threads, beat.touch)
+            await asyncio.sleep(_STIR_SECONDS)
 
     def load_middleware(self, is_async: bool = False) -> None:
         super().load_middleware(is_async=False)
