@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import zipfile
 from pathlib import Path
 
@@ -49,6 +50,11 @@ def test_the_report_of_one_that_differs_names_it(tmp_path: Path) -> None:
     other = Workpiece(drawing=workpiece.drawing, views=workpiece.views, bodies=(made_part(5),))
     words = words_of(report_of(other, TITLE))
     assert "The part differs from its drawing" in words and "no edge of the part" in words and "near x" in words
+    german = words_of(report_of(other, TITLE, "de"))
+    assert "weicht von seiner Zeichnung ab" in german and "bei x" in german and "Ausgabe 2; Fernmoor" in german
+    assert not re.search(
+        r"[Dd]rawing|\b(edge|near|drawn|view|stated|nothing|part)\b", german.replace(TITLE["name"], "")
+    )
 
 
 def test_what_was_left_out_within_a_view_is_counted(tmp_path: Path) -> None:

@@ -7,6 +7,11 @@ from django.utils.translation import get_language
 from tectogon import words
 
 
+def language() -> str:
+    """That of the request: en, de."""
+    return (get_language() or "en").partition("-")[0]
+
+
 def told(text: str, *values: object) -> str:
     """A text with values in it ({0}, {1}, …) in the language of the request; in English where it has no translation."""
-    return words.told(text, (get_language() or "en").partition("-")[0]).format(*values)
+    return words.told(text, language()).format(*values)

@@ -21,10 +21,15 @@ from tectogon.workpiece.model import Workpiece
 
 
 def bundle_of(
-    workpiece: Workpiece, params: DrawSheetParams, title: dict[str, str], card: dict[str, Any], profiles: list[str]
+    workpiece: Workpiece,
+    params: DrawSheetParams,
+    title: dict[str, str],
+    card: dict[str, Any],
+    profiles: list[str],
+    language: str = "en",
 ) -> tuple[bytes, list[str]]:
     """The zip, its files named by number and issue, and what could not go into it, in sentences. `profiles`: those that
-    go out flat; all where none is named. Raises NothingToBuild without bodies."""
+    go out flat; all where none is named. `language`: that of the report. Raises NothingToBuild without bodies."""
     if not workpiece.bodies:
         raise NothingToBuild("There is no body to hand over yet; build one first.")
     stem = file_stem(title)
@@ -60,7 +65,7 @@ def bundle_of(
         if workpiece.drawing.regions.profiles:
             add(f"{stem} flat.dxf", lambda: regions_as_dxf(workpiece.drawing.regions, profiles or None))
         if any(one.views for one in workpiece.on_each_sheet):
-            add(f"{stem} report.pdf", lambda: report_of(workpiece, title))
+            add(f"{stem} report.pdf", lambda: report_of(workpiece, title, language))
         add(f"{stem} card.json", lambda: json.dumps(card, indent=1, ensure_ascii=False).encode())
         if missing:
             add("missing.txt", lambda: "\n".join(missing).encode())

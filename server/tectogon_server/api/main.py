@@ -46,6 +46,7 @@ from tectogon_server.parts.actions import replace_source as replacing
 from tectogon_server.parts.actions import save_card as saving
 from tectogon_server.parts.actions import undo as undoing
 from tectogon_server.parts.models import Part
+from tectogon_server.words import language
 
 api = NinjaAPI(title="Tectogon", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
 
@@ -461,9 +462,11 @@ def export(request: HttpRequest, part_id: int, given: shapes.AskExport) -> shape
         raise Part.DoesNotExist
     options: dict[str, Any] = {"kind": given.kind, "name": part.name}
     if given.kind == "zip":
-        options |= {"title": title_of(request, part), "profiles": given.profiles}
+        options |= {"title": title_of(request, part), "profiles": given.profiles, "language": language()}
     elif given.what in ("drawing", "report"):
         options |= {"what": given.what, "version": given.version, "title": title_of(request, part)}
+        if given.what == "report":
+            options["language"] = language()
     elif given.kind == "csv" and given.what == "parts_list":
         options |= {"what": given.what}
     elif given.kind == "csv" and given.what != "blank":

@@ -179,9 +179,11 @@ def export(
     watertight: bool | None = None
     missing: list[str] = []
     if kind == "zip":
-        data, missing = bundle_of(workpiece, _sheet_params(card), options["title"], card, options.get("profiles") or [])
+        data, missing = bundle_of(
+            workpiece, _sheet_params(card), options["title"], card, options.get("profiles") or [], options["language"]
+        )
     elif options.get("what") == "report":
-        data = report_of(workpiece, options["title"])
+        data = report_of(workpiece, options["title"], options["language"])
     elif options.get("what") == "picture":
         data = part_picture(workpiece, 240, 160)
     elif options.get("what") == "parts_list":
