@@ -179,7 +179,6 @@ for them."""
 WORKERS = int(os.environ.get("TECTOGON_WORKERS", 1))
 """Workers that share the processes above; each has its part of them."""
 CHILDREN_HERE = max(1, COMPUTE_CHILDREN // WORKERS)
-WORKER_NAME = os.environ.get("TECTOGON_WORKER_NAME", "1")
 RESULTS_BUDGET = int(os.environ.get("TECTOGON_RESULTS_BUDGET", 4_000_000_000))
 """Bytes on disk for results; what was of no use for longest goes first."""
 LEAST_ROOM = int(os.environ.get("TECTOGON_LEAST_ROOM", 300_000_000))

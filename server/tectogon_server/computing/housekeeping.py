@@ -31,19 +31,19 @@ _FULL = 0.8
 _OPEN = (Computation.State.QUEUED, Computation.State.RUNNING)
 
 
-def start(stopping: threading.Event) -> threading.Thread:
-    """Keep house until `stopping` is set."""
-    thread = threading.Thread(target=_keep_house, args=(stopping,), daemon=True, name="housekeeping")
+def start(stopping: threading.Event, beat: Path) -> threading.Thread:
+    """Keep house until `stopping` is set. The file `beat` is touched as long as this goes on."""
+    thread = threading.Thread(target=_keep_house, args=(stopping, beat), daemon=True, name="housekeeping")
     thread.start()
     return thread
 
 
-def _keep_house(stopping: threading.Event) -> None:
+def _keep_house(stopping: threading.Event, beat: Path) -> None:
     made_room = tidied = -_TIDY_EVERY
     while not stopping.wait(_EVERY):
         try:
             close_old_connections()
-            beat_file().touch()
+            beat.touch()
             queue.take_up_lost()
             if time.monotonic() - made_room >= _ROOM_EVERY:
                 made_room = time.monotonic()
@@ -54,11 +54,6 @@ def _keep_house(stopping: threading.Event) -> None:
         except (DatabaseError, OSError):
             _log.warning("housekeeping has to wait", exc_info=False)
     connection.close()
-
-
-def beat_file() -> Path:
-    """Touched as long as the worker lives; who watches over it looks at its age."""
-    return Path(settings.VAR) / f"worker-beat-{settings.WORKER_NAME}"
 
 
 def tidy() -> None:

@@ -51,7 +51,12 @@ class Stock:
         with socket.socket(socket.AF_UNIX) as listener:
             listener.bind(address)
             listener.listen()
-            socket.send_fds(self._ours, [b"f"], [listener.fileno(), alive])
+            try:
+                socket.send_fds(self._ours, [b"f"], [listener.fileno(), alive])
+            except OSError:  # it ended at this moment
+                self._ours.close()
+                self._start()
+                socket.send_fds(self._ours, [b"f"], [listener.fileno(), alive])
         os.close(alive)
         return ForkServer(address, ours)
 

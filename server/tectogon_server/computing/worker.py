@@ -7,6 +7,7 @@ import logging
 import os
 import signal
 import threading
+from pathlib import Path
 
 from django.conf import settings
 from django.db import DatabaseError, connection
@@ -20,14 +21,14 @@ _log = logging.getLogger(__name__)
 _ASK_SECONDS = 0.2
 
 
-def work() -> None:
-    """Take computations from the queue until told to stop; does not return."""
+def work(beat: Path) -> None:
+    """Take computations from the queue until told to stop, touching the file `beat` meanwhile; does not return."""
     settings.RESULTS.mkdir(parents=True, exist_ok=True)
     AttemptWithBackoff.INITIAL_DELAY, AttemptWithBackoff.DELAY_BACKOFF = _ASK_SECONDS, 1.0
     stopping = threading.Event()
     signal.signal(signal.SIGTERM, lambda *_: _leave(stopping))
     pool.warm_up()
-    housekeeping.start(stopping)
+    housekeeping.start(stopping, beat)
     while not stopping.is_set():
         try:
             _serve()

@@ -31,6 +31,8 @@ from tectogon_server.operating.processes import call_it, die_with_parent
 _LOOK_SECONDS, _STOP_SECONDS = 0.25, 5.0
 _STILL_SECONDS = {"web": 15.0, "worker": 40.0}
 """Who has not stirred for so long is started again."""
+_ASLEEP_SECONDS = 5.0
+"""Where this process itself did not look for so long, the machine slept or was choked: all have their time anew."""
 _LEAST_LIFE = 1.0
 """Nothing is started more often than this."""
 _TURN_SECONDS = 0.0005
@@ -68,7 +70,7 @@ class Site:
     def __init__(self, port: int | None, host: str, webs: int, workers: list[str]) -> None:
         self.stock = Stock() if workers else None
         self.door = _door(host, port) if port is not None else None
-        _load(web=port is not None)
+        _load(web=port is not None, worker=bool(workers))
         gc.freeze()
         from django.conf import settings
 
@@ -80,7 +82,8 @@ class Site:
                 beat = kept / f"web-beat-{port}-{n}"
                 self.all.append(Process(f"web {n + 1}", partial(_web, self.door, beat), beat))
         for name in workers:
-            self.all.append(Process(f"worker {name}", partial(_worker, name), kept / f"worker-beat-{name}"))
+            beat = kept / f"worker-beat-{name}"
+            self.all.append(Process(f"worker {name}", partial(_worker, beat), beat))
 
     def start(self, process: Process) -> None:
         children = self.stock.fork_server() if self.stock and process.kind == "worker" else None
@@ -113,10 +116,15 @@ class Site:
         signal.pthread_sigmask(signal.SIG_BLOCK, _SIGNALS)
         for process in self.all:
             self.start(process)
+        looked = time.time()
         while True:
             told = signal.sigtimedwait(_SIGNALS, _LOOK_SECONDS)
             if told is not None and told.si_signo != signal.SIGCHLD:
                 return
+            if time.time() - looked > _ASLEEP_SECONDS:
+                for process in self.all:
+                    process.began = time.time()
+            looked = time.time()
             self.look()
 
     def look(self) -> None:
@@ -176,7 +184,7 @@ def _be(kind: str, parent: int) -> None:
     sys.modules["__main__"] = types.ModuleType("__main__")  # children are to load what they need, not this
 
 
-def _load(*, web: bool) -> None:
+def _load(*, web: bool, worker: bool) -> None:
     """Everything that the processes will need, so that they have it from their first moment; no connection, no
     thread."""
     import django
@@ -190,7 +198,7 @@ def _load(*, web: bool) -> None:
         import tectogon_server.asgi
 
         assert get_resolver().url_patterns
-    else:
+    if worker:
         import tectogon_server.computing.worker  # noqa: F401
 
 
@@ -227,13 +235,10 @@ def _web(door: socket.socket, beat: Path) -> None:
     asyncio.run(serve())
 
 
-def _worker(name: str) -> None:
-    from django.conf import settings
-
+def _worker(beat: Path) -> None:
     from tectogon_server.computing.worker import work
 
-    settings.WORKER_NAME = name
-    work()
+    work(beat)
 
 
 def main(words: Any = None) -> None:
