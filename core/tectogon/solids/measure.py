@@ -48,7 +48,8 @@ def volume(shape: Shape) -> float:
         return float(properties.Mass())
     base = _middle_of_vertices(shape)
     splines = not kinds.isdisjoint(_SPLINES)
-    flat, curved = _UnderFlat(base), _UnderCurved(base)
+    flat = _Under(base, BRepGProp_Vinert(), span_by_span=False)  # exact between lines, arcs and ellipses
+    curved = _Under(base, BRepGProp_VinertGK(), _ACCURACY, False, False, span_by_span=True)
     total = 0.0
     for face, adaptor in faces:
         if adaptor.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
@@ -62,38 +63,21 @@ def volume(shape: Shape) -> float:
     return total
 
 
-class _UnderFlat:
-    """What lies between flat faces and a point, mm³: exact between lines, arcs and ellipses."""
+class _Under:
+    """What lies between faces and a point, mm³, by one of the kernel's ways to integrate and what that is told."""
 
-    def __init__(self, base: FloatArray) -> None:
-        self._face, self._edges, self._found = BRepGProp_Face(False), BRepGProp_Domain(), BRepGProp_Vinert()
-        self._found.SetLocation(gp_Pnt(*base.tolist()))
-
-    def under(self, face: Shape) -> float:
-        self._face.Load(face)
-        if self._face.NaturalRestriction():
-            self._found.Perform(self._face)
-        else:
-            self._edges.Init(face)
-            self._found.Perform(self._face, self._edges)
-        return float(self._found.Mass())
-
-
-class _UnderCurved:
-    """What lies between curved faces and a point, mm³, to `_ACCURACY` of it."""
-
-    def __init__(self, base: FloatArray) -> None:
-        self._face, self._edges, self._found = BRepGProp_Face(True), BRepGProp_Domain(), BRepGProp_VinertGK()
-        self._found.SetLocation(gp_Pnt(*base.tolist()))
+    def __init__(self, base: FloatArray, way: Any, *told: Any, span_by_span: bool) -> None:
+        self._face, self._edges, self._way, self._told = BRepGProp_Face(span_by_span), BRepGProp_Domain(), way, told
+        way.SetLocation(gp_Pnt(*base.tolist()))
 
     def under(self, face: Shape) -> float:
         self._face.Load(face)
         if self._face.NaturalRestriction():
-            self._found.Perform(self._face, _ACCURACY, False, False)
+            self._way.Perform(self._face, *self._told)
         else:
             self._edges.Init(face)
-            self._found.Perform(self._face, self._edges, _ACCURACY, False, False)
-        return float(self._found.Mass())
+            self._way.Perform(self._face, self._edges, *self._told)
+        return float(self._way.Mass())
 
 
 def _middle_of_vertices(shape: Shape) -> FloatArray:
