@@ -11,6 +11,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import Future, wait
 from concurrent.futures import TimeoutError as NotYet
+from concurrent.futures.process import BrokenProcessPool
 from typing import Any
 
 from django.conf import settings
@@ -74,7 +75,7 @@ def has_answer(meanwhile: Callable[[], None]) -> None:
     future = pool().schedule(remote.named, args=("warm",))
     if not wait([future], timeout=_AT_ONCE).done:
         meanwhile()
-    with contextlib.suppress(ProcessExpired):
+    with contextlib.suppress(ProcessExpired, BrokenProcessPool):
         future.result()
 
 
@@ -126,7 +127,7 @@ def _landed(future: Future[Any], seconds: float, at_work: Callable[[], str]) -> 
             f"This takes longer than {seconds:.0f} s and was stopped{_during(at_work)}. Simplify the drawing, or work"
             " on fewer profiles at once."
         ) from None
-    except ProcessExpired:
+    except (ProcessExpired, BrokenProcessPool):
         raise ChildDied(
             f"The computation broke off{_during(at_work)}: its process ended. Nothing recorded is lost; change that"
             " step, or try once more."

@@ -69,6 +69,7 @@ def main(number: int) -> None:
     """Load the kernel and all else that a child may come to need, then fork a fork server for each that is asked for,
     until the asker is gone."""
     call_it("tectogon-stock")
+    signal.pthread_sigmask(signal.SIG_SETMASK, ())  # its parent blocks what a fork server has to hear of
     __import__(CHILD)
     for module in pkgutil.walk_packages(tectogon.__path__, "tectogon."):
         if not module.name.startswith("tectogon.cli"):
