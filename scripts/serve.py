@@ -12,7 +12,6 @@ from __future__ import annotations
 
 import argparse
 import contextlib
-import ctypes
 import fcntl
 import os
 import signal
@@ -25,12 +24,15 @@ from pathlib import Path
 from typing import IO
 
 BASE = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(BASE / "server"))
+
+from tectogon_server.operating.processes import die_with_parent  # noqa: E402
+
 PYTHON = str(BASE / ".venv" / "bin" / "python")
 VAR = Path(os.environ.get("TECTOGON_VAR", BASE / "var"))
 LOOK_SECONDS, ANSWER_SECONDS = 0.25, 5.0
 WORKERS = ("1", "2")
 """Two, so that one goes on at once where the other dies."""
-_PR_SET_PDEATHSIG = 1
 
 
 def database(verb: str) -> str:
@@ -72,10 +74,6 @@ def command(*, port: int | None = None, workers: tuple[str, ...] = ()) -> list[s
     return [PYTHON, "-m", "tectogon_server.operating.run", *web, *(w for name in workers for w in ("--worker", name))]
 
 
-def _die_with_parent() -> None:
-    ctypes.CDLL("libc.so.6", use_errno=True).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
-
-
 def start(command: list[str], env: dict[str, str]) -> subprocess.Popen[bytes]:
     return subprocess.Popen(
         command,
@@ -83,7 +81,7 @@ def start(command: list[str], env: dict[str, str]) -> subprocess.Popen[bytes]:
         cwd=BASE / "server",
         start_new_session=True,
         stdout=subprocess.DEVNULL,
-        preexec_fn=_die_with_parent,
+        preexec_fn=die_with_parent,
     )
 
 

@@ -7,9 +7,13 @@ import asyncio
 import json
 import logging
 import os
+import signal
 import subprocess
 import sys
+import time
 from datetime import timedelta
+from functools import partial
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -22,6 +26,7 @@ from django.utils import timezone
 from people import signed_in
 from tectogon_server.computing import housekeeping, queue, results
 from tectogon_server.computing.models import Computation, Handover
+from tectogon_server.operating import run
 from tectogon_server.operating.observed import Observed, RequestNumber, route_of
 from tectogon_server.operating.production import is_production, lacks
 from tectogon_server.parts.models import Part
@@ -34,6 +39,40 @@ WHOLE = {
     "TECTOGON_DB_PASSWORD": "p",
     "TECTOGON_MAIL_HOST": "mail.example.com",
 }
+
+
+def test_whatever_ends_or_no_longer_stirs_is_started_again(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.setitem(run._STILL_SECONDS, "web", 1.5)
+    monkeypatch.setenv("PROMETHEUS_MULTIPROC_DIR", str(tmp_path))
+
+    def stir(beat: Path) -> None:
+        while True:
+            beat.touch()
+            time.sleep(0.1)
+
+    beats = [tmp_path / name for name in "ab"]
+    site = run.Site(None, "127.0.0.1", 0, [])
+    site.all = [run.Process(f"web {beat.name}", partial(stir, beat), beat) for beat in beats]
+    well, ailing = site.all
+    try:
+        for process in site.all:
+            site.start(process)
+        first = well.pid
+        for blow in (signal.SIGSTOP, signal.SIGKILL):
+            struck = ailing.pid
+            os.kill(struck, blow)
+            until = time.monotonic() + 10
+            while ailing.pid in (0, struck) and time.monotonic() < until:
+                site.look()
+                time.sleep(0.1)
+            assert ailing.pid not in (0, struck)
+            os.kill(ailing.pid, 0)
+        assert well.pid == first and not well.is_still()
+    finally:
+        site.stop()
+    for process in site.all:
+        with pytest.raises(ProcessLookupError):
+            os.kill(process.pid, 0)
 
 
 def test_production_starts_on_no_default() -> None:
