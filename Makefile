@@ -4,7 +4,7 @@ PY := .venv/bin/python
 NODE_PATH := $(CURDIR)/var/node/bin
 export PATH := $(NODE_PATH):$(PATH)
 
-.PHONY: demo test checks words bench soak audit fuzz shots setup clean
+.PHONY: demo test checks checks-python checks-web words bench soak audit fuzz shots setup clean
 
 setup:
 	@scripts/setup.sh
@@ -16,13 +16,18 @@ test: setup checks
 	@scripts/test.sh
 
 checks: setup
+	@$(MAKE) --no-print-directory -j2 -O checks-python checks-web
+
+checks-python:
 	.venv/bin/ruff check core server demo e2e bench scripts
 	.venv/bin/ruff format --check -q core server demo e2e bench scripts
 	PYTHONPATH=core:server .venv/bin/lint-imports --no-cache
 	PYTHONPATH=core:server .venv/bin/mypy
-	cd web && npx --no-install tsc --noEmit && npx --no-install eslint src && npx --no-install prettier --check --log-level warn src && npx --no-install vitest run
 	$(PY) scripts/words.py --check
 	@if [ -x ../shared/tools/wordcheck ]; then ../shared/tools/wordcheck; fi
+
+checks-web:
+	cd web && npx --no-install tsc --noEmit && npx --no-install eslint src && npx --no-install prettier --check --log-level warn src && npx --no-install vitest run
 
 words: setup
 	@$(PY) scripts/words.py

@@ -152,18 +152,23 @@ async function refusal(answer: Response): Promise<Refused> {
   }
 }
 
+/** What browsers go on sending after the page was left; more than this they refuse (signs). */
+const MOST_KEPT_ALIVE = 30_000;
+
+/** `keepalive`: it arrives also where the page is left in the same moment. */
 async function ask(method: string, path: string, body?: unknown, keepalive = false): Promise<Response> {
+  const told = body === undefined ? undefined : JSON.stringify(body);
   let answer: Response;
   try {
     answer = await fetch(`/api${path}`, {
       method,
-      keepalive,
+      keepalive: keepalive && (told?.length ?? 0) < MOST_KEPT_ALIVE,
       headers: {
         "X-CSRFToken": cookie("csrftoken"),
         "Accept-Language": spoken(),
-        ...(body === undefined ? {} : { "Content-Type": "application/json" }),
+        ...(told === undefined ? {} : { "Content-Type": "application/json" }),
       },
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+      ...(told === undefined ? {} : { body: told }),
     });
   } catch {
     throw new Refused(0, "away", "The server does not answer; what is on record is safe. Trying again may help.");
@@ -172,8 +177,8 @@ async function ask(method: string, path: string, body?: unknown, keepalive = fal
   return answer;
 }
 
-async function json<T>(method: string, path: string, body?: unknown): Promise<T> {
-  return (await ask(method, path, body)).json() as Promise<T>;
+async function json<T>(method: string, path: string, body?: unknown, keepalive = false): Promise<T> {
+  return (await ask(method, path, body, keepalive)).json() as Promise<T>;
 }
 
 const query = (sheet: string) => new URLSearchParams({ sheet }).toString();
@@ -447,9 +452,9 @@ export const api = {
   kinds: () => json<Kind[]>("GET", "/operations"),
   sentence: (step: Step) => json<{ tokens: Token[]; problem: string | null }>("POST", "/operations/sentence", { step }),
   save: (id: number, based_on: number, card: Card, change: string) =>
-    json<PartOpen>("PUT", `/parts/${id}/card`, { based_on, card, change }),
-  undo: (id: number, based_on: number) => json<PartOpen>("POST", `/parts/${id}/undo`, { based_on }),
-  redo: (id: number, based_on: number) => json<PartOpen>("POST", `/parts/${id}/redo`, { based_on }),
+    json<PartOpen>("PUT", `/parts/${id}/card`, { based_on, card, change }, true),
+  undo: (id: number, based_on: number) => json<PartOpen>("POST", `/parts/${id}/undo`, { based_on }, true),
+  redo: (id: number, based_on: number) => json<PartOpen>("POST", `/parts/${id}/redo`, { based_on }, true),
   run: (id: number, card: Card | null) => json<Computation>("POST", `/parts/${id}/runs`, { card }),
   exportFile: (id: number, options: Record<string, unknown>) =>
     json<Computation>("POST", `/parts/${id}/exports`, options),

@@ -3,6 +3,7 @@ import { expect, test, vi } from "vitest";
 import { type Card, type Computation, Refused, type Report, type Step } from "../api/client";
 import { Session, type Surroundings } from "./session";
 import type { TableState } from "./table";
+import { takeTypedAhead, typeAhead } from "./typedAhead";
 
 const step = (number: number, kind = "read", params: Record<string, unknown> = {}): Step => ({
   number,
@@ -455,6 +456,58 @@ test("what is picked and begun right after Record is for the next operation, how
   expect(one.record.card.steps!.map((s) => s.kind)).toEqual(["read", "extrude"]);
   expect(one.record.card.steps![1]!.params!["profiles"]).toEqual({ rule: "picked", picks: [] });
   expect(one.state.picks.regions).toEqual(["b"]);
+});
+
+test("what goes on record is told with its own values, though the preview of those before comes late", async () => {
+  const one = around(),
+    slow = later<Computation>();
+  const session = new Session(1, one.given);
+  await session.open();
+  const report = (length: number) => ({
+    keys: { whole: "w", sheets: [{ name: "", linework: "l", regions: "l", placements: "p" }] },
+    steps: [{ number: 20, kind: "extrude", status: "ok", message: "", notes: [], tokens: [{ text: `by ${length}` }] }],
+    gauges: [],
+    figures: { bodies: 1 },
+    notes: [],
+  });
+  const done = (length: number) => ({ id: "c", state: "done", kind: "run", code: "", report: report(length) }) as never;
+  one.api.run.mockImplementationOnce(async () => slow.promise);
+  session.begin(EXTRUDE);
+  await vi.waitFor(() => {
+    expect(one.api.run).toHaveBeenCalledTimes(2);
+  });
+  const words = later<Awaited<ReturnType<typeof one.api.sentence>>>();
+  one.api.sentence.mockImplementationOnce(async () => words.promise);
+  const changing = session.change("length", 25);
+  slow.resolve(done(10));
+  await vi.waitFor(() => {
+    expect(one.state.shown?.report.steps[0]?.tokens[0]?.text).toBe("by 10");
+  });
+  expect(one.state.shownStep?.params?.["length"]).toBe(10);
+  expect(one.state.draft?.tokens[0]?.text).not.toBe("by 10");
+  one.api.run.mockImplementation(async () => Promise.resolve(done(25)));
+  const recording = session.record();
+  words.resolve({ tokens: [{ text: "by 25", field: "length", editor: null }], problem: null });
+  await changing;
+  await recording;
+  expect(one.api.save.mock.lastCall?.[3 as never]).toBe("by 25");
+});
+
+test("a value typed before the sentence has come goes on record with it", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  one.api.sentence.mockImplementation(async (s: Step) =>
+    Promise.resolve({
+      tokens: [{ text: String(s.params?.["length"]), field: "length", editor: { type: "length" } as never }],
+      problem: null,
+    }),
+  );
+  session.begin(EXTRUDE);
+  for (const key of "20") typeAhead(key);
+  await session.record();
+  expect(one.record.card.steps![1]!.params!["length"]).toBe("20");
+  expect(takeTypedAhead()).toBe("");
 });
 
 test("an earlier revision is looked at without a change, and brought back as a new one", async () => {

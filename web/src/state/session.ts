@@ -43,6 +43,7 @@ import {
 import { freeNumber, freeSheet, isOnRecord } from "./numbering";
 import { stillPointed } from "./pointing";
 import type { Draft, Shown, Looking, TableState } from "./table";
+import { takeTypedAhead } from "./typedAhead";
 import { spoken } from "../words/language";
 
 export interface Surroundings {
@@ -142,7 +143,9 @@ export class Session {
     const mine = (this.computing = new AbortController()),
       part = this.part;
     if (!part || this.over.signal.aborted) return;
-    const card = this.shownCard(part);
+    const card = this.shownCard(part),
+      { draft } = this.get(),
+      step = draft && !draft.problem ? draft.step : null;
     const say = (change: Partial<TableState>) => {
       if (!mine.signal.aborted) this.put(change);
     };
@@ -166,7 +169,7 @@ export class Session {
       );
       if (mine.signal.aborted) return;
       if (done.code === "superseded" && asks > 1) await this.refresh(asks - 1);
-      else await this.showResult(done, card !== null, mine.signal);
+      else await this.showResult(done, card !== null, step, mine.signal);
     } catch (error) {
       say({ trouble: sentenceOf(error) });
     } finally {
@@ -189,7 +192,8 @@ export class Session {
     }
   }
 
-  private async showResult(done: Computation, preview: boolean, signal: AbortSignal): Promise<void> {
+  /** `step`: what was being written when it was asked for; by now another value may stand in it. */
+  private async showResult(done: Computation, preview: boolean, step: Step | null, signal: AbortSignal): Promise<void> {
     if (!done.report) {
       this.put({ trouble: done.message || "The computation did not finish." });
       return;
@@ -204,12 +208,12 @@ export class Session {
       shown,
       sheetName: shown.sheetName,
       early: null,
-      shownStep: preview ? (draft?.step ?? null) : null,
+      shownStep: step,
       previewing: preview,
       trouble: null,
     });
-    const mine = draft && preview ? done.report.steps.find((s) => s.number === draft.step.number) : undefined;
-    if (draft && mine) this.put({ draft: { ...draft, tokens: mine.tokens } });
+    const mine = step && done.report.steps.find((s) => s.number === step.number);
+    if (draft && mine && draft.step === step) this.put({ draft: { ...draft, tokens: mine.tokens } });
   }
 
   private async fetchShown(id: string, report: Report): Promise<Shown> {
@@ -481,10 +485,19 @@ export class Session {
     void this.write(this.newStep(number, kind.name, { ...structuredClone(kind.defaults), ...values }), true, true);
   }
 
+  /** Wait until what is written has its sentence, with what was typed before that came. */
+  private async written(): Promise<void> {
+    let waited;
+    do await (waited = this.writing);
+    while (waited !== this.writing);
+    const first = this.get().draft?.tokens.find((t) => t.editor?.type === "length" || t.editor?.type === "number"),
+      ahead = first?.field ? takeTypedAhead() : "";
+    if (ahead) await this.change(first!.field!, ahead);
+  }
+
   /** The sentence that goes on record. What was typed a moment ago may not be in the draft's own yet. */
   private async wordsOf(draft: Draft, report: StepReport | undefined): Promise<string> {
-    const seen = this.get().shownStep === draft.step && report?.status === "ok",
-      tokens = seen ? report.tokens : (await this.around.api.sentence(draft.step)).tokens;
+    const tokens = report?.status === "ok" ? report.tokens : (await this.around.api.sentence(draft.step)).tokens;
     return (tokens.length ? tokens : draft.tokens).map((t) => t.text).join("");
   }
 
@@ -541,7 +554,7 @@ export class Session {
   }
 
   private async recordNow(anyway: boolean): Promise<void> {
-    await this.writing;
+    await this.written();
     const { draft } = this.get(),
       part = this.part;
     if (!draft || !part) return;
@@ -550,7 +563,8 @@ export class Session {
       return;
     }
     if (this.get().shownStep !== draft.step) await this.refresh();
-    const mine = this.get().shown?.report.steps.find((s) => s.number === draft.step.number);
+    const { shown, shownStep } = this.get(),
+      mine = shownStep === draft.step ? shown?.report.steps.find((s) => s.number === draft.step.number) : undefined;
     if (mine?.status === "failed" && !(anyway && mine.code !== "unfinished")) {
       this.put({ trouble: mine.message });
       return;
