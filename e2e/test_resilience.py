@@ -16,7 +16,9 @@ from typing import Any
 import ezdxf
 import httpx
 import pytest
-from running_site import BASE, Client, Site
+from running_site import BASE, LIMITS, Client, Site
+
+CHILDREN = int(LIMITS["TECTOGON_COMPUTE_CHILDREN"])
 
 
 def dxf(draw: Callable[[Any, Any], None]) -> bytes:
@@ -62,6 +64,15 @@ def processes(site: Site, name: str) -> list[int]:
     ]
 
 
+def so_many(site: Site, name: str, count: int) -> set[int]:
+    """This site's processes of a name, as soon as there are so many: those of one that was struck down end too."""
+    deadline = time.monotonic() + 30
+    while len(found := processes(site, name)) != count:
+        assert time.monotonic() < deadline, f"{len(found)} of {count}"
+        time.sleep(0.1)
+    return set(found)
+
+
 def children(site: Site) -> list[int]:
     """Its warm children: what its fork servers, which bear the same name, have forked."""
     named = set(processes(site, "child"))
@@ -79,35 +90,6 @@ def with_length(card: dict[str, Any], length: float) -> dict[str, Any]:
     changed: dict[str, Any] = json.loads(json.dumps(card))
     next(s for s in changed["steps"] if s["kind"] == "extrude")["params"]["length"] = length
     return changed
-
-
-def test_a_child_killed_in_the_middle_costs_one_computation(site: Site) -> None:
-    client = site.client()
-    part = client.upload("endless.dxf", dxf(endless)).json()
-    asked = client.call(
-        "POST",
-        f"/api/parts/{part['id']}/runs",
-        {
-            "card": {
-                **part["card"],
-                "steps": [
-                    *part["card"]["steps"],
-                    {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}}},
-                ],
-            }
-        },
-    )
-    deadline = time.monotonic() + 40
-    while client.call("GET", f"/api/computations/{asked['id']}")["state"] == "queued" and time.monotonic() < deadline:
-        time.sleep(0.05)
-    time.sleep(1.5)
-    for pid in children(site):
-        os.kill(pid, signal.SIGKILL)
-    ended = client.finished(asked)
-    assert ended["state"] == "failed"
-    assert "Nothing recorded is lost" in ended["message"] or ended["code"] == "child_died"
-    part_id, card = simple_card(client)
-    assert client.run(part_id, with_length(card, 123.25))["state"] == "done"
 
 
 def test_what_would_take_for_ever_is_stopped_and_the_site_answers_meanwhile(site: Site) -> None:
@@ -193,14 +175,13 @@ def test_worker_and_database_stopped_hard_lose_nothing(site: Site) -> None:
     assert undone["card"] == card
 
 
-@pytest.mark.parametrize("name", ["web", "stock", "worker", "child"])
-def test_whatever_ends_is_there_again(name: str, site: Site) -> None:
+@pytest.mark.parametrize(("name", "count"), [("web", 2), ("stock", 1), ("worker", 1), ("child", 1 + CHILDREN)])
+def test_whatever_ends_is_there_again(name: str, count: int, site: Site) -> None:
     client = site.client()
     part_id, card = simple_card(client)
     length = 270.0 + len(name) + time.time() % 1  # nothing that was computed before
     assert client.run(part_id, with_length(card, length))["state"] == "done"
-    before = processes(site, name)
-    assert before
+    before = so_many(site, name, count)
     for pid in before:
         os.kill(pid, signal.SIGKILL)
     length += 5
@@ -210,11 +191,37 @@ def test_whatever_ends_is_there_again(name: str, site: Site) -> None:
         with contextlib.suppress(httpx.HTTPError, AssertionError):
             done = client.run(part_id, with_length(card, length))
     assert done["report"]["figures"]["bounds"][5] == pytest.approx(length)
-    while len(processes(site, name)) < len(before) and time.monotonic() < deadline:
-        time.sleep(0.1)
-    after = processes(site, name)
-    assert len(after) >= len(before) and not set(after) & set(before)
+    assert not so_many(site, name, count) & before
     assert all(process.poll() is None for process in site.processes.values())
+
+
+def test_a_child_killed_in_the_middle_costs_one_computation(site: Site) -> None:
+    client = site.client()
+    part = client.upload("endless.dxf", dxf(endless)).json()
+    asked = client.call(
+        "POST",
+        f"/api/parts/{part['id']}/runs",
+        {
+            "card": {
+                **part["card"],
+                "steps": [
+                    *part["card"]["steps"],
+                    {"number": 20, "kind": "extrude", "params": {"profiles": {"rule": "material"}}},
+                ],
+            }
+        },
+    )
+    deadline = time.monotonic() + 40
+    while client.call("GET", f"/api/computations/{asked['id']}")["state"] == "queued" and time.monotonic() < deadline:
+        time.sleep(0.05)
+    time.sleep(1.5)
+    for pid in children(site):
+        os.kill(pid, signal.SIGKILL)
+    ended = client.finished(asked)
+    assert ended["state"] == "failed"
+    assert "Nothing recorded is lost" in ended["message"] or ended["code"] == "child_died"
+    part_id, card = simple_card(client)
+    assert client.run(part_id, with_length(card, 123.25))["state"] == "done"
 
 
 def test_news_reach_those_who_listen_and_no_one_else(site: Site) -> None:
