@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
@@ -20,6 +21,10 @@ _SNUG = 0.1
 
 _MOSTLY_ONE = 0.75
 """Where more of the curves than this have a middle of their own, copies are not looked for."""
+
+
+_AT_ONCE, _MEASURED = 2_000, 20_000
+"""So many lines have their neighbours looked up at once, and so many pairs are measured."""
 
 
 def find_groups(table: CurveTable, *, reach: float) -> IntArray:
@@ -89,9 +94,24 @@ def _touching(table: CurveTable, reach: float) -> IntArray:
     points, offsets = table.flatten(size * 1e-4)
     one, copy_of = _unlike(table, points[(offsets[:-1] + offsets[1:]) // 2])
     lines = np.asarray(shapely.linestrings(points, indices=np.repeat(np.arange(len(table)), np.diff(offsets))))[one]
+    return _chained(lines, reach)[copy_of]
+
+
+def _chained(lines: NDArray[np.object_], reach: float) -> IntArray:
+    """A number for each line (n,), the same for all that hang together by steps of `reach`. Only lines not known to
+    hang together are measured: thousands that all cross each other hang together after a few."""
+    out = np.arange(len(lines))
     tree = shapely.STRtree(lines)
-    pairs = tree.query(lines, predicate="dwithin", distance=reach)
-    return _joined(len(one), pairs[0], pairs[1])[copy_of]
+    boxes = shapely.box(*(shapely.bounds(lines) + np.array([-reach, -reach, reach, reach])).T)
+    for start in range(0, len(lines), _AT_ONCE):
+        a, b = tree.query(boxes[start : start + _AT_ONCE])
+        a += start
+        pairs = np.column_stack([a, b])[a < b]
+        while len(pairs := pairs[out[pairs[:, 0]] != out[pairs[:, 1]]]):
+            some, pairs = pairs[:_MEASURED], pairs[_MEASURED:]
+            i, j = some[shapely.dwithin(lines[some[:, 0]], lines[some[:, 1]], reach)].T
+            out = _joined(len(lines), out[i], out[j])[out]
+    return out
 
 
 def _unlike(table: CurveTable, middles: FloatArray) -> tuple[IntArray, IntArray]:
