@@ -24,8 +24,9 @@ mark=$(cat requirements.lock pyproject.toml | sha256sum | cut -c1-16)
 if [ "$(cat var/python-mark 2>/dev/null)" != "$mark" ] || [ ! -x .venv/bin/tectogon ]; then
   say "installing Python packages"
   [ -x .venv/bin/python ] || python3 -m venv .venv
-  .venv/bin/python -m pip install -q --require-hashes -r requirements.lock
+  .venv/bin/python -m pip install -q --no-compile --require-hashes -r requirements.lock
   .venv/bin/python -m pip install -q --no-deps --no-build-isolation -e .
+  .venv/bin/python -m compileall -q -j 0 .venv/lib >/dev/null || true & # on all cores, beside what follows
   echo "$mark" >var/python-mark
 fi
 
@@ -57,3 +58,4 @@ if [ "$(cat var/dist-mark 2>/dev/null)" != "$mark" ] || [ ! -f web/dist/index.ht
   (cd web && npm run --silent build)
   echo "$mark" >var/dist-mark
 fi
+wait

@@ -13,7 +13,8 @@ from django.contrib.sessions.models import Session
 from django.test import Client
 from django.utils import timezone
 from people import make_person, signed_in
-from tectogon_server.accounts.models import Invitation, Workshop
+from tectogon_server.accounts.models import Invitation, Membership, Workshop
+from tectogon_server.api.events import Listening, _not_any_more
 from tectogon_server.api.main import api
 from tectogon_server.computing.models import Computation
 from tectogon_server.parts.models import LibrarySection, Part, Source
@@ -208,3 +209,22 @@ def test_no_model_is_read_but_through_the_filter() -> None:
     text = Path(main.__file__).read_text()
     text += Path(main.__file__).with_name("people.py").read_text()
     assert not re.findall(r"(Part|Source|Revision|Computation|Deed)\.objects\.(?!of\()", text)
+
+
+def test_who_may_hear_no_more_is_sent_away(ines: User, rival: User) -> None:
+    """Whose session is over or gone, who has left the workshop, who is not active any more."""
+    people = [make_person(f"listener{n}", "Fernmoor") for n in range(4)]
+    everyone = [ines, rival, *people]
+    sessions = [str(signed_in(user).session.session_key) for user in everyone]
+    streams = [
+        Listening(Membership.objects.get(user=user).workshop_id, user.pk, session)
+        for user, session in zip(everyone, sessions, strict=True)
+    ]
+    assert _not_any_more(streams) == []
+    Session.objects.filter(session_key=sessions[2]).delete()
+    Session.objects.filter(session_key=sessions[3]).update(expire_date=timezone.now() - timedelta(seconds=1))
+    Membership.objects.filter(user=people[2]).update(workshop=Workshop.objects.get(name="Elsewhere"))
+    User.objects.filter(pk=people[3].pk).update(is_active=False)
+    assert _not_any_more(streams) == streams[2:]
+    streams[2].send_away()
+    assert streams[2].news.get_nowait() is None

@@ -5,43 +5,78 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
-import time
-from collections.abc import AsyncIterator
-from typing import Any, TypeAlias
+from collections.abc import AsyncIterator, Callable
+from dataclasses import dataclass, field
+from functools import partial
+from typing import Any, TypeVar
 
 import psycopg
 from asgiref.sync import sync_to_async
 from django.contrib.auth.models import User
+from django.contrib.sessions.models import Session
 from django.db import DatabaseError, connection
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.http.response import HttpResponseBase
+from django.utils import timezone
 
 from tectogon_server.accounts.models import Membership
 from tectogon_server.news import CHANNEL, hash_of
 
 _KEEP_ALIVE_SECONDS = 15.0
+Given = TypeVar("Given")
+Found = TypeVar("Found")
 
 
-Listening: TypeAlias = asyncio.Queue[tuple[str, dict[str, Any]]]
-"""News as they are sent, and what they say."""
+@dataclass(frozen=True, eq=False)
+class Listening:
+    """One browser that waits for news."""
+
+    workshop: int
+    user: int
+    session: str
+    news: asyncio.Queue[tuple[str, dict[str, Any]] | None] = field(default_factory=partial(asyncio.Queue, maxsize=1000))
+    """News as they are sent, and what they say; None where it may hear no more."""
+
+    def tell(self, payload: str, news: dict[str, Any]) -> None:
+        with contextlib.suppress(asyncio.QueueFull):
+            self.news.put_nowait((payload, news))
+
+    def send_away(self) -> None:
+        while True:
+            try:
+                return self.news.put_nowait(None)
+            except asyncio.QueueFull:
+                self.news.get_nowait()
 
 
 class _Board:
-    """Hands news of a workshop to those who wait for it."""
+    """Hands news of a workshop to those who wait for it, as long as they may."""
 
     def __init__(self) -> None:
         self.waiting: dict[int, set[Listening]] = {}
-        self.listener: asyncio.Task[None] | None = None
+        self.tasks: list[asyncio.Task[None]] = []
 
-    def join(self, workshop: int) -> Listening:
-        queue: Listening = asyncio.Queue(maxsize=1000)
-        self.waiting.setdefault(workshop, set()).add(queue)
-        if self.listener is None or self.listener.done():
-            self.listener = asyncio.get_running_loop().create_task(self._listen(connection.get_connection_params()))
-        return queue
+    def join(self, listening: Listening) -> None:
+        self.waiting.setdefault(listening.workshop, set()).add(listening)
+        if not self.tasks or any(task.done() for task in self.tasks):
+            for task in self.tasks:
+                task.cancel()
+            loop = asyncio.get_running_loop()
+            wanted = connection.get_connection_params()
+            self.tasks = [loop.create_task(self._listen(wanted)), loop.create_task(self._watch())]
 
-    def leave(self, workshop: int, queue: Listening) -> None:
-        self.waiting.get(workshop, set()).discard(queue)
+    def leave(self, listening: Listening) -> None:
+        self.waiting.get(listening.workshop, set()).discard(listening)
+
+    async def _watch(self) -> None:
+        """Send those away whose session is over or who are not of the workshop any more: all are asked about at
+        once."""
+        while True:
+            await asyncio.sleep(_KEEP_ALIVE_SECONDS)
+            everyone = [listening for group in self.waiting.values() for listening in group]
+            if everyone:
+                for listening in await sync_to_async(_asked, thread_sensitive=False)(_not_any_more, everyone):
+                    listening.send_away()
 
     async def _listen(self, params: dict[str, Any]) -> None:
         """Listen for ever; a lost database is tried again every second."""
@@ -58,11 +93,10 @@ class _Board:
     def _hand_out(self, payload: str) -> None:
         news = json.loads(payload)
         workshop = news.get("workshop")
-        for key, queues in self.waiting.items():
+        for key, group in self.waiting.items():
             if workshop in (None, key):
-                for queue in queues:
-                    with contextlib.suppress(asyncio.QueueFull):
-                        queue.put_nowait((payload, news))
+                for listening in group:
+                    listening.tell(payload, news)
 
 
 _board = _Board()
@@ -71,60 +105,65 @@ _board = _Board()
 async def events(request: HttpRequest) -> HttpResponseBase:
     """Server-sent events of the person's workshop; 401 for a stranger. The stream ends with the session, and with the
     membership."""
-    workshop = await sync_to_async(_workshop_of)(request)
-    if workshop is None:
+    listening = await sync_to_async(_asked, thread_sensitive=False)(_who_listens, request)
+    if listening is None:
         return HttpResponse(
             '{"code": "sign_in", "text": "Sign in first."}', status=401, content_type="application/json"
         )
-    response = StreamingHttpResponse(_stream(request, workshop), content_type="text/event-stream")
+    response = StreamingHttpResponse(_stream(listening), content_type="text/event-stream")
     response["Cache-Control"] = "no-cache"
     response["X-Accel-Buffering"] = "no"
     return response
 
 
-def _workshop_of(request: HttpRequest) -> int | None:
+def _asked(ask: Callable[[Given], Found], given: Given) -> Found:
+    """What the database says to a question, in a thread of the moment, which keeps no connection."""
     try:
-        if not isinstance(request.user, User):
-            return None
-        return Membership.objects.filter(user=request.user).values_list("workshop_id", flat=True).first()
+        return ask(given)
     finally:
         connection.close()
 
 
-def _still_of(request: HttpRequest, workshop: int) -> bool:
-    """Whether the session is still there and its person still of the workshop. A database that is away decides
-    nothing."""
+def _who_listens(request: HttpRequest) -> Listening | None:
+    if not isinstance(request.user, User):
+        return None
+    workshop = Membership.objects.filter(user=request.user).values_list("workshop_id", flat=True).first()
+    return Listening(workshop, request.user.pk, request.session.session_key or "") if workshop else None
+
+
+def _not_any_more(everyone: list[Listening]) -> list[Listening]:
+    """Those whose session is over, or who are not of the workshop. A database that is away decides nothing."""
     try:
-        if not request.session.exists(request.session.session_key or ""):
-            return False
-        return Membership.objects.filter(
-            user__pk=request.user.pk or 0, user__is_active=True, workshop_id=workshop
-        ).exists()
+        sessions = Session.objects.filter(
+            session_key__in={one.session for one in everyone}, expire_date__gt=timezone.now()
+        )
+        members = Membership.objects.filter(user__in={one.user for one in everyone}, user__is_active=True)
+        open_still = set(sessions.values_list("session_key", flat=True))
+        members_still = set(members.values_list("user_id", "workshop_id"))
+        return [
+            one for one in everyone if one.session not in open_still or (one.user, one.workshop) not in members_still
+        ]
     except DatabaseError:
-        return True
-    finally:
-        connection.close()
+        return []
 
 
-async def _stream(request: HttpRequest, workshop: int) -> AsyncIterator[str]:
-    queue = _board.join(workshop)
-    own = hash_of(request.session.session_key or "")
-    asked = time.monotonic()
+async def _stream(listening: Listening) -> AsyncIterator[str]:
+    _board.join(listening)
+    own = hash_of(listening.session)
     try:
         yield "retry: 1000\n\n"
         while True:
             try:
-                payload, news = await asyncio.wait_for(queue.get(), _KEEP_ALIVE_SECONDS)
+                told = await asyncio.wait_for(listening.news.get(), _KEEP_ALIVE_SECONDS)
             except TimeoutError:
-                payload, news = "", {}
-            if news.get("what") == "signed_out":
-                if news.get("session") == own:
-                    return
+                yield ": still here\n\n"
                 continue
-            if time.monotonic() - asked >= _KEEP_ALIVE_SECONDS:
-                asked = time.monotonic()
-                if not await sync_to_async(_still_of)(request, workshop):
-                    return
-            yield f"data: {payload}\n\n" if payload else ": still here\n\n"
+            if told is None:
+                return
+            payload, news = told
+            if news.get("what") != "signed_out":
+                yield f"data: {payload}\n\n"
+            elif news.get("session") == own:
+                return
     finally:
-        _board.leave(workshop, queue)
+        _board.leave(listening)
