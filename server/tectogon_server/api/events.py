@@ -14,7 +14,7 @@ import psycopg
 from asgiref.sync import sync_to_async
 from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
-from django.db import DatabaseError, connection
+from django.db import Error, connection
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.http.response import HttpResponseBase
 from django.utils import timezone
@@ -69,11 +69,13 @@ class _Board:
         self.waiting.get(listening.workshop, set()).discard(listening)
 
     async def _watch(self) -> None:
-        """Send those away whose session is over or who are not of the workshop any more: all are asked about at
-        once."""
+        """Keep the streams alive, and send those away whose session is over or who are not of the workshop any more:
+        all are asked about at once."""
         while True:
             await asyncio.sleep(_KEEP_ALIVE_SECONDS)
             everyone = [listening for group in self.waiting.values() for listening in group]
+            for listening in everyone:
+                listening.tell("", {})
             if everyone:
                 for listening in await sync_to_async(_asked, thread_sensitive=False)(_not_any_more, everyone):
                     listening.send_away()
@@ -143,7 +145,7 @@ def _not_any_more(everyone: list[Listening]) -> list[Listening]:
         return [
             one for one in everyone if one.session not in open_still or (one.user, one.workshop) not in members_still
         ]
-    except DatabaseError:
+    except Error:
         return []
 
 
@@ -152,17 +154,10 @@ async def _stream(listening: Listening) -> AsyncIterator[str]:
     own = hash_of(listening.session)
     try:
         yield "retry: 1000\n\n"
-        while True:
-            try:
-                told = await asyncio.wait_for(listening.news.get(), _KEEP_ALIVE_SECONDS)
-            except TimeoutError:
-                yield ": still here\n\n"
-                continue
-            if told is None:
-                return
+        while (told := await listening.news.get()) is not None:
             payload, news = told
             if news.get("what") != "signed_out":
-                yield f"data: {payload}\n\n"
+                yield f"data: {payload}\n\n" if payload else ": still here\n\n"
             elif news.get("session") == own:
                 return
     finally:

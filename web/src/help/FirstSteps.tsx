@@ -27,7 +27,7 @@ export function FirstSteps() {
   };
   return (
     <aside
-      className={`fixed left-4 z-30 w-[300px] rounded-xl border border-rule bg-raised p-4 text-[13.5px] shadow-xl ${part ? "bottom-[150px]" : "bottom-4"}`}
+      className={`fixed left-4 z-30 w-[300px] rounded-xl border border-rule bg-raised p-4 text-[13.5px] shadow-xl ${part ? "bottom-[calc(150px+var(--told,0px))]" : "bottom-4"}`}
       aria-label="First steps"
     >
       <div className="flex items-baseline gap-2">
