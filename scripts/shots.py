@@ -87,7 +87,7 @@ def _walk(page: object) -> None:
         chooser.value.set_files(files)
 
     page.on("filechooser", lambda _: None)
-    page.wait_for_function("!document.body.innerText.includes('picture to come')", timeout=90_000)
+    page.get_by_text("picture to come").first.wait_for(state="detached", timeout=90_000)
     shot("shelf")
     opened("Clamp bracket")
     shot("build")
