@@ -180,7 +180,9 @@ def test_nothing_grows_in_a_week_of_use(part: Part, ines: User, monkeypatch: pyt
         at = begin + timedelta(hours=hour)
         monkeypatch.setattr(timezone, "now", lambda at=at: at)
         rows = [
-            Computation(workshop=part.workshop, part=part, user=ines, card={}, key=f"{hour} {n}", state="done")
+            Computation(
+                workshop=part.workshop, part=part, user=ines, card={}, key=f"{hour} {n}", state="done", asked=at
+            )
             for n in range(20)
         ]
         Computation.objects.bulk_create(rows)

@@ -162,34 +162,6 @@ def test_the_sentence_of_a_step_needs_no_worker(ines: User) -> None:
     assert "not a unit" in told({"length": "3 parsecs"})["problem"]
 
 
-def test_a_newer_issue_takes_the_place_of_a_source_and_keeps_the_card(
-    part: Part, ines: User, rival: User, plate_dxf: bytes
-) -> None:
-    newer = plate_dxf.replace(b"\n5.0\n", b"\n6.0\n")
-    form = {"file": SimpleUploadedFile("plate rev B.dxf", newer), "old": "plate.dxf", "based_on": "1"}
-    answer = signed_in(ines).post(f"/api/parts/{part.pk}/sources/replace", form)
-    assert answer.status_code == 200, answer.content
-    card = answer.json()["card"]
-    assert list(card["sources"]) == ["plate rev B.dxf"]
-    assert [s["params"]["source"] for s in card["steps"]] == ["plate rev B.dxf"]
-    assert answer.json()["undo"] == "Replaced plate.dxf by plate rev B.dxf"
-    gone = signed_in(ines).post(
-        f"/api/parts/{part.pk}/sources/replace",
-        {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate.dxf", "based_on": "2"},
-    )
-    assert (gone.status_code, gone.json()["code"]) == (422, "bad_value")
-    late = signed_in(ines).post(
-        f"/api/parts/{part.pk}/sources/replace",
-        {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate rev B.dxf", "based_on": "1"},
-    )
-    assert late.status_code == 409
-    stranger = signed_in(rival).post(
-        f"/api/parts/{part.pk}/sources/replace",
-        {"file": SimpleUploadedFile("c.dxf", newer), "old": "plate rev B.dxf", "based_on": "2"},
-    )
-    assert stranger.status_code == 404
-
-
 def test_a_released_part_stays_as_it_is_and_goes_on_as_its_next_issue(ines: User, part: Part) -> None:
     client = signed_in(ines)
     card = {"version": 4, "steps": [], "sources": {}}

@@ -42,7 +42,6 @@ from tectogon_server.parts.actions import keep_source as keeping
 from tectogon_server.parts.actions import make_part as making
 from tectogon_server.parts.actions import place_part as placing
 from tectogon_server.parts.actions import presence
-from tectogon_server.parts.actions import replace_source as replacing
 from tectogon_server.parts.actions import save_card as saving
 from tectogon_server.parts.actions import undo as undoing
 from tectogon_server.parts.models import Part
@@ -217,9 +216,7 @@ def _stands(gauges: list[dict[str, Any]]) -> dict[str, str] | None:
 
 @api.post("/parts", response=shapes.PartOpen)
 def make_part(request: HttpRequest, file: UploadedFile = File(...), name: str = Form(...)) -> shapes.PartOpen:  # noqa: B008
-    part = making.make_part(person(request), name, file)
-    _compute_saved(person(request), part)
-    return _open(part)
+    return _after_change(request, making.make_part(person(request), name, file))
 
 
 @api.get("/parts/{part_id}", response=shapes.PartOpen)
@@ -246,8 +243,7 @@ def describe_part(request: HttpRequest, part_id: int, given: shapes.Described) -
 def copy_part(request: HttpRequest, part_id: int, next_issue: bool = False) -> shapes.PartOpen:
     """A copy of a part, or its next issue."""
     made = shelf.copy(person(request), _part(request, part_id), next_issue=next_issue)
-    _compute_saved(person(request), made)
-    return _open(made)
+    return _after_change(request, made)
 
 
 @api.post("/parts/{part_id}/presence", response=list[str])
@@ -277,18 +273,6 @@ def bring_in(request: HttpRequest, part_id: int, file: UploadedFile = File(...))
         size=source.size,
         brought_in_by=bringing_in(keeping.head_of(file)),
     )
-
-
-@api.post("/parts/{part_id}/sources/replace", response=shapes.PartOpen)
-def replace_source(
-    request: HttpRequest,
-    part_id: int,
-    file: UploadedFile = File(...),  # noqa: B008
-    old: str = Form(...),
-    based_on: int = Form(...),
-) -> shapes.PartOpen:
-    replacing.replace_source(person(request), part_id, based_on, old, file)
-    return _after_change(request, part_id)
 
 
 @api.post("/parts/{part_id}/issues", response=shapes.ComputationState)
@@ -338,20 +322,18 @@ def place(request: HttpRequest, part_id: int, given: shapes.PlaceIn) -> shapes.U
 
 @api.put("/parts/{part_id}/card", response=shapes.PartOpen)
 def save_card(request: HttpRequest, part_id: int, given: shapes.SaveCard) -> shapes.PartOpen:
-    saving.save_card(person(request), part_id, given.based_on, given.card.model_dump(mode="json"), given.change)
-    return _after_change(request, part_id)
+    card = given.card.model_dump(mode="json")
+    return _after_change(request, saving.save_card(person(request), part_id, given.based_on, card, given.change))
 
 
 @api.post("/parts/{part_id}/undo", response=shapes.PartOpen)
 def undo(request: HttpRequest, part_id: int, given: shapes.Move) -> shapes.PartOpen:
-    undoing.undo(person(request), part_id, given.based_on)
-    return _after_change(request, part_id)
+    return _after_change(request, undoing.undo(person(request), part_id, given.based_on))
 
 
 @api.post("/parts/{part_id}/redo", response=shapes.PartOpen)
 def redo(request: HttpRequest, part_id: int, given: shapes.Move) -> shapes.PartOpen:
-    undoing.redo(person(request), part_id, given.based_on)
-    return _after_change(request, part_id)
+    return _after_change(request, undoing.redo(person(request), part_id, given.based_on))
 
 
 @api.get("/parts/{part_id}/revisions", response=list[shapes.RevisionOut])
@@ -406,22 +388,22 @@ def _part(request: HttpRequest, part_id: int) -> Part:
     return part
 
 
-def _after_change(request: HttpRequest, part_id: int) -> shapes.PartOpen:
-    part = _part(request, part_id)
-    _compute_saved(person(request), part)
-    return _open(part)
+def _after_change(request: HttpRequest, part: Part) -> shapes.PartOpen:
+    return _open(part, _run(person(request), part))
 
 
-def _compute_saved(user: User, part: Part) -> None:
-    if part.head is not None:
-        requests.ask_run(user, part, card_from(part.head.card), "saved")
+def _run(user: User, part: Part) -> Computation:
+    """The card on record, computed."""
+    if part.head is None:
+        raise Part.DoesNotExist
+    return requests.ask_run(user, part, card_from(part.head.card), "saved")
 
 
-def _open(part: Part) -> shapes.PartOpen:
+def _open(part: Part, run: Computation | None = None) -> shapes.PartOpen:
     head = part.head
     if head is None:
         raise Part.DoesNotExist
-    before, after = undoing.earlier(part), undoing.later(part)
+    after = undoing.later(part)
     return shapes.PartOpen(
         id=part.pk,
         name=part.name,
@@ -432,8 +414,9 @@ def _open(part: Part) -> shapes.PartOpen:
         card=card_from(head.card),
         issue=part.issue,
         released=part.released is not None,
-        undo=head.change if before else None,
+        undo=head.change if head.parent_id is not None else None,
         redo=after.change if after else None,
+        run=state_of(run) if run else None,
     )
 
 
@@ -445,9 +428,7 @@ def run_card(request: HttpRequest, part_id: int, given: shapes.AskRun) -> shapes
     """Run the part's own card, or one that is being written."""
     part = _part(request, part_id)
     if given.card is None:
-        if part.head is None:
-            raise Part.DoesNotExist
-        return state_of(requests.ask_run(person(request), part, card_from(part.head.card), "saved"))
+        return state_of(_run(person(request), part))
     return state_of(requests.ask_run(person(request), part, given.card, "preview"))
 
 

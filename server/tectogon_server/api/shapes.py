@@ -163,6 +163,16 @@ class PartOnShelf(Schema):
     steps: int
 
 
+class ComputationState(Schema):
+    id: str
+    state: str
+    kind: str
+    progress: str
+    message: str
+    code: str
+    report: dict[str, Any] | None = None
+
+
 class PartOpen(Schema):
     id: int
     name: str
@@ -176,6 +186,8 @@ class PartOpen(Schema):
     released: bool
     undo: str | None
     redo: str | None
+    run: ComputationState | None = None
+    """Of an answer to a change: how far the computation of the card on record is."""
 
 
 class Described(Schema):
@@ -231,16 +243,6 @@ class AskPrintCheck(Schema):
     wall: float = Field(0.8, gt=0.0, le=100.0)
     tool: float = Field(0.0, ge=0.0, le=100.0)
     bed: list[float] = Field([], max_length=3)
-
-
-class ComputationState(Schema):
-    id: str
-    state: str
-    kind: str
-    progress: str
-    message: str
-    code: str
-    report: dict[str, Any] | None = None
 
 
 class KindOut(Schema):

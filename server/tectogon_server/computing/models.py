@@ -6,6 +6,7 @@ import uuid
 
 from django.contrib.auth.models import User
 from django.db import models
+from django.utils import timezone
 
 from tectogon_server.accounts.models import Owned
 from tectogon_server.parts.models import Part
@@ -33,7 +34,7 @@ class Computation(Owned):
     progress = models.CharField(max_length=300, default="")
     message = models.CharField(max_length=1000, default="")
     code = models.CharField(max_length=40, default="")
-    asked = models.DateTimeField(auto_now_add=True)
+    asked = models.DateTimeField(default=timezone.now)
     beat = models.DateTimeField(null=True)
     attempts = models.PositiveSmallIntegerField(default=0)
 

@@ -42,6 +42,8 @@ class ChildDied(KernelRefused):
 _TASKS = 400
 """After so many calls a child is replaced by a fresh one, whatever it has gathered."""
 _AT_ONCE = 0.3
+_SHORT = 0.2
+"""Of what is done within so many seconds nothing is said on the way."""
 _lock = threading.Lock()
 _pool: ProcessPool | None = None
 
@@ -105,12 +107,12 @@ def compute(
     Raises what the function raises of our own errors, and Stopped, TookTooLong, OverLimit (memory, disk) or ChildDied.
     """
     future = pool().schedule(remote.named, args=(name, *args), timeout=seconds)
-    asked = time.monotonic()
+    asked = began = time.monotonic()
     while True:
         done, _ = wait([future], timeout=0.05)
         if done:
             return _landed(future, seconds, at_work)
-        if news() or time.monotonic() - asked > every:
+        if (time.monotonic() - began > _SHORT and news()) or time.monotonic() - asked > every:
             asked = time.monotonic()
             if not wanted():
                 future.cancel()

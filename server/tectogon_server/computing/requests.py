@@ -29,14 +29,14 @@ OPEN = (State.QUEUED, State.RUNNING)
 
 
 def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
-    """Run a card for a part: `saved` for the card on record, `preview` for one that is being written. A run of the same
-    card that is under way is joined. Raises CardUnreadable where the card names a file that the workshop does not
-    have."""
-    check_sources(user, card)
+    """Run a card for a part: `saved` for the card on record, whose files were looked up when it was recorded, `preview`
+    for one that is being written. A run of the same card that is under way is joined. Raises CardUnreadable where a
+    preview names a file that the workshop does not have."""
+    if purpose == "preview":
+        check_sources(user, card)
     key = key_of(card, scope_of(part.workshop_id))
     with transaction.atomic():
-        Part.objects.select_for_update(of=("self",)).get(pk=part.pk)
-        _supersede(user, part, key, purpose)
+        shown_key = _lock(part)
         under_way = _under_way(user, part, key, purpose)
         if under_way is not None:
             return under_way
@@ -44,9 +44,9 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
         computation = _row(user, part, card, key, "run", purpose, {}, done=report is not None)
         if report is None:
             queue.wake()
-        elif purpose == "saved" and part.computed_key != key:
+        elif purpose == "saved" and shown_key != key:
             keep_on_shelf(part.pk, report)
-            ask_picture(user, part, card, key)
+            ask_picture(computation)
     return computation
 
 
@@ -59,7 +59,7 @@ def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind
     text = json.dumps([key_of(card, scope_of(part.workshop_id)), kind, options], sort_keys=True)
     key = hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=16).hexdigest()
     with transaction.atomic():
-        Part.objects.select_for_update(of=("self",)).get(pk=part.pk)
+        _lock(part)
         under_way = Computation.objects.filter(part=part, kind=kind, key=key, state__in=OPEN).first()
         if under_way is not None:
             return under_way
@@ -89,7 +89,7 @@ def stop(user: User, computation: Computation) -> None:
 
 
 def _row(
-    user: User | None, part: Part, card: Card, key: str, kind: str, purpose: str, options: dict[str, Any], *, done: bool
+    user: User, part: Part, card: Card, key: str, kind: str, purpose: str, options: dict[str, Any], *, done: bool
 ) -> Computation:
     row: Computation = Computation.objects.create(
         workshop_id=part.workshop_id,
@@ -105,23 +105,49 @@ def _row(
     return row
 
 
+def _lock(part: Part) -> str:
+    """Have a part to oneself until the transaction is through; returns the key of what the shelf shows of it."""
+    shown_key: str = Part.objects.select_for_update().values_list("computed_key", flat=True).get(pk=part.pk)
+    return shown_key
+
+
 def _under_way(user: User, part: Part, key: str, purpose: str) -> Computation | None:
     """A run of this card for this part that is not done yet: the one on record, or a preview of the same person, which
-    becomes the one on record when that is what is asked for."""
-    rows = Computation.objects.filter(part=part, kind="run", key=key, state__in=OPEN).order_by("asked")
-    found: Computation | None = rows.filter(purpose="saved").first() or rows.filter(user=user).first()
-    if found is not None and purpose == "saved" and found.purpose != "saved":
-        found.purpose = "saved"
-        found.save(update_fields=["purpose"])
-    return found
+    becomes the one on record when that is what is asked for.
+
+    What is asked for takes the place of older ones: a preview that of the same person's, a record that of any."""
+    rows = list(Computation.objects.filter(part=part, kind="run", state__in=OPEN).defer("card").order_by("asked"))
+    of_mine = [row for row in rows if row.user_id == user.pk]
+    older = [row.pk for row in (rows if purpose == "saved" else of_mine) if row.purpose == purpose and row.key != key]
+    if older:
+        Computation.objects.filter(pk__in=older, state__in=OPEN).update(
+            state=State.STOPPED, code="superseded", message=f"A newer {_CALLED[purpose]} took its place."
+        )
+    same = [row for row in rows if row.key == key and row.purpose == "saved"] + [r for r in of_mine if r.key == key]
+    if not same or same[0].purpose == purpose or purpose == "preview":
+        return same[0] if same else None
+    same[0].purpose = purpose
+    became = Computation.objects.filter(pk=same[0].pk, state__in=OPEN).update(purpose=purpose)
+    return same[0] if became else None  # else it ended in this moment
 
 
-def ask_picture(user: User | None, part: Part, card: Card, key: str) -> None:
+_CALLED = {"preview": "preview", "saved": "record"}
+
+
+def ask_picture(run: Computation) -> None:
     """The picture of a part whose card was computed, made once the part was left alone for a moment, or is looked at on
     the shelf; an older one that is not made yet is not wanted any more."""
-    Computation.objects.filter(part=part, kind="picture", state=State.QUEUED).delete()
-    row = _row(user, part, card, key, "picture", "picture", {}, done=False)
-    Computation.objects.filter(pk=row.pk).update(asked=timezone.now() + _LEFT_ALONE)
+    Computation.objects.filter(part=run.part_id, kind="picture", state=State.QUEUED).delete()
+    Computation.objects.create(
+        workshop_id=run.workshop_id,
+        part_id=run.part_id,
+        user_id=run.user_id,
+        kind="picture",
+        purpose="picture",
+        card=run.card,
+        key=run.key,
+        asked=timezone.now() + _LEFT_ALONE,
+    )
 
 
 def hurry_picture(part: Part) -> None:
@@ -130,15 +156,3 @@ def hurry_picture(part: Part) -> None:
     waiting = Computation.objects.filter(part=part, kind="picture", state=State.QUEUED, asked__gt=now)
     if waiting.update(asked=now):
         queue.wake()
-
-
-def _supersede(user: User, part: Part, key: str, purpose: str) -> None:
-    """A newer preview by the same person takes the place of those that are not done yet, and a newer record of the part
-    that of older ones."""
-    older = Computation.objects.filter(part=part, kind="run", purpose=purpose, state__in=OPEN).exclude(key=key)
-    if purpose == "preview":
-        older = older.filter(user=user)
-    older.update(state=State.STOPPED, code="superseded", message=f"A newer {_CALLED[purpose]} took its place.")
-
-
-_CALLED = {"preview": "preview", "saved": "record"}

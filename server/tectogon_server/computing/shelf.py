@@ -27,7 +27,7 @@ def keep_picture(part_id: int, key: str, picture: bytes) -> bool:
     return _keep(part_id, key, picture=picture)
 
 
-@transaction.atomic
+@transaction.atomic(savepoint=False)
 def _keep(part_id: int, key: str, **what: Any) -> bool:
     part = Part.objects.select_for_update(of=("self",)).select_related("head").filter(pk=part_id).first()
     if part is None or part.head is None or _key_on_record(part) != key:

@@ -9,12 +9,11 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.db import close_old_connections
+from django.db import close_old_connections, transaction
 from django.utils import timezone
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 from tectogon.errors import TectogonError
-from tectogon.route.card import card_from
 
 from tectogon_server.computing import pool, queue, results
 from tectogon_server.computing.models import Computation
@@ -44,7 +43,7 @@ def work_off(context: JobContext) -> None:
 def compute(computation: Computation) -> None:
     """Do one computation and say how it went."""
     try:
-        said = _do(computation)
+        _do(computation)
     except TectogonError as problem:
         _finish(
             computation,
@@ -60,24 +59,21 @@ def compute(computation: Computation) -> None:
             "An error of our own broke this computation off. Nothing recorded is lost.",
             "internal_error",
         )
-    else:
-        _finish(computation, State.DONE, said, "")
-        if computation.kind == "run" and Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
-            ask_picture(computation.user, computation.part, card_from(computation.card), computation.key)
 
 
-def _do(computation: Computation) -> str:
-    """What there is to say of what was done."""
+def _do(computation: Computation) -> None:
     if computation.kind == "picture":
         _picture(computation)
-        return ""
+        _finish(computation, State.DONE)
+        return
     files, folder, scope = _given(computation)
     if computation.kind != "run":
         found = _call(
             computation, computation.kind, computation.card, files, folder, scope, computation.key, computation.options
         )
         results.hand_over(computation.key, "file", anew=True)
-        return _OPEN_MESH if found.get("watertight") is False else ""
+        _finish(computation, State.DONE, _OPEN_MESH if found.get("watertight") is False else "")
+        return
     report = results.report_of(computation.key)
     if report is None:
         progress = results.path_of(str(computation.pk), "progress")
@@ -86,9 +82,17 @@ def _do(computation: Computation) -> str:
         finally:
             progress.unlink(missing_ok=True)
     results.hand_over_report(report)
-    if Computation.objects.filter(pk=computation.pk, purpose="saved").exists():
-        keep_on_shelf(computation.part_id, report)
-    return ""
+    _finish_run(computation, report)
+
+
+def _finish_run(computation: Computation, report: dict[str, Any]) -> None:
+    """A preview has ended, if it did not become the one on record meanwhile; the one on record goes on the shelf."""
+    if computation.purpose == "preview" and _finish(computation, State.DONE, purpose="preview"):
+        return
+    with transaction.atomic():
+        if keep_on_shelf(computation.part_id, report):
+            ask_picture(computation)
+        _finish(computation, State.DONE)
 
 
 def _given(computation: Computation) -> tuple[dict[str, str], str, str]:
@@ -145,12 +149,21 @@ def _beat(computation: Computation, **changes: Any) -> bool:
     )
 
 
-def _finish(computation: Computation, state: str, message: str, code: str) -> None:
+def _finish(computation: Computation, state: str, message: str = "", code: str = "", **still: Any) -> bool:
+    """Say how it went; nothing is done where it no longer is what it is to be `still`."""
     open_states = (State.RUNNING, State.STOPPED) if state == State.STOPPED else (State.RUNNING,)
-    Computation.objects.filter(pk=computation.pk, state__in=open_states).update(
+    ended = Computation.objects.filter(pk=computation.pk, state__in=open_states, **still).update(
         state=state, message=message[:1000], code=code
     )
-    tell(computation.workshop_id, "computation", computation=str(computation.pk), part=computation.part_id, state=state)
+    if ended or not still:
+        tell(
+            computation.workshop_id,
+            "computation",
+            computation=str(computation.pk),
+            part=computation.part_id,
+            state=state,
+        )
+    return bool(ended)
 
 
 def _picture(computation: Computation) -> None:

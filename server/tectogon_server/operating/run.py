@@ -192,6 +192,7 @@ def _load(*, web: bool, worker: bool) -> None:
     django.setup()
     if web:
         import uvicorn.server  # noqa: F401
+        import uvloop  # noqa: F401
         from django.urls import get_resolver
 
         import tectogon_server.api.intake
@@ -214,6 +215,7 @@ def _door(host: str, port: int) -> socket.socket:
 
 def _web(door: socket.socket, beat: Path) -> None:
     import uvicorn
+    import uvloop
 
     from tectogon_server.api.intake import PatientProtocol
     from tectogon_server.asgi import answered, application
@@ -232,7 +234,7 @@ def _web(door: socket.socket, beat: Path) -> None:
         stirring.cancel()
 
     sys.setswitchinterval(_TURN_SECONDS)
-    asyncio.run(serve())
+    uvloop.run(serve())
 
 
 def _worker(beat: Path) -> None:

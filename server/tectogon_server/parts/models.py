@@ -6,7 +6,7 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 from django.db import models
 
-from tectogon_server.accounts.models import Owned
+from tectogon_server.accounts.models import Owned, OwnedQuerySet
 
 
 class Source(Owned):
@@ -34,6 +34,14 @@ class SourceChunk(models.Model):
         constraints = [models.UniqueConstraint(fields=["source", "number"], name="one_chunk_per_number")]
 
 
+class _Parts(models.Manager.from_queryset(OwnedQuerySet)):  # type: ignore[misc]
+    """Parts without their pictures, which are read where they are asked for."""
+
+    def get_queryset(self) -> OwnedQuerySet:
+        found: OwnedQuerySet = super().get_queryset().defer("picture")
+        return found
+
+
 class Part(Owned):
     """A part on the shelf. Its card is `head`'s; picture and figures are those of the last saved card that was
     computed."""
@@ -59,6 +67,8 @@ class Part(Owned):
     steps = models.PositiveIntegerField(default=0)
     files = models.JSONField(default=list)
     """How many steps its card has, and which files: the shelf shows and finds them without reading any card."""
+
+    objects = _Parts()  # type: ignore[misc]
 
     class Meta:
         ordering = ["-changed"]

@@ -176,23 +176,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/parts/{part_id}/sources/replace": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Replace Source */
-        post: operations["tectogon_server_api_main_replace_source"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/parts/{part_id}/issues": {
         parameters: {
             query?: never;
@@ -1637,6 +1620,25 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** ComputationState */
+        ComputationState: {
+            /** Id */
+            id: string;
+            /** State */
+            state: string;
+            /** Kind */
+            kind: string;
+            /** Progress */
+            progress: string;
+            /** Message */
+            message: string;
+            /** Code */
+            code: string;
+            /** Report */
+            report?: {
+                [key: string]: unknown;
+            } | null;
+        };
         /** PartOpen */
         PartOpen: {
             /** Id */
@@ -1660,6 +1662,7 @@ export interface components {
             undo: string | null;
             /** Redo */
             redo: string | null;
+            run?: components["schemas"]["ComputationState"] | null;
         };
         /**
          * Step
@@ -1723,25 +1726,6 @@ export interface components {
             size: number;
             /** Brought In By */
             brought_in_by: string;
-        };
-        /** ComputationState */
-        ComputationState: {
-            /** Id */
-            id: string;
-            /** State */
-            state: string;
-            /** Kind */
-            kind: string;
-            /** Progress */
-            progress: string;
-            /** Message */
-            message: string;
-            /** Code */
-            code: string;
-            /** Report */
-            report?: {
-                [key: string]: unknown;
-            } | null;
         };
         /** UseOut */
         UseOut: {
@@ -2581,42 +2565,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceOut"];
-                };
-            };
-        };
-    };
-    tectogon_server_api_main_replace_source: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                part_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * File
-                     * Format: binary
-                     */
-                    file: string;
-                    /** Old */
-                    old: string;
-                    /** Based On */
-                    based_on: number;
-                };
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PartOpen"];
                 };
             };
         };

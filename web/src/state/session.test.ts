@@ -190,6 +190,20 @@ test("changes that were asked for before the part was left are all saved, one af
   expect(one.record.card.steps).toHaveLength(3);
 });
 
+test("the computation that comes with a record is waited for, and not asked for again", async () => {
+  const one = around();
+  const session = new Session(1, one.given);
+  await session.open();
+  const asked = one.api.run.mock.calls.length,
+    run = { ...(await one.api.check()), id: "begun" };
+  one.api.save.mockImplementationOnce(async () => Promise.resolve({ ...(await one.api.part()), run }));
+  await session.save({ version: 2, steps: [step(10), step(20)], sources: {} }, "a");
+  await vi.waitFor(() => {
+    expect(one.state.shown?.computation).toBe("begun");
+  });
+  expect(one.api.run).toHaveBeenCalledTimes(asked);
+});
+
 test("what was recorded while the page was left is not offered again", async () => {
   const one = around();
   const written = { ...one.record.card.steps![0]!, params: { ...one.record.card.steps![0]!.params } };

@@ -136,9 +136,10 @@ export class Session {
 
   /**
    * Compute what is to be shown, and show it. A newer call takes the place of an older one; where the server took them
-   * the other way round, or another window of the same person's asked meanwhile, it is asked for again.
+   * the other way round, or another window of the same person's asked meanwhile, it is asked for again. `begun`: the
+   * computation of the card on record that came with it.
    */
-  async refresh(asks = MOST_ASKS): Promise<void> {
+  async refresh(asks = MOST_ASKS, begun?: PartOpen["run"]): Promise<void> {
     this.computing?.abort();
     const mine = (this.computing = new AbortController()),
       part = this.part;
@@ -154,7 +155,7 @@ export class Session {
       say({ busy });
     }, SAY_BUSY_AFTER);
     try {
-      const asked = await this.around.api.run(part.id, card);
+      const asked = card === null && begun ? (begun as Computation) : await this.around.api.run(part.id, card);
       busy = { text: asked.progress || "Computing", id: asked.id };
       if (this.get().busy) say({ busy });
       const done = await this.around.finished(
@@ -646,8 +647,9 @@ export class Session {
     this.put({ looking: null });
     if (draft) this.letGoOn();
     try {
-      this.setRecord(await this.around.api.save(part.id, part.revision, card, words.slice(0, 300)));
-      if (!this.get().draft) void this.refresh();
+      const saved = await this.around.api.save(part.id, part.revision, card, words.slice(0, 300));
+      this.setRecord(saved);
+      if (!this.get().draft) void this.refresh(MOST_ASKS, saved.run);
       return true;
     } catch (error) {
       this.setRecord(part);
@@ -707,7 +709,7 @@ export class Session {
       this.asking++;
       this.setRecord(moved);
       this.put({ draft: null, upto: null, trouble: null });
-      void this.refresh();
+      void this.refresh(MOST_ASKS, moved.run);
     } catch (error) {
       this.put({ trouble: sentenceOf(error) });
       if (await this.afterClash(error)) await this.refresh();

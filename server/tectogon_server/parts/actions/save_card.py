@@ -35,7 +35,7 @@ def locked_part(user: User, part_id: int, based_on: int) -> Part:
     part = Part.objects.of(user).select_for_update(of=("self",)).get(pk=part_id)
     if part.released is not None:
         raise NotAllowed(f"Issue {part.issue} of “{part.name}” is released: it stays as it is. Make its next issue.")
-    head = Revision.objects.select_related("author").get(pk=part.head_id)
+    part.head = head = Revision.objects.get(pk=part.head_id)
     if head.number != based_on:
         who = (
             head.author.get_full_name() or head.author.username
@@ -57,15 +57,15 @@ def tell_changed(part: Part, user: User, change: str) -> None:
 
 
 @transaction.atomic
-def save_card(user: User, part_id: int, based_on: int, card: dict[str, Any], change: str) -> Revision:
-    """A new revision with this card. Raises Clash, CardUnreadable, NotAllowed."""
+def save_card(user: User, part_id: int, based_on: int, card: dict[str, Any], change: str) -> Part:
+    """The part with this card as its new revision. Raises Clash, CardUnreadable, NotAllowed."""
     editor(user)
     part = locked_part(user, part_id, based_on)
     checked = card_from(card)
     check_sources(user, checked)
     last = Revision.objects.filter(part=part).order_by("-number").values_list("number", flat=True).first() or 0
     revision = Revision.objects.create(
-        workshop=part.workshop,
+        workshop_id=part.workshop_id,
         part=part,
         number=last + 1,
         parent_id=part.head_id,
@@ -75,4 +75,4 @@ def save_card(user: User, part_id: int, based_on: int, card: dict[str, Any], cha
     )
     part.set_head(revision)
     tell_changed(part, user, change)
-    return revision
+    return part

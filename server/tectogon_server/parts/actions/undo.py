@@ -13,7 +13,7 @@ from tectogon_server.parts.models import Part, Revision
 
 def earlier(part: Part) -> Revision | None:
     """What undo leads to."""
-    return Revision.objects.filter(children=part.head_id).first()
+    return part.head.parent if part.head else None
 
 
 def later(part: Part) -> Revision | None:
