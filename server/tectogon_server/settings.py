@@ -75,7 +75,7 @@ ROOT_URLCONF = "tectogon_server.urls"
 ASGI_APPLICATION = "tectogon_server.asgi.application"
 TEMPLATES: list[dict[str, object]] = []
 
-WEB_THREADS = int(os.environ.get("TECTOGON_WEB_THREADS", 8))
+WEB_THREADS = int(os.environ.get("TECTOGON_WEB_THREADS", 4))
 """So many requests are answered at once, each thread with a connection to the database."""
 
 DATABASES = {
@@ -92,7 +92,12 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+SESSION_ENGINE = "tectogon_server.accounts.signed_in"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "tectogon_server.accounts.signed_in.Members",
+    "django.contrib.auth.backends.ModelBackend",  # of sessions from before
+]
 AXES_CLIENT_IP_CALLABLE = "tectogon_server.operating.addresses.address_of"
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = timedelta(minutes=15)

@@ -124,7 +124,8 @@ def test_a_picture_waits_till_its_part_was_left_alone_or_is_looked_at(part: Part
     card = card_of(part)
     run = requests.ask_run(ines, part, card, "saved")
     Computation.objects.filter(pk=run.pk).update(state=State.DONE)
-    for run.key in ("k", "newer"):
+    for key in ("k", "newer"):
+        Computation.objects.filter(pk=run.pk).update(key=key)
         requests.ask_picture(run)
     (waiting,) = Computation.objects.filter(part=part, kind="picture")
     assert waiting.key == "newer" and queue.take_next() is None

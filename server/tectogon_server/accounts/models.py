@@ -45,6 +45,15 @@ class Membership(models.Model):
         return self.role != self.Role.VIEWER
 
 
+def membership_of(user: User) -> Membership | None:
+    """The person's membership, looked up once in a request; None for those without a workshop."""
+    try:
+        found: Membership = user.membership
+    except Membership.DoesNotExist:
+        return None
+    return found
+
+
 class OwnedQuerySet(models.QuerySet[Any]):
     """Rows of workshops; `of` is the one place that filters by who asks."""
 
@@ -52,7 +61,8 @@ class OwnedQuerySet(models.QuerySet[Any]):
         """The rows of this person's workshop; none for a stranger."""
         if not isinstance(user, User) or not user.is_active:
             return self.none()
-        return self.filter(workshop__memberships__user=user)
+        mine = membership_of(user)
+        return self.filter(workshop_id=mine.workshop_id) if mine else self.none()
 
 
 class Owned(models.Model):

@@ -25,7 +25,7 @@ from tectogon.route.run import tokens_of
 
 from tectogon_server.accounts.actions import sessions
 from tectogon_server.accounts.actions.second_factor import check, has_second_factor
-from tectogon_server.accounts.models import Membership
+from tectogon_server.accounts.models import membership_of
 from tectogon_server.api import shapes
 from tectogon_server.api.computed import MIME, state_of, title_of
 from tectogon_server.api.computed import router as computed
@@ -138,7 +138,7 @@ _TOO_MANY = "Too many wrong passwords. Wait a quarter of an hour, then try again
 
 @api.post("/sign-out", response={204: None})
 def sign_out(request: HttpRequest) -> tuple[int, None]:
-    membership = Membership.objects.filter(user=person(request)).first()
+    membership = membership_of(person(request))
     session = request.session.session_key
     logout(request)
     if membership and session:

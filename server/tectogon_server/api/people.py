@@ -18,7 +18,7 @@ from ninja.utils import check_csrf
 from tectogon.display.table_cells import plain_cell
 
 from tectogon_server.accounts.actions import account, habits, invite, members, permission, second_factor, sessions
-from tectogon_server.accounts.models import Deed, Invitation, Membership
+from tectogon_server.accounts.models import Deed, Invitation, Membership, membership_of
 from tectogon_server.api import shapes
 from tectogon_server.errors import BadName
 from tectogon_server.news import hash_of
@@ -37,7 +37,7 @@ def person(request: HttpRequest) -> User:
 
 def described(user: User) -> shapes.Person:
     """A person as their own browser sees them."""
-    membership = Membership.objects.select_related("workshop").filter(user=user).first()
+    membership = membership_of(user)
     return shapes.Person(
         name=called(user),
         username=user.username,
@@ -297,6 +297,6 @@ def look_at_invitation(request: HttpRequest, secret: str) -> shapes.InvitationTo
 def join(request: HttpRequest, secret: str, given: shapes.Join) -> shapes.Person:
     _from_our_page(request)
     user = invite.join(secret, given.username.strip(), given.name, given.password)
-    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    login(request, user, backend="tectogon_server.accounts.signed_in.Members")
     sessions.begin(request)
     return described(user)

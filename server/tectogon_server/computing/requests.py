@@ -8,12 +8,12 @@ from datetime import timedelta
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.db import transaction
+from django.db import connection, transaction
 from django.utils import timezone
 from tectogon.route.card import Card
 from tectogon.route.keys import key_of
 
-from tectogon_server.accounts.models import Membership
+from tectogon_server.accounts.models import membership_of
 from tectogon_server.computing import queue
 from tectogon_server.computing.models import Computation
 from tectogon_server.computing.results import found, report_of, scope_of
@@ -33,7 +33,7 @@ def ask_run(user: User, part: Part, card: Card, purpose: str) -> Computation:
     for one that is being written. A run of the same card that is under way is joined. Raises CardUnreadable where a
     preview names a file that the workshop does not have."""
     if purpose == "preview":
-        check_sources(user, card)
+        check_sources(user, card, part.head)
     key = key_of(card, scope_of(part.workshop_id))
     with transaction.atomic():
         shown_key = _lock(part)
@@ -55,7 +55,7 @@ def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind
     the `depths` that other views propose for a profile, the `steps` that build it from its views, its `drawing`
     sheet, whether it can be printed, or its `weights`. Raises CardUnreadable as `ask_run` does.
     """
-    check_sources(user, card)
+    check_sources(user, card, part.head)
     text = json.dumps([key_of(card, scope_of(part.workshop_id)), kind, options], sort_keys=True)
     key = hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=16).hexdigest()
     with transaction.atomic():
@@ -73,7 +73,7 @@ def ask_export(user: User, part: Part, card: Card, options: dict[str, Any], kind
 def stop(user: User, computation: Computation) -> None:
     """Ask a computation to stop; the worker kills it within a moment. Raises NotAllowed for one that another asked for,
     unless the person may edit."""
-    membership = Membership.objects.filter(user=user).first()
+    membership = membership_of(user)
     if computation.user_id != user.pk and not (membership and membership.may_edit):
         raise NotAllowed("Somebody else asked for this computation; you may look at it, but not stop it.")
     Computation.objects.filter(pk=computation.pk, state__in=OPEN).update(
@@ -137,17 +137,21 @@ _CALLED = {"preview": "preview", "saved": "record"}
 def ask_picture(run: Computation) -> None:
     """The picture of a part whose card was computed, made once the part was left alone for a moment, or is looked at on
     the shelf; an older one that is not made yet is not wanted any more."""
-    Computation.objects.filter(part=run.part_id, kind="picture", state=State.QUEUED).delete()
-    Computation.objects.create(
-        workshop_id=run.workshop_id,
-        part_id=run.part_id,
-        user_id=run.user_id,
-        kind="picture",
-        purpose="picture",
-        card=run.card,
-        key=run.key,
-        asked=timezone.now() + _LEFT_ALONE,
-    )
+    with connection.cursor() as cursor:
+        cursor.execute(_PICTURE, {"run": run.pk, "part": run.part_id, "asked": timezone.now() + _LEFT_ALONE})
+
+
+_PICTURE = """
+WITH older AS (
+    DELETE FROM computing_computation WHERE part_id = %(part)s AND kind = 'picture' AND state = 'queued'
+)
+INSERT INTO computing_computation
+    (id, workshop_id, part_id, user_id, kind, purpose, card, options, key,
+     state, progress, message, code, asked, attempts)
+SELECT gen_random_uuid(), workshop_id, part_id, user_id, 'picture', 'picture', card, '{}', key,
+    'queued', '', '', '', %(asked)s, 0
+FROM computing_computation WHERE id = %(run)s
+"""
 
 
 def hurry_picture(part: Part) -> None:

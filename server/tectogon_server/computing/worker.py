@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import logging
 import os
@@ -9,6 +10,7 @@ import signal
 import threading
 from pathlib import Path
 
+import uvloop
 from django.conf import settings
 from django.db import DatabaseError, connection
 from procrastinate.contrib.django import app
@@ -46,6 +48,7 @@ def work(beat: Path) -> None:
 def _serve() -> None:
     connector = app.connector
     assert isinstance(connector, DjangoConnector)
+    asyncio.set_event_loop_policy(uvloop.EventLoopPolicy())
     with app.replace_connector(connector.get_worker_connector()) as running:
         running.run_worker(
             queues=["compute"],

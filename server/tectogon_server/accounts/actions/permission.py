@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from django.contrib.auth.models import User
 
-from tectogon_server.accounts.models import Membership
+from tectogon_server.accounts.models import Membership, membership_of
 from tectogon_server.errors import NotAllowed
 
 
 def member(user: User) -> Membership:
     """The person's membership. Raises NotAllowed for those without a workshop."""
-    membership = Membership.objects.select_related("workshop").filter(user=user).first()
+    membership = membership_of(user)
     if membership is None:
         raise NotAllowed("You do not belong to a workshop yet; ask its owner to add you.")
     return membership
@@ -26,7 +26,7 @@ def editor(user: User) -> Membership:
 
 def owner(user: User) -> Membership:
     """The person's membership. Raises NotAllowed for all but owners."""
-    membership = Membership.objects.select_related("workshop").filter(user=user).first()
+    membership = membership_of(user)
     if membership is None or membership.role != Membership.Role.OWNER:
         raise NotAllowed("Only an owner of the workshop can do this.")
     return membership

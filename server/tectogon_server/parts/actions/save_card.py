@@ -18,8 +18,11 @@ from tectogon_server.parts.models import Part, Revision, Source
 _SHA256 = re.compile(r"[0-9a-f]{64}")
 
 
-def check_sources(user: User, card: Card) -> None:
-    """Raises CardUnreadable where the card names a file that is not among those of the person's workshop."""
+def check_sources(user: User, card: Card, head: Revision | None = None) -> None:
+    """Raises CardUnreadable where the card names a file that is not among those of the person's workshop. What `head`
+    names was looked up when that was recorded."""
+    if head and card.sources.items() <= head.card.get("sources", {}).items():
+        return
     odd = next((name for name, sha in card.sources.items() if not _SHA256.fullmatch(sha)), None)
     if odd is not None:
         raise CardUnreadable(f"The card names the file “{odd[:80]}” by something that is no hash of a file.")
@@ -62,7 +65,7 @@ def save_card(user: User, part_id: int, based_on: int, card: dict[str, Any], cha
     editor(user)
     part = locked_part(user, part_id, based_on)
     checked = card_from(card)
-    check_sources(user, checked)
+    check_sources(user, checked, part.head)
     last = Revision.objects.filter(part=part).order_by("-number").values_list("number", flat=True).first() or 0
     revision = Revision.objects.create(
         workshop_id=part.workshop_id,
