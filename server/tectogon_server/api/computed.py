@@ -170,9 +170,7 @@ def file(request: HttpRequest, computation_id: str) -> HttpResponseBase:
 
 def _computation(request: HttpRequest, computation_id: str) -> Computation:
     try:
-        found: Computation = (
-            Computation.objects.of(person(request)).select_related("part").defer("part__picture").get(pk=computation_id)
-        )
+        found: Computation = Computation.objects.of(person(request)).get(pk=computation_id)
     except (ValueError, TypeError):
         _gone()
     except Exception as problem:

@@ -72,6 +72,7 @@ class Part(Owned):
 
     class Meta:
         ordering = ["-changed"]
+        base_manager_name = "objects"
 
     def __str__(self) -> str:
         return self.name
