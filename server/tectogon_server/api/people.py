@@ -65,8 +65,9 @@ def change_me(request: HttpRequest, given: shapes.ChangeMe) -> shapes.Person:
     if given.name is not None:
         invite.set_name(user, given.name)
         user.save(update_fields=["first_name", "last_name"])
-    if given.inches is not None:
-        Membership.objects.filter(user=user).update(inches=given.inches)
+    if given.inches is not None and (mine := membership_of(user)):
+        mine.inches = given.inches
+        mine.save(update_fields=["inches"])
     if given.mail is not None:
         account.set_address(user, given.mail)
     return described(user)
