@@ -13,12 +13,13 @@ import pytest
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import OperationalError
 from django.test import Client
 from people import make_person, signed_in
 from tectogon.errors import CardUnreadable
 from tectogon.route.card import Card, card_from
 from tectogon.route.keys import key_of
-from tectogon_server.computing import functions, housekeeping, pool, queue, requests, results, shelf
+from tectogon_server.computing import functions, housekeeping, pool, queue, requests, results, shelf, tasks
 from tectogon_server.computing.models import Computation
 from tectogon_server.parts.actions.make_part import make_part
 from tectogon_server.parts.actions.save_card import save_card
@@ -142,6 +143,40 @@ def test_a_newer_record_takes_the_place_of_an_older_one_that_is_still_computed(p
     requests.ask_run(make_person("tomas", "Fernmoor"), part, card, "saved")
     assert Computation.objects.get(pk=older.pk).code == "superseded"
     assert Computation.objects.get(pk=preview.pk).state == State.QUEUED
+
+
+def test_a_preview_that_becomes_the_record_while_it_is_computed_goes_on_the_shelf(
+    part: Part, ines: User, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    asked = requests.ask_run(ines, part, card_of(part), "preview")
+
+    def meanwhile(row: Computation, *_: Any, **__: Any) -> dict[str, Any]:
+        assert requests.ask_run(ines, part, card_of(part), "saved").pk == row.pk == asked.pk
+        return do(row)
+
+    monkeypatch.setattr(tasks, "_call", meanwhile)
+    tasks.compute(queue.take_next() or asked)
+    part.refresh_from_db()
+    assert part.computed_key == asked.key and part.figures
+    assert Computation.objects.filter(part=part, kind="picture", key=asked.key, state=State.QUEUED).count() == 1
+    assert Computation.objects.get(pk=asked.pk).state == State.DONE
+
+
+def test_what_ends_while_the_database_is_away_is_taken_up_again(
+    part: Part, ines: User, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    row = queued(part, ines, "k", kind="check")
+
+    def gone(*_: Any) -> None:
+        raise OperationalError("the connection is closed")
+
+    monkeypatch.setattr(tasks, "_do", gone)
+    with pytest.raises(OperationalError):
+        tasks.compute(queue.take_next() or row)
+    Computation.objects.filter(pk=row.pk).update(beat="2020-01-01T00:00:00Z")
+    assert queue.take_up_lost() == 1
+    row.refresh_from_db()
+    assert row.state == State.QUEUED
 
 
 def queued(part: Part, user: User, key: str, purpose: str = "preview", kind: str = "run") -> Computation:

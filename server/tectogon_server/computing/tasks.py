@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.db import close_old_connections, transaction
+from django.db import InterfaceError, OperationalError, close_old_connections, transaction
 from django.utils import timezone
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
@@ -51,6 +51,8 @@ def compute(computation: Computation) -> None:
             problem.sentence,
             problem.code,
         )
+    except (OperationalError, InterfaceError):
+        raise  # the database is away: it is taken up again as lost
     except Exception:
         _log.exception("computation %s", computation.pk)
         _finish(
