@@ -10,17 +10,18 @@ import { after, keepStep, LED_THROUGH, nextStep, STEPS } from "./firstSteps";
 export function FirstSteps() {
   const { part, stage } = useTable(),
     [step, setStep] = useState(nextStep),
-    begun = useRef<{ part: number; revision: number } | null>(null);
+    begun = useRef<{ part: number; revision: number } | null>(null),
+    elsewhere = part !== null && part.name !== LED_THROUGH;
   useEffect(() => {
-    if (step === null) return;
+    if (step === null || elsewhere) return;
     if (part && begun.current?.part !== part.id) begun.current = { part: part.id, revision: part.revision };
     const now = after(step, { part, stage }, begun.current?.revision ?? Infinity);
     if (now === step) return;
     keepStep(now);
     setStep(now);
-  }, [step, part, stage]);
+  }, [step, part, stage, elsewhere]);
   const parts = useQuery({ queryKey: ["parts"], queryFn: api.parts, enabled: step !== null }).data;
-  if (step === null || !parts?.some((p) => p.name === LED_THROUGH)) return null;
+  if (step === null || elsewhere || !parts?.some((p) => p.name === LED_THROUGH)) return null;
   const away = () => {
     keepStep(null);
     setStep(null);

@@ -25,6 +25,14 @@ export function show(value: number, digits = 3): string {
   return value.toLocaleString("en", { maximumFractionDigits: digits, useGrouping: false });
 }
 
+/** The same, but what is little is shown with two digits that say something; below a millionth it is nothing. */
+function showLittle(value: number, digits: number): string {
+  const size = Math.abs(value);
+  return size > 1e-6 && size < 10 ** (1 - digits)
+    ? value.toLocaleString("en", { maximumSignificantDigits: 2, useGrouping: false })
+    : show(value, digits);
+}
+
 /** Show lengths in inches with fractions from now on, or in mm again. */
 export function showInches(wanted: boolean): void {
   inches = wanted;
@@ -44,16 +52,20 @@ export const lengthUnit = (): string => (inches ? "in" : "mm");
 
 /** An area given in mm². */
 export function areaText(mm2: number, digits = 2): string {
-  return inches ? `${show(mm2 / INCH ** 2, 4)} in²` : `${show(mm2, digits)} mm²`;
+  return inches ? `${showLittle(mm2 / INCH ** 2, 4)} in²` : `${showLittle(mm2, digits)} mm²`;
 }
 
 /** The surface of a part, given in mm². */
 export const surfaceText = (mm2: number): string =>
-  inches ? `${show(mm2 / INCH ** 2, 2)} in²` : `${show(mm2 / 100, 2)} cm²`;
+  inches ? `${showLittle(mm2 / INCH ** 2, 2)} in²` : `${showLittle(mm2 / 100, 2)} cm²`;
 
-/** A volume given in mm³. */
-export const volumeText = (mm3: number, digits = 3): string =>
-  inches ? `${show(mm3 / INCH ** 3, digits)} in³` : `${show(mm3 / 1000, digits)} cm³`;
+/** A volume given in mm³; in mm³ too, where there are less than ten of them. */
+export function volumeText(mm3: number, digits = 3): string {
+  if (inches) return `${showLittle(mm3 / INCH ** 3, digits)} in³`;
+  return Math.abs(mm3) < 10 && Math.abs(mm3) > 1e-6
+    ? `${showLittle(mm3, 2)} mm³`
+    : `${showLittle(mm3 / 1000, digits)} cm³`;
+}
 
 /** Width, depth and height of a box [x, y, z, x, y, z] in mm. */
 export function sizesText(bounds: number[], digits = 1): string {
@@ -65,7 +77,7 @@ export function sizesText(bounds: number[], digits = 1): string {
 
 /** A mass given in g. */
 export const massText = (g: number, digits = g < 10 ? 1 : 0): string =>
-  inches ? `${show(g / 453.59237, g < 450 ? 3 : 2)} lb` : `${show(g, digits)} g`;
+  inches ? `${showLittle(g / 453.59237, g < 450 ? 3 : 2)} lb` : `${showLittle(g, digits)} g`;
 
 function fraction(value: number): string {
   const whole = Math.round(Math.abs(value) * FINEST),
