@@ -96,7 +96,7 @@ SESSION_ENGINE = "tectogon_server.accounts.signed_in"
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
     "tectogon_server.accounts.signed_in.Members",
-    "django.contrib.auth.backends.ModelBackend",  # of sessions from before
+    "django.contrib.auth.backends.ModelBackend",
 ]
 AXES_CLIENT_IP_CALLABLE = "tectogon_server.operating.addresses.address_of"
 AXES_FAILURE_LIMIT = 10

@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 from django.test import Client
 from tectogon_server.accounts.models import Membership, Workshop
+from tectogon_server.accounts.signed_in import MEMBERS
 
 
 def make_person(name: str, workshop: str | None, role: str = "editor") -> User:
@@ -16,5 +17,5 @@ def make_person(name: str, workshop: str | None, role: str = "editor") -> User:
 
 def signed_in(user: User) -> Client:
     client = Client()
-    client.force_login(user)
+    client.force_login(user, MEMBERS)
     return client

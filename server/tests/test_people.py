@@ -17,6 +17,7 @@ from django_otp.oath import TOTP
 from django_otp.plugins.otp_totp.models import TOTPDevice
 from people import make_person, signed_in
 from tectogon_server.accounts.models import Invitation, Membership, Workshop
+from tectogon_server.accounts.signed_in import MEMBERS
 from tectogon_server.parts.models import Part, Presence
 
 
@@ -48,6 +49,16 @@ def test_an_invitation_works_once_and_gives_its_role(olga: User) -> None:
     again = send(Client(), "POST", f"/join/{made['secret']}", {**NEW, "username": "eve"})
     assert again.status_code == 404 and "used" in again.json()["text"]
     assert not User.objects.filter(username="eve").exists()
+
+
+def test_who_signed_in_before_an_upgrade_stays_signed_in(olga: User) -> None:
+    client = Client()
+    client.force_login(olga, "django.contrib.auth.backends.ModelBackend")
+    assert client.get("/api/me").json()["workshop"] == "Fernmoor"
+    told = {"username": "olga", "password": "river-gauge"}
+    assert send(client, "POST", "/sign-in", told).status_code == 200
+    assert client.session["_auth_user_backend"] == MEMBERS
+    assert client.get("/api/me").json()["role"] == "owner"
 
 
 def test_an_invitation_expires_and_can_be_taken_back(olga: User) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.backends import ModelBackend
+from django.contrib.auth.backends import BaseBackend
 from django.contrib.auth.models import User
 from django.contrib.sessions.backends import db
 from django.contrib.sessions.models import Session
@@ -13,6 +13,8 @@ from django.db import connection, models
 from django.utils import timezone
 
 from tectogon_server.accounts.models import Membership, Workshop
+
+MEMBERS = f"{__name__}.Members"
 
 
 class SessionStore(db.SessionStore):
@@ -31,8 +33,8 @@ class SessionStore(db.SessionStore):
         return Session(session_key=str(self.session_key), session_data=row[0], expire_date=row[1])
 
 
-class Members(ModelBackend):
-    """People who are signed in, with their membership and workshop."""
+class Members(BaseBackend):
+    """People who are signed in, with their membership and workshop; passwords are looked at by Django's own."""
 
     def get_user(self, user_id: int) -> User | None:
         with connection.cursor() as cursor:
@@ -44,7 +46,7 @@ class Members(ModelBackend):
         assert isinstance(user, User)
         if isinstance(member, Membership):
             member.user, member.workshop = user, workshop
-        return user if self.user_can_authenticate(user) else None
+        return user if user.is_active else None
 
 
 def _columns(model: type[models.Model]) -> list[str]:

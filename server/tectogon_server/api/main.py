@@ -6,7 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from axes.handlers.proxy import AxesProxyHandler
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, logout
 from django.contrib.auth.models import User
 from django.core.exceptions import ObjectDoesNotExist
 from django.db import DatabaseError, DataError
@@ -128,8 +128,7 @@ def sign_in(request: HttpRequest, given: shapes.SignIn) -> shapes.Person | HttpR
     if has_second_factor(user) and not check(user, given.code):
         told = "That code is not right, or was used; wait for the next one." if given.code else "Type the code of now."
         return api.create_response(request, {"code": "second_factor", "text": told}, status=403)
-    login(request, user)
-    sessions.begin(request)
+    sessions.begin(request, user)
     return described(user)
 
 

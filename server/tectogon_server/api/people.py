@@ -7,7 +7,7 @@ import io
 import json
 from dataclasses import asdict
 
-from django.contrib.auth import login, logout, update_session_auth_hash
+from django.contrib.auth import logout, update_session_auth_hash
 from django.contrib.auth.models import User
 from django.core.serializers.json import DjangoJSONEncoder
 from django.http import HttpRequest, HttpResponse
@@ -298,6 +298,5 @@ def look_at_invitation(request: HttpRequest, secret: str) -> shapes.InvitationTo
 def join(request: HttpRequest, secret: str, given: shapes.Join) -> shapes.Person:
     _from_our_page(request)
     user = invite.join(secret, given.username.strip(), given.name, given.password)
-    login(request, user, backend="tectogon_server.accounts.signed_in.Members")
-    sessions.begin(request)
+    sessions.begin(request, user)
     return described(user)

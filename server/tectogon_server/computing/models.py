@@ -9,6 +9,7 @@ from django.db import models
 from django.utils import timezone
 
 from tectogon_server.accounts.models import Owned
+from tectogon_server.news import tell
 from tectogon_server.parts.models import Part
 
 
@@ -37,6 +38,10 @@ class Computation(Owned):
     asked = models.DateTimeField(default=timezone.now)
     beat = models.DateTimeField(null=True)
     attempts = models.PositiveSmallIntegerField(default=0)
+
+    def tell(self, what: str, **facts: str) -> None:
+        """Tell everybody of the workshop something of this computation."""
+        tell(self.workshop_id, what, computation=str(self.pk), part=self.part_id, **facts)
 
     class Meta:
         indexes = [

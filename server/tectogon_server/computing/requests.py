@@ -19,7 +19,6 @@ from tectogon_server.computing.models import Computation
 from tectogon_server.computing.results import found, report_of, scope_of
 from tectogon_server.computing.shelf import keep_on_shelf
 from tectogon_server.errors import NotAllowed
-from tectogon_server.news import tell
 from tectogon_server.parts.actions.save_card import check_sources
 from tectogon_server.parts.models import Part
 
@@ -79,13 +78,7 @@ def stop(user: User, computation: Computation) -> None:
     Computation.objects.filter(pk=computation.pk, state__in=OPEN).update(
         state=State.STOPPED, code="stopped", message="Stopped."
     )
-    tell(
-        computation.workshop_id,
-        "computation",
-        computation=str(computation.pk),
-        part=computation.part_id,
-        state=State.STOPPED,
-    )
+    computation.tell("computation", state=State.STOPPED)
 
 
 def _row(

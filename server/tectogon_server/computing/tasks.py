@@ -125,16 +125,10 @@ def _call(computation: Computation, name: str, *args: Any, progress: Path | None
             for key in drawn.values():
                 results.hand_over(key, "lines")
             results.hand_over(str(computation.pk), "progress", anew=True)
-            tell(computation.workshop_id, "drawn", computation=str(computation.pk), part=computation.part_id)
+            computation.tell("drawn")
         if text and text != told:
             told = changes["progress"] = text
-            tell(
-                computation.workshop_id,
-                "progress",
-                computation=str(computation.pk),
-                part=computation.part_id,
-                text=text,
-            )
+            computation.tell("progress", text=text)
         return _beat(computation, **changes)
 
     def at_work() -> str:
@@ -158,13 +152,7 @@ def _finish(computation: Computation, state: str, message: str = "", code: str =
         state=state, message=message[:1000], code=code
     )
     if ended or not still:
-        tell(
-            computation.workshop_id,
-            "computation",
-            computation=str(computation.pk),
-            part=computation.part_id,
-            state=state,
-        )
+        computation.tell("computation", state=state)
     return bool(ended)
 
 

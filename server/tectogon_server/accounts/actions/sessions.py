@@ -6,12 +6,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
+from django.contrib.auth import login
 from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
 from django.http import HttpRequest
 from django.utils import timezone
 
 from tectogon_server.accounts.models import Membership
+from tectogon_server.accounts.signed_in import MEMBERS
 from tectogon_server.errors import NothingThere
 from tectogon_server.news import hash_of, signed_out
 from tectogon_server.operating.addresses import address_of
@@ -29,8 +31,9 @@ class SignedIn:
     address: str
 
 
-def begin(request: HttpRequest) -> None:
-    """Keep when, from where and with what browser a session began."""
+def begin(request: HttpRequest, user: User) -> None:
+    """Sign a person in here, and keep when, from where and with what browser that was."""
+    login(request, user, backend=MEMBERS)
     request.session[_BEGUN] = {
         "at": timezone.now().isoformat(),
         "browser": request.headers.get("User-Agent", "")[:200],
