@@ -280,13 +280,12 @@ def hold_issues(
     part_id: int,
     file: UploadedFile = File(...),  # noqa: B008
     old: str = Form(...),
+    revision: int = Form(...),
 ) -> shapes.ComputationState:
-    """A newer issue of a source, held against the older one; nothing is recorded by that."""
+    """A newer issue of a source, held against the older one in the card of a revision; nothing is recorded by that."""
     part = _part(request, part_id)
     source = keeping.keep_source(person(request), file)
-    if part.head is None:
-        raise Part.DoesNotExist
-    card = card_from(part.head.card)
+    card = card_from(part.revisions.get(number=revision).card)
     if old not in card.sources:
         raise BadValue(f"The file “{old[:80]}” is not among the sources of this part.")
     both = card.model_copy(update={"sources": {**card.sources, NEWER: source.sha256}})

@@ -467,8 +467,8 @@ export const api = {
   blankFound: (id: string) => json<BlankFound>("GET", `/computations/${id}/file`),
   weights: (id: string) => json<Computation>("POST", `/computations/${id}/weights`),
   weightsFound: (id: string) => json<Weights>("GET", `/computations/${id}/file`),
-  holdIssues: (id: number, old: string, file: File, progress: (share: number) => void) =>
-    upload<Computation>(`/parts/${id}/issues`, file, { old }, progress),
+  holdIssues: (id: number, revision: number, old: string, file: File, progress: (share: number) => void) =>
+    upload<Computation>(`/parts/${id}/issues`, file, { old, revision: String(revision) }, progress),
   revisionPicture: (id: number, number: number) =>
     json<Computation>("POST", `/parts/${id}/revisions/${number}/pictures`),
   revisionSolids: (id: number, number: number) => json<Computation>("POST", `/parts/${id}/revisions/${number}/solids`),

@@ -1,5 +1,6 @@
 /** The dimensions that stand on the part, each with its value: a press lights it, another changes it. */
 
+import { edited } from "../state/rebase";
 import { useTable } from "../state/table";
 import { save, write } from "../state/work";
 
@@ -43,19 +44,19 @@ export function DimensionsList({ kind }: { kind: string }) {
                 className="border-b border-rule text-faint hover:border-brick hover:text-ink"
                 onClick={() => void write(step, false)}
               >
-                change
+                edit
               </button>
               <button
                 type="button"
                 className="border-b border-rule text-faint hover:border-brick hover:text-ink"
                 onClick={() =>
                   void save(
-                    { ...part.card, steps: (part.card.steps ?? []).filter((s) => s.number !== step.number) },
-                    `Took ${step.number} off the card`,
+                    edited(part, { ...part.card, steps: part.card.steps!.filter((s) => s.number !== step.number) }),
+                    `Deleted ${step.number}`,
                   )
                 }
               >
-                drop
+                delete
               </button>
             </li>
           );

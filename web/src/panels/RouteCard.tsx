@@ -6,6 +6,8 @@ import type { ReactNode } from "react";
 
 import { api, type Step, type StepReport } from "../api/client";
 import { fileReadBy } from "../state/numbering";
+import { withStep } from "../state/draft";
+import { edited } from "../state/rebase";
 import { useTable } from "../state/table";
 import { changeRecorded, renewSection, save, stepBack, takePart, write } from "../state/work";
 import { ITEM, MENU } from "../ui/ChoiceField";
@@ -166,8 +168,13 @@ function Offered({ text, does = "See what comes of it", take }: { text: string; 
 }
 
 function StepMenu({ step, failed }: { step: Step; failed: boolean }) {
-  const card = () => useTable.getState().part!.card;
-  const others = () => card().steps!.filter((s) => s.number !== step.number);
+  /** The record with another step in its place, or none. */
+  const put = (instead: Step[], words: string) => {
+    const part = useTable.getState().part!,
+      others = part.card.steps!.filter((s) => s.number !== step.number),
+      basedOn = { ...part, card: withStep(part.card, step) };
+    void save(edited(basedOn, { ...part.card, steps: [...others, ...instead] }), words);
+  };
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -194,16 +201,13 @@ function StepMenu({ step, failed }: { step: Step; failed: boolean }) {
                 void write(step, false);
               }}
             >
-              Write it anew
+              Edit
             </DropdownMenu.Item>
           ) : null}
           <DropdownMenu.Item
             className={ITEM}
             onSelect={() => {
-              void save(
-                { ...card(), steps: [...others(), { ...step, on: !step.on }] },
-                `Switched ${step.number} ${step.on ? "off" : "on"}`,
-              );
+              put([{ ...step, on: !step.on }], `Switched ${step.number} ${step.on ? "off" : "on"}`);
             }}
           >
             {step.on ? "Switch off" : "Switch on"}
@@ -219,10 +223,10 @@ function StepMenu({ step, failed }: { step: Step; failed: boolean }) {
           <DropdownMenu.Item
             className={`${ITEM} text-madder`}
             onSelect={() => {
-              void save({ ...card(), steps: others() }, `Took out ${step.number}`);
+              put([], `Deleted ${step.number}`);
             }}
           >
-            Take out
+            Delete
           </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>

@@ -4,6 +4,7 @@ import type { Card, Kind, Step } from "../api/client";
 import { freeNumber, lastRead } from "../state/numbering";
 import { useTable } from "../state/table";
 import { withStep } from "../state/draft";
+import { edited } from "../state/rebase";
 import { save } from "../state/work";
 
 export type Named = "proposals" | "layers" | "kinds" | "linetypes" | "colours" | "blocks";
@@ -35,7 +36,7 @@ export function leaveOut(kinds: Kind[], field: Named, fresh: string[], words: st
         on: true,
         sheet: sheetName,
       };
-  void save(withStep(part.card, step), `Left out ${words}`);
+  void save(edited(part, withStep(part.card, step)), `Left out ${words}`);
 }
 
 /** Take a name back from every step that leaves it out; a step with nothing left goes. */
@@ -50,5 +51,5 @@ export function takeBack(kinds: Kind[], field: Named, name: string, words: strin
     );
     return empty ? [] : [{ ...s, params }];
   });
-  void save({ ...part.card, steps }, `Took ${words} back`);
+  void save(edited(part, { ...part.card, steps }), `Took ${words} back`);
 }

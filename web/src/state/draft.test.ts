@@ -7,6 +7,7 @@ import type { Draft } from "./table";
 const draft = (params: Record<string, unknown>, ...tokens: Token[]): Draft => ({
   step: { number: 20, kind: "any", sheet: "", params, on: true },
   isNew: true,
+  base: null,
   touched: true,
   tokens,
   problem: null,

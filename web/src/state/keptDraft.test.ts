@@ -6,6 +6,7 @@ import type { Draft } from "./table";
 const draft: Draft = {
   step: { number: 30, kind: "extrude", params: { length: 12 }, on: true, sheet: "" },
   isNew: true,
+  base: null,
   touched: true,
   tokens: [],
   problem: null,

@@ -1,141 +1,11 @@
 import { expect, test, vi } from "vitest";
 
-import { type Card, type Computation, Refused, type Report, type Step } from "../api/client";
-import { Session, type Surroundings } from "./session";
+import type { Computation, Report, Step } from "../api/client";
+import { edited } from "./rebase";
+import { Session } from "./session";
+import { around, CUT, EXTRUDE, later, step } from "./session.fixture";
 import type { TableState } from "./table";
 import { takeTypedAhead, typeAhead } from "./typedAhead";
-
-const step = (number: number, kind = "read", params: Record<string, unknown> = {}): Step => ({
-  number,
-  kind,
-  params,
-  on: true,
-  sheet: "",
-});
-const EXTRUDE = {
-  name: "extrude",
-  stage: "build",
-  label: "Extrude",
-  help: "",
-  defaults: { profiles: { rule: "picked", picks: [] }, length: 10 },
-  beside_bodies: { result: "join" },
-  becomes_steps: false,
-  begins_sheet: false,
-  offered: true,
-  wants: "",
-  serves: null,
-  typed: {},
-};
-const CUT = { ...EXTRUDE, name: "cut", label: "Cut" };
-
-/** A promise to be settled by hand. */
-function later<T>() {
-  let resolve!: (value: T) => void, reject!: (error: unknown) => void;
-  const promise = new Promise<T>((a, b) => {
-    resolve = a;
-    reject = b;
-  });
-  return { promise, resolve, reject };
-}
-
-/** 4 bytes of length, then the JSON head: an empty parcel. */
-function parcel(facts: object): ArrayBuffer {
-  const head = new TextEncoder().encode(JSON.stringify({ facts, arrays: {} }).padEnd(508));
-  const out = new Uint8Array(4 + head.length);
-  new DataView(out.buffer).setUint32(0, head.length, true);
-  out.set(head, 4);
-  return out.buffer;
-}
-
-/** A table and a server in memory: every save is one revision on. */
-function around(id = 1) {
-  const state = {
-    draft: null,
-    aside: null,
-    upto: null,
-    picks: { regions: [], curves: [] },
-    shown: null,
-    hover: { curves: [], region: -1, piece: null },
-    pickedPieces: [],
-    checked: null,
-    busy: null,
-    stage: "build",
-    trouble: null,
-    sheetName: "",
-  } as unknown as TableState;
-  const table = {
-    getState: () => state,
-    setState: (change: Partial<TableState>) => {
-      Object.assign(state, change);
-    },
-  };
-  const record = { revision: 1, card: { version: 2, steps: [step(10)], sources: {} } as Card };
-  const open = (of = id) => ({
-    id: of,
-    name: `Part ${of}`,
-    revision: record.revision,
-    change: "",
-    card: record.card,
-    undo: "x",
-    redo: null,
-  });
-  const sheets = [""];
-  const report = (): Report => ({
-    keys: {
-      whole: `w${record.revision}`,
-      sheets: sheets.map((name) => ({ name, linework: `l${name}`, regions: `l${name}`, placements: `p${name}` })),
-    },
-    steps: [],
-    gauges: [],
-    figures: { bodies: 0 } as Report["figures"],
-    notes: [],
-  });
-  const done = (): Computation => ({
-    id: "c",
-    state: "done",
-    kind: "run",
-    progress: "",
-    message: "",
-    code: "",
-    report: report(),
-  });
-  const api = {
-    part: vi.fn(async () => Promise.resolve(open())),
-    run: vi.fn(async () => Promise.resolve(done())),
-    save: vi.fn(async (_: number, based: number, card: Card) => {
-      if (based !== record.revision) throw new Refused(409, "clash", "changed meanwhile");
-      record.revision++;
-      record.card = card;
-      return Promise.resolve(open());
-    }),
-    revision: vi.fn(async () => Promise.resolve({ version: 2, steps: [step(10), step(15)], sources: {} } as Card)),
-    sentence: vi.fn(async (s: Step) =>
-      Promise.resolve({
-        tokens: [{ text: `${s.kind} ${JSON.stringify(s.params?.["length"])}`, field: "length", editor: null }],
-        problem: s.params?.["length"] === "abc" ? "“abc” can't be read" : null,
-      }),
-    ),
-    undo: vi.fn(async () => {
-      record.revision++;
-      return Promise.resolve(open());
-    }),
-    check: vi.fn(async () => Promise.resolve(done())),
-    checkFound: vi.fn(async () => Promise.resolve({ views: [], sizes: [], gauge: null })),
-    drawing: vi.fn(async () => Promise.resolve(done())),
-    drawingFound: vi.fn(async () => Promise.resolve({ svg: "<svg/>", sheet: "A3", open: [], dimensions: [] })),
-    shape: vi.fn(async () =>
-      Promise.resolve(parcel({ bodies: [], faces: [], edges: [], figures: {}, origin: [0, 0, 0] })),
-    ),
-    parcel: vi.fn(async (_: string, _what: string, sheet: string) =>
-      Promise.resolve(parcel({ ids: [sheet], regions: [], origin: [0, 0], extents: [0, 0, 0, 0] })),
-    ),
-  };
-  const finished: Surroundings["finished"] = async (first, _progress, given) => {
-    if (given.aborted) throw new DOMException("superseded", "AbortError");
-    return Promise.resolve(first);
-  };
-  return { state, record, api, sheets, given: { api: api as unknown as Surroundings["api"], finished, table } };
-}
 
 vi.mock("../scene/sheetData", () => ({
   sheetOf: ({ facts }: { facts: { ids: string[] } }) => ({
@@ -156,7 +26,7 @@ test("a save that comes back after the part was left changes nothing that is sho
   const first = new Session(1, one.given);
   await first.open();
   one.api.save.mockImplementationOnce(async () => slow.promise);
-  const saving = first.save({ version: 2, steps: [step(10), step(20)], sources: {} }, "Added");
+  const saving = first.save(edited(one.state.part!, { version: 2, steps: [step(10), step(20)], sources: {} }), "Added");
   first.end();
   one.given.table.setState({ part: null });
   const two = around(2);
@@ -173,7 +43,7 @@ test("a save that comes back after the part was left changes nothing that is sho
   });
   expect(await saving).toBe(true);
   expect((one.state as TableState).part?.id).toBe(2);
-  await second.save({ version: 2, steps: [step(10), step(30)], sources: {} }, "Other");
+  await second.save(edited(one.state.part!, { version: 2, steps: [step(10), step(30)], sources: {} }), "Other");
   expect(two.api.save.mock.calls[0]![0]).toBe(2);
 });
 
@@ -182,8 +52,8 @@ test("changes that were asked for before the part was left are all saved, one af
   const session = new Session(1, one.given);
   await session.open();
   const both = [
-    session.save({ version: 2, steps: [step(10), step(20)], sources: {} }, "a"),
-    session.save({ version: 2, steps: [step(10), step(20), step(30)], sources: {} }, "b"),
+    session.save(edited(one.state.part!, { version: 2, steps: [step(10), step(20)], sources: {} }), "a"),
+    session.save(edited(one.state.part!, { version: 2, steps: [step(10), step(20), step(30)], sources: {} }), "b"),
   ];
   session.end();
   expect(await Promise.all(both)).toEqual([true, true]);
@@ -197,7 +67,7 @@ test("the computation that comes with a record is waited for, and not asked for 
   const asked = one.api.run.mock.calls.length,
     run = { ...(await one.api.check()), id: "begun" };
   one.api.save.mockImplementationOnce(async () => Promise.resolve({ ...(await one.api.part()), run }));
-  await session.save({ version: 2, steps: [step(10), step(20)], sources: {} }, "a");
+  await session.save(edited(one.state.part!, { version: 2, steps: [step(10), step(20)], sources: {} }), "a");
   await vi.waitFor(() => {
     expect(one.state.shown?.computation).toBe("begun");
   });
@@ -213,19 +83,6 @@ test("what was recorded while the page was left is not offered again", async () 
   one.state.aside = { step: { ...written, params: { length: 99 } }, isNew: true, touched: true } as never;
   await new Session(1, one.given).open();
   expect(one.state.aside).not.toBeNull();
-});
-
-test("a clash puts the draft back, takes the other's card up and says so", async () => {
-  const one = around();
-  const session = new Session(1, one.given);
-  await session.open();
-  session.begin(EXTRUDE);
-  await session.change("length", 20);
-  one.record.revision = 7;
-  await session.record();
-  expect(one.state.trouble).toContain("changed meanwhile");
-  expect(one.state.draft?.step.params?.["length"]).toBe(20);
-  expect(one.state.part?.revision).toBe(7);
 });
 
 test("what was put into an operation is set aside when another is begun, and can be taken up", async () => {

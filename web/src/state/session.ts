@@ -42,6 +42,7 @@ import {
 } from "./draft";
 import { freeNumber, freeSheet, isOnRecord } from "./numbering";
 import { stillPointed } from "./pointing";
+import { type Conflict, conflictWords, edited, type Edited, type OnRecord, rebase, type Rebased } from "./rebase";
 import type { Draft, Shown, Looking, TableState } from "./table";
 import { takeTypedAhead } from "./typedAhead";
 import { spoken } from "../words/language";
@@ -58,10 +59,23 @@ export interface Surroundings {
   table: { getState(): TableState; setState(change: Partial<TableState>): void };
 }
 
+/** What was changed can't be put on the card that is on record now. */
+class NotRebased extends Error {
+  constructor(
+    readonly now: PartOpen,
+    readonly conflict: Conflict,
+  ) {
+    super();
+  }
+}
+
+const isClash = (error: unknown): boolean => error instanceof Refused && error.code === "clash";
+const whoWas = ({ who, change }: PartOpen): string => `${who ?? "Somebody"} recorded: ${change}`;
 const NO_PICKS = { regions: [], curves: [] };
 const SAY_BUSY_AFTER = 250,
   MOST_SHEETS = 5,
-  MOST_ASKS = 5;
+  MOST_ASKS = 5,
+  MOST_REBASES = 4;
 
 export class Session {
   private readonly over = new AbortController();
@@ -73,6 +87,8 @@ export class Session {
   private readonly lines = new Map<string, SheetData>();
   /** Lines that came ahead of what is found in them, and the computation they are of. */
   private early: { of: string; lines: Parcel<SheetFacts> } | null = null;
+  /** What the last computation that failed said: a later one that does not takes it back, and nothing else. */
+  private failed: string | null = null;
   private asking = 0;
   /** Operations that go on record as the ordinary ones they stand for. */
   private readonly becoming = new Set<string>();
@@ -85,6 +101,8 @@ export class Session {
   /** By kind: the values with which its sentence shows a number, for those whose sentence may show none. */
   private readonly typed = new Map<string, Record<string, unknown>>();
   private changing: Promise<unknown> = Promise.resolve();
+  /** Records that were hoped for and came to be with other numbers: what was made from them names other steps. */
+  private readonly displaced = new WeakSet<OnRecord>();
 
   constructor(
     readonly id: number,
@@ -172,7 +190,7 @@ export class Session {
       if (done.code === "superseded" && asks > 1) await this.refresh(asks - 1);
       else await this.showResult(done, card !== null, step, mine.signal);
     } catch (error) {
-      say({ trouble: sentenceOf(error) });
+      say({ trouble: (this.failed = sentenceOf(error)) });
     } finally {
       clearTimeout(later);
       if (this.computing === mine) this.put({ busy: null, early: null });
@@ -196,7 +214,7 @@ export class Session {
   /** `step`: what was being written when it was asked for; by now another value may stand in it. */
   private async showResult(done: Computation, preview: boolean, step: Step | null, signal: AbortSignal): Promise<void> {
     if (!done.report) {
-      this.put({ trouble: done.message || "The computation did not finish." });
+      this.put({ trouble: (this.failed = done.message || "The computation did not finish.") });
       return;
     }
     let shown = await this.fetchShown(done.id, done.report);
@@ -211,7 +229,7 @@ export class Session {
       early: null,
       shownStep: step,
       previewing: preview,
-      trouble: null,
+      ...(this.get().trouble === this.failed ? { trouble: null } : {}),
     });
     const mine = step && done.report.steps.find((s) => s.number === step.number);
     if (draft && mine && draft.step === step) this.put({ draft: { ...draft, tokens: mine.tokens } });
@@ -431,22 +449,36 @@ export class Session {
       aside.isNew && taken ? { ...aside.step, number: freeNumber(part.card, upto) } : aside.step,
       aside.isNew,
       true,
+      aside.base,
     );
   }
 
-  /** Write a step into the writing line, with its sentence and its preview, on its sheet. */
-  write(step: Step, isNew: boolean, touched = !isNew): Promise<void> {
-    if (step.sheet !== this.get().sheetName) this.put({ sheetName: step.sheet, picks: NO_PICKS });
-    return (this.writing = this.writeNow(step, isNew, touched));
+  /** The step on record that is written anew, as it was when that was begun. */
+  private baseOf(step: Step): Step | null {
+    const { draft } = this.get();
+    if (draft && !draft.isNew && draft.base && draft.step.number === step.number) return draft.base;
+    return this.part?.card.steps!.find((s) => s.number === step.number) ?? null;
   }
 
-  private async writeNow(step: Step, isNew: boolean, touched: boolean): Promise<void> {
+  /** Write a step into the writing line, with its sentence and its preview, on its sheet. */
+  write(
+    step: Step,
+    isNew: boolean,
+    touched = !isNew,
+    base: Step | null = isNew ? null : this.baseOf(step),
+  ): Promise<void> {
+    if (step.sheet !== this.get().sheetName) this.put({ sheetName: step.sheet, picks: NO_PICKS });
+    return (this.writing = this.writeNow(step, isNew, touched, base));
+  }
+
+  private async writeNow(step: Step, isNew: boolean, touched: boolean, base: Step | null): Promise<void> {
     const before = this.get().draft,
       mine = ++this.asking;
     this.put({
       draft: {
         step,
         isNew,
+        base,
         touched,
         tokens: before && before.step.kind === step.kind ? before.tokens : [],
         problem: before?.problem ?? null,
@@ -456,7 +488,7 @@ export class Session {
     try {
       const { tokens, problem } = await this.around.api.sentence(step);
       if (mine !== this.asking) return;
-      this.put({ draft: { step, isNew, touched, tokens, problem } });
+      this.put({ draft: { step, isNew, base, touched, tokens, problem } });
       if (problem)
         this.computing?.abort(); // what is under way was asked with the value before
       else void this.refresh();
@@ -511,6 +543,7 @@ export class Session {
     }
     if (!draft && upto === null) {
       this.put({
+        trouble: null,
         picks: NO_PICKS,
         pickedPieces: [],
         aside: aside && this.get().picks.regions.length + this.get().picks.curves.length ? aside : null,
@@ -556,9 +589,8 @@ export class Session {
 
   private async recordNow(anyway: boolean): Promise<void> {
     await this.written();
-    const { draft } = this.get(),
-      part = this.part;
-    if (!draft || !part) return;
+    const { draft } = this.get();
+    if (!draft || !this.part) return;
     if (draft.problem) {
       this.put({ trouble: draft.problem });
       return;
@@ -571,47 +603,48 @@ export class Session {
       return;
     }
     const words = await this.wordsOf(draft, mine);
-    if (
-      draft.isNew &&
-      this.becoming.has(draft.step.kind) &&
-      mine?.status !== "failed" &&
-      (await this.recordAsSteps(part.card, draft))
-    )
-      return;
-    await this.save(
-      withStep(part.card, draft.step),
-      draft.isNew ? words : `Changed ${draft.step.number}: ${words}`,
-      draft,
-    );
+    const part = this.part,
+      more = draft.isNew && mine?.status !== "failed" ? await this.ordinarySteps(draft, part) : null;
+    await (more
+      ? this.save(
+          edited(part, { ...part.card, steps: [...part.card.steps!, ...more] }),
+          `Built the part from its views in ${more.length} steps`,
+          draft,
+        )
+      : this.save(
+          this.withDraft(draft, this.part),
+          draft.isNew ? words : `Changed ${draft.step.number}: ${words}`,
+          draft,
+        ));
+  }
+
+  /** The record with what is written, based on the step as it was when writing began, or on none. */
+  private withDraft({ step, base }: Draft, part: PartOpen): Edited {
+    const others = { ...part.card, steps: part.card.steps!.filter((s) => s.number !== step.number) };
+    return edited({ ...part, card: base ? withStep(others, base) : others }, withStep(others, step));
   }
 
   /**
-   * The part from its views goes on record as the ordinary operations it consists of, so that each can be changed or
-   * thrown away.
+   * The ordinary operations that a part from its views consists of, so that each can be changed or deleted; null where
+   * the step goes on record as it is.
    */
-  private async recordAsSteps(card: Card, draft: Draft): Promise<boolean> {
-    const id = this.get().shown?.computation,
-      from = draft.step.number;
-    if (!id || card.steps!.some((s) => s.number > from)) return false;
+  private async ordinarySteps({ step }: Draft, part: PartOpen): Promise<Step[] | null> {
+    const id = this.get().shown?.computation;
+    if (!id || !this.becoming.has(step.kind) || part.card.steps!.some((s) => s.number >= step.number)) return null;
     const done = await this.around.finished(
-      await this.around.api.steps(id, draft.step.sheet),
+      await this.around.api.steps(id, step.sheet),
       () => undefined,
       this.over.signal,
     );
-    if (done.state !== "done") return false;
+    if (done.state !== "done") return null;
     const { steps } = await this.around.api.stepsFound(done.id);
-    const more = steps.map(({ kind, params }, n): Step => ({
-      number: from + 10 * n,
+    return steps.map(({ kind, params }, n) => ({
+      number: step.number + 10 * n,
       kind,
       params,
       on: true,
-      sheet: draft.step.sheet,
+      sheet: step.sheet,
     }));
-    return this.save(
-      { ...card, steps: [...card.steps!, ...more] },
-      `Built the part from its views in ${more.length} steps`,
-      draft,
-    );
   }
 
   /** Changes of the record go one after another, so that undo pressed right after Enter undoes what Enter recorded. */
@@ -621,47 +654,100 @@ export class Session {
     return mine;
   }
 
-  save(card: Card, words: string, draft: Draft | null = null): Promise<boolean> {
-    return this.inTurn(() => this.saveNow(card, words, draft));
+  save(edit: Edited, words: string, draft: Draft | null = null): Promise<boolean> {
+    return this.inTurn(() => this.saveNow(edit, words, draft));
   }
 
   /**
    * The card counts as saved from now on, so that the next pick or operation need not wait; if it can't be, all is put
    * back as it was.
    */
-  private async saveNow(card: Card, words: string, draft: Draft | null): Promise<boolean> {
+  private async saveNow(edit: Edited, words: string, draft: Draft | null): Promise<boolean> {
     const part = this.part;
     if (!part) return false;
-    this.asking++;
     const { previewing, shownStep } = this.get(),
       seen = draft !== null && JSON.stringify(shownStep) === JSON.stringify(draft.step); // shown is what is recorded
-    this.setRecord({ ...part, card });
-    this.put({
-      draft: null,
-      upto: null,
-      trouble: null,
-      picks: NO_PICKS,
-      pickedPieces: [],
-      ...(seen ? { previewing: false } : {}),
-    });
-    this.put({ looking: null });
-    if (draft) this.letGoOn();
     try {
-      const saved = await this.around.api.save(part.id, part.revision, card, words.slice(0, 300));
+      const first = this.onto(part, edit);
+      this.asking++;
+      const hoped = { ...part, card: first.card };
+      this.setRecord(hoped);
+      this.put({
+        draft: null,
+        upto: null,
+        trouble: null,
+        looking: null,
+        picks: NO_PICKS,
+        pickedPieces: [],
+        ...(seen ? { previewing: false } : {}),
+      });
+      if (draft) this.letGoOn();
+      const saved = await this.saveOn(part, edit, first, words.slice(0, 300), hoped);
       this.setRecord(saved);
       if (!this.get().draft) void this.refresh(MOST_ASKS, saved.run);
       return true;
     } catch (error) {
-      this.setRecord(part);
-      this.put({ trouble: sentenceOf(error), draft: draft ?? this.get().draft, previewing });
-      await this.afterClash(error);
+      await this.notSaved(error, part, draft);
+      this.put({ previewing });
       return false;
     }
   }
 
+  /** The part with the change, saved. Where somebody else was first, the change is put on their card. */
+  private async saveOn(
+    part: PartOpen,
+    edit: Edited,
+    first: Rebased,
+    words: string,
+    hoped: OnRecord,
+  ): Promise<PartOpen> {
+    let now = part,
+      mine = first;
+    for (let left = MOST_REBASES; ; left--) {
+      if (mine.moved) this.displaced.add(hoped);
+      try {
+        const saved = await this.around.api.save(now.id, now.revision, mine.card, words);
+        if (now !== part || mine.moved)
+          this.put({ heard: whoWas(now) + (mine.moved ? `. Yours is step ${mine.moved.to}` : "") });
+        return saved;
+      } catch (error) {
+        if (!isClash(error) || left <= 1) throw error;
+        now = await this.around.api.part(this.id);
+        mine = this.onto(now, edit);
+      }
+    }
+  }
+
+  /** The change on the card that is on record now. Raises NotRebased. */
+  private onto(now: PartOpen, edit: Edited): Rebased {
+    const found = this.displaced.has(edit.basedOn) ? { conflict: "numbers" as const } : rebase(edit, now.card);
+    if ("conflict" in found) throw new NotRebased(now, found.conflict);
+    return found;
+  }
+
+  /**
+   * What is on record is taken up, and what was written comes back. A step that somebody else has changed too is based on
+   * theirs from then on: recorded once more, it stands in its place.
+   */
+  private async notSaved(error: unknown, part: PartOpen, draft: Draft | null): Promise<void> {
+    const clash = error instanceof NotRebased ? error : null,
+      newer = this.get().draft,
+      now = clash?.now ?? part;
+    this.setRecord(now);
+    if (draft) {
+      const base = now.card.steps!.find((s) => s.number === draft.step.number) ?? null,
+        again = clash && !draft.isNew ? { ...draft, base, isNew: base === null } : draft;
+      this.put({ draft: again, ...(newer?.touched && newer.step !== draft.step ? { aside: newer } : {}) });
+    }
+    this.put({
+      trouble: clash ? conflictWords(clash.conflict, clash.now.who ?? "Somebody", draft !== null) : sentenceOf(error),
+    });
+    await this.afterClash(error);
+  }
+
   /** Somebody else has changed the part meanwhile: theirs is taken up, what was being written stays. */
   private async afterClash(error: unknown): Promise<boolean> {
-    if (!(error instanceof Refused) || error.code !== "clash") return false;
+    if (!isClash(error)) return false;
     this.setRecord(await this.around.api.part(this.id));
     return true;
   }
@@ -675,7 +761,7 @@ export class Session {
       const fresh = await this.around.api.part(this.id);
       if (fresh.revision === this.part.revision) return;
       this.setRecord(fresh);
-      this.put({ heard: `${news.who ?? fresh.who ?? "Somebody"} recorded: ${news.change ?? fresh.change}` });
+      this.put({ heard: whoWas({ ...fresh, who: news.who ?? fresh.who, change: news.change ?? fresh.change }) });
       const { draft } = this.get();
       if (draft?.isNew && fresh.card.steps!.some((s) => s.number === draft.step.number)) {
         const step = { ...draft.step, number: freeNumber(fresh.card, this.get().upto) };
@@ -717,7 +803,7 @@ export class Session {
   }
 
   stepBack(number: number | null): void {
-    this.put({ upto: number, draft: null });
+    this.put({ upto: number, draft: null, trouble: null });
     void this.refresh();
   }
 
@@ -733,7 +819,7 @@ export class Session {
       return false;
     }
     const words = tokens.map((t) => t.text).join("") || field.replace(/_/g, " ");
-    return this.save(withStep(this.part!.card, changed), `Changed ${number}: ${words}`);
+    return this.save(edited(part, withStep(part.card, changed)), `Changed ${number}: ${words}`);
   }
 
   /** Change several values of a recorded step at once. */
@@ -742,7 +828,7 @@ export class Session {
       step = part?.card.steps!.find((s) => s.number === number);
     if (part && step)
       await this.save(
-        withStep(part.card, { ...step, params: { ...step.params, ...values } }),
+        edited(part, withStep(part.card, { ...step, params: { ...step.params, ...values } })),
         `Changed ${number}: ${words}`,
       );
   }
@@ -823,7 +909,7 @@ export class Session {
       const before = looking ? looking.before : (shown?.report.figures ?? null);
       this.asking++;
       this.put({ draft: null });
-      await this.showInstead(card && { number, card, before, newer: null, computed: false });
+      await this.showInstead(card && { number, card, basedOn: part, before, newer: null, computed: false });
     } catch (error) {
       this.put({ trouble: sentenceOf(error) });
     }
@@ -863,7 +949,10 @@ export class Session {
   async bringBack(): Promise<void> {
     const { looking } = this.get();
     if (!looking?.number) return;
-    await this.save(looking.card, `Brought back revision ${looking.number}`);
+    await this.save(
+      { card: looking.card, basedOn: looking.basedOn, whole: true },
+      `Brought back revision ${looking.number}`,
+    );
   }
 
   // picks and sources ---------------------------------------------------------------------------
@@ -915,7 +1004,7 @@ export class Session {
     const step = this.newStep(freeNumber(part.card, upto), kind.name, { curves: picks.curves });
     this.put({ picks: NO_PICKS });
     await this.save(
-      withStep(part.card, step),
+      edited(part, withStep(part.card, step)),
       `Left out ${picks.curves.length} ${picks.curves.length === 1 ? "curve" : "curves"}`,
     );
   }
@@ -975,18 +1064,20 @@ export class Session {
     if (!this.part) return;
     try {
       const source = await this.around.api.addSource(this.part.id, file, this.sending(file));
-      const { card } = this.part,
+      const kinds = await this.around.api.kinds();
+      const part = this.part,
+        { card } = part,
         taken = new Set(Object.keys(card.sources ?? {}));
       let name = source.name;
       for (let n = 2; taken.has(name); n++) name = `${source.name} (${n})`;
       const onto = typeof where === "object" ? where : null,
         place = taken.size && where === "beside" ? "auto" : "own";
-      const kinds = await this.around.api.kinds();
       if (onto && source.brought_in_by === kinds.find((k) => k.serves === "reads_file")!.name) {
         const sources = { ...card.sources, [name]: source.sha256 },
           face = this.facePick(onto.index, onto.at ?? null),
           engraves = kinds.find((k) => k.serves === "engraves")!;
-        if (await this.save({ ...card, sources }, `Brought in ${name}`)) this.begin(engraves, { source: name, face });
+        if (await this.save(edited(part, { ...card, sources }), `Brought in ${name}`))
+          this.begin(engraves, { source: name, face });
         return;
       }
       if (where === "sheet") this.put({ sheetName: freeSheet(card, name.replace(/\.[^.]+$/, "")), picks: NO_PICKS });
@@ -994,7 +1085,7 @@ export class Session {
         values = { source: name, ...(source.brought_in_by === reads ? { place } : {}) },
         step = this.newStep(freeNumber(card, this.get().upto), source.brought_in_by, values);
       await this.save(
-        { ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } },
+        edited(part, { ...withStep(card, step), sources: { ...card.sources, [name]: source.sha256 } }),
         `Brought in ${name}`,
       );
     } catch (error) {
@@ -1004,19 +1095,20 @@ export class Session {
 
   /** A newer issue of a source, held against the older one: nothing is recorded before it was looked at. */
   async holdIssue(old: string, file: File): Promise<void> {
+    await this.changing; // what is being saved comes before
     const part = this.part,
       { looking, shown } = this.get();
     if (!part) return;
     this.setAside("");
     try {
       this.put({ busy: { text: `Holding ${file.name} against ${old}`, id: null }, draft: null, trouble: null });
-      const done = await this.waited(this.around.api.holdIssues(part.id, old, file, this.sending(file)));
+      const done = await this.waited(this.around.api.holdIssues(part.id, part.revision, old, file, this.sending(file)));
       if (!done) return;
       const found = await this.around.api.issuesFound(done.id),
         before = looking ? looking.before : (shown?.report.figures ?? null),
         failedBefore = (shown?.report.steps ?? []).filter((s) => s.status === "failed").map((s) => s.number);
       const newer = { found, failedBefore };
-      await this.showInstead({ number: null, card: found.card, before, newer, computed: false });
+      await this.showInstead({ number: null, card: found.card, basedOn: part, before, newer, computed: false });
     } catch (error) {
       this.put({ trouble: sentenceOf(error), busy: null });
     }
@@ -1034,12 +1126,13 @@ export class Session {
 
   /** The newer issue goes on record, or is left. */
   async settleIssue(take: boolean): Promise<void> {
-    const newer = this.get().looking?.newer;
+    const { looking } = this.get(),
+      newer = looking?.newer;
     if (!newer) return;
     if (!take) {
       await this.lookAt(null);
       return;
     }
-    await this.save(newer.found.card, `Replaced ${newer.found.old} by ${newer.found.new}`);
+    await this.save(edited(looking.basedOn, newer.found.card), `Replaced ${newer.found.old} by ${newer.found.new}`);
   }
 }

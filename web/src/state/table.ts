@@ -20,6 +20,7 @@ import type {
 } from "../api/client";
 import type { PartData, Piece } from "../scene/partData";
 import type { SheetData } from "../scene/sheetData";
+import type { OnRecord } from "./rebase";
 
 export const STAGES: { key: Stage; label: string }[] = [
   { key: "bring_in", label: "Bring in" },
@@ -35,6 +36,8 @@ export const STAGES: { key: Stage; label: string }[] = [
 export interface Draft {
   step: Step;
   isNew: boolean;
+  /** The step on record that is written anew, as it was when that was begun. */
+  base: Step | null;
   touched: boolean;
   tokens: Token[];
   problem: string | null;
@@ -57,6 +60,8 @@ export interface Picks {
 export interface Looking {
   number: number | null;
   card: Card;
+  /** The record that it was held against. */
+  basedOn: OnRecord;
   /** The part's own figures. */
   before: Report["figures"] | null;
   /** What changed with the newer issue, and the steps that failed before it. */

@@ -3,11 +3,12 @@
  * session's (session.ts).
  */
 
-import { api, type Card, type Kind, type PartDescribed, type Stage, type Step } from "../api/client";
+import { api, type Kind, type PartDescribed, type Stage, type Step } from "../api/client";
 import { listen } from "../api/news";
 import { finished } from "../api/wait";
 import type { Piece } from "../scene/partData";
 import type { Snap } from "../scene/snapping";
+import type { Edited } from "./rebase";
 import { Session } from "./session";
 import { keepDraft, keptDraft } from "./keptDraft";
 import { freeSheet } from "./numbering";
@@ -81,7 +82,7 @@ export const drop = () => {
   session?.drop();
 };
 export const record = (anyway = false) => session?.record(anyway) ?? Promise.resolve();
-export const save = (card: Card, words: string) => session?.save(card, words) ?? Promise.resolve(false);
+export const save = (edit: Edited, words: string) => session?.save(edit, words) ?? Promise.resolve(false);
 export const describePart = (change: PartDescribed) => session?.describe(change) ?? Promise.resolve();
 export const move = (way: "undo" | "redo") => session?.move(way) ?? Promise.resolve();
 export const stepBack = (number: number | null) => {
