@@ -61,6 +61,13 @@ class OverLimit(TectogonError):
     exit_status = 3
 
 
+class OutOfTime(OverLimit):
+    """The time that was given to this work ran out. It says nothing of the work itself: with more time, or on a machine
+    with less to do, it may be done."""
+
+    code = "out_of_time"
+
+
 class NothingToBuild(TectogonError):
     """The file was read well, but holds nothing that a part could be made from."""
 
@@ -94,6 +101,13 @@ class KernelRefused(TectogonError):
 
     code = "kernel_refused"
     exit_status = 5
+
+
+class InternalError(TectogonError):
+    """A fault of our own."""
+
+    code = "internal_error"
+    exit_status = 6
 
 
 class CardUnreadable(TectogonError):

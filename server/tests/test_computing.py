@@ -333,3 +333,31 @@ def test_a_stranger_to_health_learns_nothing(db: None) -> None:
     started = time.monotonic()
     assert Client().get("/api/health").json() == {"answers": True}
     assert time.monotonic() - started < 5
+
+
+def test_what_ran_out_of_time_is_shown_and_never_found_again(
+    part: Part, ines: User, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from tectogon.workpiece import model
+
+    monkeypatch.setattr(tasks, "_call", lambda row, *_, **__: do(row))
+    first = requests.ask_run(ines, part, card_of(part), "saved")
+    with monkeypatch.context() as choked:
+        choked.setattr(model, "_SECONDS", 0.0)
+        choked.setattr(model, "_SECONDS_A_CURVE", 0.0)
+        tasks.compute(queue.take_next() or first)
+    first.refresh_from_db()
+    assert first.state == State.DONE
+    shown = results.report_of(first.key)
+    assert shown is not None and shown["drawing"]["curves"] == 1
+    assert all(results.found(key, what).exists() for key, what in results._files_of(first.key, shown))
+    part.refresh_from_db()
+    assert not part.computed_key
+    second = requests.ask_run(ines, part, card_of(part), "saved")
+    assert second.state == State.QUEUED
+    tasks.compute(queue.take_next() or second)
+    second.refresh_from_db()
+    report = results.report_of(second.key)
+    assert report is not None and second.key == report["keys"]["whole"] != first.key
+    part.refresh_from_db()
+    assert part.computed_key == second.key

@@ -143,7 +143,7 @@ def mended(drawing: Drawing, options: argparse.Namespace, answer: Answer) -> tup
     """The drawing with everything certain mended, unless it is to be left; and the keys that tell of it."""
     before = drawing.findings
     if drawing.too_much:
-        raise OverLimit(drawing.too_much)
+        raise OutOfTime(drawing.too_much)
     tolerance, done = drawing.tolerance, 0
     if not options.no_mend and len(drawing.bounding):
         drawing, done, tolerance = all_certain_mended(drawing, options.tolerance)

@@ -115,8 +115,12 @@ def _spared(faults: Sequence[Finding], aside: BoolArray) -> list[Finding]:
 def mend_certain(table: CurveTable, *, within: float | None, aside: BoolArray | None = None) -> tuple[Mended, float]:
     """Everything certain mended, again and again until nothing certain is left, but for curves `aside` (n,); and the
     joining distance that was used (mm)."""
-    with budget.within(_SECONDS + _SECONDS_A_CURVE * len(table), "Mending takes too long; take a part of the drawing."):
-        return _mended(table, within, np.zeros(len(table), bool) if aside is None else aside)
+    spared = np.zeros(len(table), bool) if aside is None else aside
+    return budget.within(
+        _SECONDS + _SECONDS_A_CURVE * len(table),
+        "Mending takes too long; take a part of the drawing.",
+        lambda: _mended(table, within, spared),
+    )
 
 
 def _mended(table: CurveTable, within: float | None, aside: BoolArray) -> tuple[Mended, float]:

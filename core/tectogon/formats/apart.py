@@ -24,8 +24,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
+from tectogon.budget import time_decided
 from tectogon.confine import confine
-from tectogon.errors import OverLimit, TectogonError, UnreadableFile
+from tectogon.errors import OutOfTime, OverLimit, TectogonError, UnreadableFile
 
 T = TypeVar("T")
 MEMORY = 1_700_000_000
@@ -65,7 +66,8 @@ def apart(read: Callable[[], T], name: str, size: int) -> T:
                 os.kill(child, signal.SIGKILL)
         _, status = os.waitpid(child, 0)
     if data is None:
-        raise OverLimit(
+        time_decided()
+        raise OutOfTime(
             f"{name} takes longer than {limit:.0f} s to read: it unfolds to far more than it looks. Save the part that"
             " matters as a file of its own."
         )

@@ -160,11 +160,10 @@ def _read(path: Path, options: ReadOptions, limits: ReadLimits) -> ReadResult:
         )
     if found.solid:
         raise UnsupportedFile(f"{path.name} holds solids and no linework: it is brought in as a body.")
-    with (
-        _no_collecting(),
-        within(SECONDS + SECONDS_A_MEGABYTE * size / 1e6, f"{path.name} takes too long to read; split it."),
-    ):
-        result = _sensibly(found, path, limits, options)
+    with _no_collecting():
+        seconds = SECONDS + SECONDS_A_MEGABYTE * size / 1e6
+        too_long = f"{path.name} takes too long to read; split it."
+        result = within(seconds, too_long, lambda: _sensibly(found, path, limits, options))
     heeded = tuple(o for o in found.options if o != "page" or result.pages > 1)
     return replace(
         result, linework=sensible(result.linework), declared_unit=_possible(result.declared_unit), options=heeded

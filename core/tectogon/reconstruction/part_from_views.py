@@ -9,14 +9,14 @@ plain sheets and 67 % of hard ones, against 100 and 83 % now.
 from __future__ import annotations
 
 import math
-import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from tectogon.budget import within
+from tectogon.budget import Deadline, time_decided, within
 from tectogon.errors import BadValue, KernelRefused, NothingToBuild, OverLimit, Place
 from tectogon.reconstruction.cells import Cells, cells_of, turned_cells
 from tectogon.reconstruction.clearing import Clearing, TurnedClearing
@@ -123,9 +123,12 @@ def unexplained(workpiece: Workpiece, *, seconds: float) -> tuple[float, int]:
     turned = None if spindle is None else _found_turned(whole, box, through, spindle)
     if turned is not None:
         return turned.answer.off, min(turned.cells.pieces(answer.full) for answer in turned.answers)
-    with within(seconds, "The views draw too much to be built in passing."):
+
+    def asked() -> tuple[Cells, Question]:
         cells = cells_of(seen, box)
-        question = Question(cells, size=max(b - a for a, b in box.values()), cut=_readings(sections)[0])
+        return cells, Question(cells, size=max(b - a for a, b in box.values()), cut=_readings(sections)[0])
+
+    cells, question = within(seconds, "The views draw too much to be built in passing.", asked)
     found = question.answers(seconds=seconds, most=3)
     if not cells.count or not found:
         return math.inf, 0
@@ -186,16 +189,19 @@ def _found_cut(seen: list[Seen], box: Box, sections: Mapping[int, Section], answ
     found: tuple[Cells, list[Answer]] | None = None
     complete, cut = False, dict[int, CutView]()
     readings = _readings(sections)
-    until = time.monotonic() + _SECONDS
+    until = Deadline.after(_SECONDS)
+
+    def asked(finer: bool) -> tuple[Cells, dict[int, CutView], Question | None]:
+        cells = cells_of(seen, box, finer=finer)
+        reading = _best_reading(cells, size, readings, until, drawn) if len(readings) > 1 else readings[0]
+        return cells, reading, Question(cells, size=size, cut=reading) if cells.count else None
+
     for finer in (False, True):
-        left = until - time.monotonic()
-        if found is not None and left < _LEAST_SECONDS:
+        if found is not None and until.left < _LEAST_SECONDS:
+            time_decided()
             break
         try:
-            with within(left, _TOO_LONG):
-                cells = cells_of(seen, box, finer=finer)
-                reading = _best_reading(cells, size, readings, until, drawn) if len(readings) > 1 else readings[0]
-                question = Question(cells, size=size, cut=reading) if cells.count else None
+            cells, reading, question = within(until, _TOO_LONG, partial(asked, finer))
         except OverLimit:
             if found is None:
                 raise
@@ -204,8 +210,7 @@ def _found_cut(seen: list[Seen], box: Box, sections: Mapping[int, Section], answ
             raise NothingToBuild("The views have nothing in common; check which is which, and how they are lined up.")
         if found is not None and cells.count > _MOST_CELLS:
             break
-        left = max(_LEAST_SECONDS, until - time.monotonic())
-        answers = question.answers(seconds=left, most=MOST_ANSWERS, tell=tell)
+        answers = question.answers(seconds=max(_LEAST_SECONDS, until.left), most=MOST_ANSWERS, tell=tell)
         answers = _whole(cells, [a for a in answers if a.full.any()])
         if answers and (found is None or answers[0].off < _CLEARLY * found[1][0].off):
             found, complete, cut = (cells, answers), question.complete, reading
@@ -223,7 +228,7 @@ def _found_cut(seen: list[Seen], box: Box, sections: Mapping[int, Section], answ
 
 
 def _best_reading(
-    cells: Cells, size: float, readings: list[dict[int, CutView]], until: float, drawn: float
+    cells: Cells, size: float, readings: list[dict[int, CutView]], until: Deadline, drawn: float
 ) -> dict[int, CutView]:
     """The reading of the sections in which some part explains most of what is drawn; none is tried where one before
     explains all but a little, or the time is up."""
@@ -231,8 +236,11 @@ def _best_reading(
 
     best, least = readings[0], math.inf
     for reading in readings:
-        left = (until - time.monotonic()) / 2.0
-        if least <= _EXPLAINED * drawn or (best is not reading and left < 1.0):
+        left = until.left / 2.0
+        if least <= _EXPLAINED * drawn:
+            break
+        if best is not reading and left < 1.0:
+            time_decided()
             break
         found = Question(cells, size=size, cut=reading).answers(seconds=max(left, 1.0), most=1)
         if found and found[0].off < least - 1e-6 * drawn:

@@ -27,6 +27,7 @@ import numpy as np
 from ortools.sat.python import cp_model
 
 from tectogon.curves.table import BoolArray, IntArray
+from tectogon.budget import time_decided
 from tectogon.reconstruction.carriers import flat_of
 from tectogon.reconstruction.cells import AIR, AXIS, DASHED, HATCHED, NO_LINE, SOLID, UNHATCHED, Atoms, Cells
 from tectogon.reconstruction.sections import CutView
@@ -188,6 +189,8 @@ class Question:
             solver.best_bound_callback = heard.bound
         status = solver.solve(self.model, heard)
         self.complete = bool(status == cp_model.INFEASIBLE)
+        if status not in (cp_model.OPTIMAL, cp_model.INFEASIBLE):
+            time_decided()
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return None
         self.model.clear_hints()  # type: ignore[no-untyped-call]

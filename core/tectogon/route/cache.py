@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Protocol
 from weakref import WeakValueDictionary
 
+from tectogon.budget import watching
 from tectogon.route.keys import Keys, regions_key
 from tectogon.route.weight import weight
 from tectogon.workpiece.model import Drawing, Workpiece
@@ -155,8 +156,10 @@ class DiskStore:
             key, drawing = self.waiting.popleft()
             path = self.folder / f"{key}.drawing"
             if not path.exists():
-                _ = drawing.regions
-                kept_or_left(path, pickle.dumps(drawing, 5))
+                with watching() as clock:
+                    _ = drawing.regions
+                if not clock.mattered:
+                    kept_or_left(path, pickle.dumps(drawing, 5))
 
     def trim(self) -> None:
         """Let go of what does not fit into memory."""

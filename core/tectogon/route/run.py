@@ -3,12 +3,15 @@ go on."""
 
 from __future__ import annotations
 
+import logging
+import os
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
 
-from tectogon.errors import Note, PickGone, Place, TectogonError
+from tectogon.budget import watching
+from tectogon.errors import InternalError, Note, PickGone, Place, TectogonError
 from tectogon.operations import OPERATIONS, operation_named
 from tectogon.route.cache import MemoryStore, Store
 from tectogon.route.card import Card, Step, params_but_for, params_of
@@ -20,6 +23,11 @@ from tectogon.workpiece.parameters import Params, ProfileChoice
 from tectogon.workpiece.profile_picks import likeliest
 from tectogon.workpiece.sentence import Sentence, Token, plain
 
+_log = logging.getLogger(__name__)
+_FAULT = (
+    "Step {step} met a fault of our own ({fault}) and was left out. Nothing recorded is lost: change a value of it, or"
+    " switch it off."
+)
 Status = Literal["ok", "failed", "off"]
 Progress = Callable[[int, int, str], None]
 Drawn = Callable[[Workpiece, Keys], None]
@@ -63,6 +71,8 @@ class Run:
     steps: tuple[StepReport, ...]
     workpiece: Workpiece
     keys: Keys
+    settled: bool = True
+    """Whether it came out as it did whatever the time it took: else nothing of it is kept."""
 
     @property
     def failed(self) -> StepReport | None:
@@ -92,6 +102,7 @@ def run_card(
     keys = first_keys(scope)
     workpiece = Workpiece()
     reports: list[StepReport] = []
+    settled = True
     last = {step.sheet: step.number for step in card.steps if step.on and _writes_linework(step)}
     for n, step in enumerate(card.steps):
         if progress:
@@ -101,10 +112,16 @@ def run_card(
         context = Context(step.number, files)
         if progress:
             context = replace(context, tell=_teller(progress, n, len(card.steps), sentence_of(step)))
-        workpiece, report = _one(step, workpiece, context, keys, store, told)
+        with watching() as clock:
+            workpiece, report, fresh = _one(step, workpiece, context, keys, store)
+            settled = settled and not clock.mattered
+        if fresh and settled:
+            if told:
+                told(workpiece, keys)
+            store.put(keys, workpiece)
         reports.append(report)
     store.trim()
-    return Run(tuple(reports), workpiece.on_sheet(FIRST_SHEET), keys)
+    return Run(tuple(reports), workpiece.on_sheet(FIRST_SHEET), keys, settled)
 
 
 def _teller(progress: Progress, n: int, steps: int, sentence: str) -> Callable[[str], None]:
@@ -121,33 +138,44 @@ def _writes_linework(step: Step) -> bool:
 
 
 def _one(
-    step: Step, before: Workpiece, context: Context, keys: Keys, store: Store, drawn: Drawn | None
-) -> tuple[Workpiece, StepReport]:
+    step: Step, before: Workpiece, context: Context, keys: Keys, store: Store
+) -> tuple[Workpiece, StepReport, bool]:
+    """The workpiece after a step, how it went, and whether it was made just now."""
     if not step.on:
-        return before, StepReport(step.number, step.kind, "off", tokens_of(step, before))
+        return before, StepReport(step.number, step.kind, "off", tokens_of(step, before)), False
     after = store.get(keys.whole)
     if after is not None:
-        return after, _done(step, before, after)
+        return after, _done(step, before, after), False
     try:
         before = replace(_sheet_taken(before, step), as_steps=())
         after = _applied(step.kind, before, params_of(step), context)
+        return after, _done(step, before, after), True
     except TectogonError as problem:
-        report = StepReport(
-            step.number,
-            step.kind,
-            "failed",
-            tokens_of(step, before),
-            problem.sentence,
-            problem.code,
-            problem.exit_status,
-            problem.place,
-            likely=_likely(step, before) if isinstance(problem, PickGone) else None,
-        )
-        return before, report
-    if drawn:
-        drawn(after, keys)
-    store.put(keys, after)
-    return after, _done(step, before, after)
+        likely = _likely(step, before) if isinstance(problem, PickGone) else None
+        return before, _failed(step, before, problem, likely), False
+    except MemoryError:
+        raise
+    except Exception as fault:
+        if os.environ.get("TECTOGON_STRICT"):
+            raise
+        _log.exception("step %s, %s", step.number, step.kind)
+        return before, _failed(step, before, InternalError(_FAULT.format(step=step.number, fault=type(fault).__name__))), False
+
+
+def _failed(
+    step: Step, before: Workpiece, problem: TectogonError, likely: Mapping[str, Any] | None = None
+) -> StepReport:
+    return StepReport(
+        step.number,
+        step.kind,
+        "failed",
+        tokens_of(step, before),
+        problem.sentence,
+        problem.code,
+        problem.exit_status,
+        problem.place,
+        likely=likely,
+    )
 
 
 def _likely(step: Step, before: Workpiece) -> dict[str, Any] | None:

@@ -10,9 +10,9 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from tectogon.budget import within
+from tectogon.budget import outermost, within
 from tectogon.curves.table import EMPTY, BoolArray, IntArray
-from tectogon.errors import Note, OverLimit
+from tectogon.errors import Note, OutOfTime
 from tectogon.findings.not_geometry import Aside, find_not_geometry
 from tectogon.findings.search import Findings, find_all
 from tectogon.formats.result import CurveSet
@@ -33,6 +33,7 @@ if TYPE_CHECKING:
 _MOST_OFFERED = 60_000
 _SECONDS, _SECONDS_A_CURVE = 12.0, 3e-4
 """Time that finding regions may take: so much, and more for many curves."""
+_TOO_MUCH = "Finding what this linework closes takes too long; take a part of the drawing."
 _HIDDEN_GAP = 1e-5
 """Ends of dashed lines that are no further apart than this share of the drawing's size count as met."""
 _PROPOSALS: WeakKeyDictionary[Linework, tuple[Aside, ...]] = WeakKeyDictionary()
@@ -129,17 +130,28 @@ class Drawing:
         """The joining distance of dashed lines (mm)."""
         return max(self.tolerance, _HIDDEN_GAP * self.linework.size)
 
-    @cached_property
+    @property
     def _closing(self) -> tuple[Regions, str]:
-        """The regions; none, with the sentence why, where the curves meet too often to find any."""
+        """The regions; none, with the sentence why, where finding them took too long. That is kept for as long as the
+        work goes on in which it did, and then tried anew."""
+        kept: Regions | None = self.__dict__.get("_closed")
+        clock, given_up = self.__dict__.get("_given_up", (None, None))
+        if kept is not None:
+            return kept, ""
+        if given_up is not None and clock is outermost():
+            return given_up
         try:
-            with within(
-                _SECONDS + _SECONDS_A_CURVE * len(self.bounding),
-                "Finding what this linework closes takes too long; take a part of the drawing.",
-            ):
-                return (self._closed_by(self.bounding, self.tolerance), "")
-        except OverLimit as problem:
-            return no_regions(self.bounding_ids, join_tol=self.tolerance), problem.sentence
+            seconds = _SECONDS + _SECONDS_A_CURVE * len(self.bounding)
+            closed = within(seconds, _TOO_MUCH, lambda: self._closed_by(self.bounding, self.tolerance))
+        except OutOfTime as problem:
+            nothing = no_regions(self.bounding_ids, join_tol=self.tolerance), problem.sentence
+            self.__dict__["_given_up"] = outermost(), nothing
+            return nothing
+        self.__dict__["_closed"] = closed
+        return closed, ""
+
+    def __getstate__(self) -> dict[str, Any]:
+        return {name: value for name, value in self.__dict__.items() if name != "_given_up"}
 
     @property
     def regions(self) -> Regions:

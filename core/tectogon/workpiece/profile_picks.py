@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
-from tectogon.errors import Note, NothingToBuild, OverLimit, PickGone, Place, Unfinished
+from tectogon.errors import Note, NothingToBuild, OutOfTime, PickGone, Place, Unfinished
 from tectogon.profiles import Region, Regions
 from tectogon.tolerances import LEAST_SIZE, SAME_SHARE, TINY
 from tectogon.units import show_number, show_small
@@ -23,10 +23,10 @@ _LEAST_LIKE = 1.5
 
 def chosen_regions(workpiece: Workpiece, choice: ProfileChoice) -> list[Region]:
     """The regions that a choice names. Raises PickGone naming what can't be found, NothingToBuild where no region is
-    closed, Unfinished where none is picked, OverLimit where there is too much to look at."""
+    closed, Unfinished where none is picked, OutOfTime where there is too much to look at."""
     regions = workpiece.drawing.regions
     if workpiece.drawing.too_much:
-        raise OverLimit(workpiece.drawing.too_much)
+        raise OutOfTime(workpiece.drawing.too_much)
     if not regions.regions:
         raise NothingToBuild(
             f"No region of the drawing is closed{_nearest_gap(workpiece)}. Close it first, or raise the joining"

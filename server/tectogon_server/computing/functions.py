@@ -17,11 +17,13 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import asdict
-from functools import partial
+from functools import partial, wraps
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 import tectogon.building.extrusion  # noqa: F401  (loads the solid kernel ahead)
+from tectogon.budget import watching
 from tectogon.confine import confine
 from tectogon.display.blank_out import bend_csv, blank_dxf
 from tectogon.display.blank_told import blank_told
@@ -57,6 +59,7 @@ from tectogon.solids import exchange
 from tectogon.solids.print_check import print_check, triangles_of
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 
+Made = Callable[[dict[str, Any], dict[str, str], str, str, str, dict[str, Any]], dict[str, Any]]
 _SAY_NOTHING_FOR = 0.3
 _LARGE = 20_000
 """A drawing of so many curves is shown by its lines before anything is found in it."""
@@ -122,35 +125,70 @@ def run(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, 
     results = Path(folder)
     teller = _Teller(progress_file, results)
     store = _store(folder)
-    outcome = run_card(
-        card_from(card), _paths(sources), scope=scope, store=store, progress=teller.step, drawn=teller.drawn
-    )
-    workpiece, keys = outcome.workpiece, outcome.keys
-    figures = figures_of(workpiece)
-    parcels: list[tuple[Path, Callable[[], bytes]]] = [
-        (results / f"{keys.whole}.part", lambda: part_parcel(workpiece, figures))
-    ]
-    sheets = [_sheet_told(one, keys) for one in workpiece.on_each_sheet]
-    for one, told in zip(workpiece.on_each_sheet, sheets, strict=True):
-        parcels += [
-            (results / f"{told['linework']}.lines", partial(lines_parcel, one)),
-            (results / f"{told['regions']}.regions", partial(regions_parcel, one)),
-            (results / f"{told['placements']}.placements", partial(placements_parcel, one)),
-        ]
-    for path, made in parcels:
-        if not path.exists():
-            write_whole(path, made())
-    report = {
-        "keys": {"whole": keys.whole, "sheets": sheets},
-        "steps": [s.as_json() for s in outcome.steps],
-        "gauges": [g.as_json() for g in gauges_of(workpiece, outcome.steps)],
-        "figures": figures,
-        "drawing": drawing_figures(workpiece),
-        "notes": [n.as_json() for n in workpiece.notes],
-    }
-    write_whole(results / f"{keys.whole}.report", json.dumps(report).encode())
+    with watching() as clock:
+        outcome = run_card(
+            card_from(card), _paths(sources), scope=scope, store=store, progress=teller.step, drawn=teller.drawn
+        )
+        workpiece, keys = outcome.workpiece, outcome.keys
+        sheets = [_sheet_told(one, keys) for one in workpiece.on_each_sheet]
+        figures = figures_of(workpiece)
+        parcels = _parcels(workpiece, keys.whole, sheets, figures)
+        fresh = {name: made() for name, made in parcels.items() if not (results / name).exists()}
+        report = {
+            "keys": {"whole": keys.whole, "sheets": sheets},
+            "steps": [s.as_json() for s in outcome.steps],
+            "gauges": [g.as_json() for g in gauges_of(workpiece, outcome.steps)],
+            "figures": figures,
+            "drawing": drawing_figures(workpiece),
+            "notes": [n.as_json() for n in workpiece.notes],
+        }
+    once = "" if outcome.settled and not clock.mattered else _once()
+    if once:
+        fresh = {name: fresh.get(name) or made() for name, made in parcels.items()}
+        of_sheets = [{k: v if k == "name" else once + v for k, v in sheet.items()} for sheet in sheets]
+        report["keys"] = {"whole": once + keys.whole, "sheets": of_sheets}
+    for name, data in fresh.items():
+        write_whole(results / (once + name), data)
+    write_whole(results / f"{once}{keys.whole}.report", json.dumps(report).encode())
     threading.Thread(target=store.flush, daemon=True).start()
     return report
+
+
+def _parcels(
+    workpiece: Workpiece, whole: str, sheets: list[dict[str, str]], figures: dict[str, Any]
+) -> dict[str, Callable[[], bytes]]:
+    """The files that a page fetches of a run, by name, and how each is made."""
+    parcels: dict[str, Callable[[], bytes]] = {f"{whole}.part": lambda: part_parcel(workpiece, figures)}
+    for one, told in zip(workpiece.on_each_sheet, sheets, strict=True):
+        parcels |= {
+            f"{told['linework']}.lines": partial(lines_parcel, one),
+            f"{told['regions']}.regions": partial(regions_parcel, one),
+            f"{told['placements']}.placements": partial(placements_parcel, one),
+        }
+    return parcels
+
+
+def _once() -> str:
+    """What the names of results begin with that nobody finds but who asked for them: those that the clock decided."""
+    return f"once-{uuid4().hex}-"
+
+
+def kept_if_settled(made: Made) -> Made:
+    """A function of a card that leaves a file under a key: one that depends on the clock is left under another, which
+    is told as `key`."""
+
+    @wraps(made)
+    def call(
+        card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
+    ) -> dict[str, Any]:
+        once = _once() + key
+        with watching() as clock:
+            told = made(card, sources, folder, scope, once, options)
+        if not clock.mattered:
+            (Path(folder) / f"{once}.file").replace(Path(folder) / f"{key}.file")
+        return {**told, "key": once if clock.mattered else key}
+
+    return call
 
 
 def _sheet_told(workpiece: Workpiece, keys: Keys) -> dict[str, str]:
@@ -170,6 +208,7 @@ def picture(card: dict[str, Any], sources: dict[str, str], folder: str, scope: s
     return part_picture(_workpiece(card, sources, folder, scope))
 
 
+@kept_if_settled
 def export(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -221,6 +260,7 @@ def _flat(workpiece: Workpiece, kind: str, options: dict[str, Any]) -> bytes:
     return linework_as_dxf(kept, version=version)
 
 
+@kept_if_settled
 def drawing(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -240,6 +280,7 @@ def _sheet_params(card: dict[str, Any]) -> DrawSheetParams:
     return DrawSheetParams.model_validate(steps[-1].params if steps else {})
 
 
+@kept_if_settled
 def blank(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -250,6 +291,7 @@ def blank(
     return _left(folder, key, blank_told(found, workpiece.material_of(sheet_body(workpiece)), marks))
 
 
+@kept_if_settled
 def clean(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -259,6 +301,7 @@ def clean(
     return _left(folder, key, cleaned_told(found))
 
 
+@kept_if_settled
 def library(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -268,6 +311,7 @@ def library(
     return _left(folder, key, {"sections": [section_told(s) for s in sections], "problems": problems})
 
 
+@kept_if_settled
 def section(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -277,6 +321,7 @@ def section(
     return _left(folder, key, section_told(section_of_profile(workpiece, options["profile"], options["name"], source)))
 
 
+@kept_if_settled
 def issues(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -288,6 +333,7 @@ def issues(
     return _left(folder, key, told)
 
 
+@kept_if_settled
 def solids(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -303,6 +349,7 @@ def solids(
     return {"bytes": len(data)}
 
 
+@kept_if_settled
 def printing(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -314,6 +361,7 @@ def printing(
     return _left(folder, key, asdict(found))
 
 
+@kept_if_settled
 def distance(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -325,6 +373,7 @@ def distance(
     )
 
 
+@kept_if_settled
 def weights(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -332,6 +381,7 @@ def weights(
     return _left(folder, key, weights_told(_workpiece(card, sources, folder, scope)))
 
 
+@kept_if_settled
 def check(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -342,6 +392,7 @@ def check(
     return _left(folder, key, {**found, "gauge": check_gauge(workpiece, looked).as_json()})
 
 
+@kept_if_settled
 def depths(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
@@ -349,6 +400,7 @@ def depths(
     return _left(folder, key, depths_told(_workpiece(card, sources, folder, scope, options), str(options["profile"])))
 
 
+@kept_if_settled
 def steps(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:

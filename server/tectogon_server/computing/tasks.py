@@ -4,6 +4,7 @@ doing it twice does no harm."""
 from __future__ import annotations
 
 import logging
+from collections.abc import Mapping
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -73,8 +74,8 @@ def _do(computation: Computation) -> None:
         found = _call(
             computation, computation.kind, computation.card, files, folder, scope, computation.key, computation.options
         )
-        results.hand_over(computation.key, "file", anew=True)
-        _finish(computation, State.DONE, _OPEN_MESH if found.get("watertight") is False else "")
+        results.hand_over(found["key"], "file", anew=True)
+        _finish(computation, State.DONE, _OPEN_MESH if found.get("watertight") is False else "", key=found["key"])
         return
     report = results.report_of(computation.key)
     if report is None:
@@ -89,12 +90,13 @@ def _do(computation: Computation) -> None:
 
 def _finish_run(computation: Computation, report: dict[str, Any]) -> None:
     """A preview has ended, if it did not become the one on record meanwhile; the one on record goes on the shelf."""
-    if computation.purpose == "preview" and _finish(computation, State.DONE, purpose="preview"):
+    key = report["keys"]["whole"]
+    if computation.purpose == "preview" and _finish(computation, State.DONE, key=key, still={"purpose": "preview"}):
         return
     with transaction.atomic():
         if keep_on_shelf(computation.part_id, report):
             ask_picture(computation)
-        _finish(computation, State.DONE)
+        _finish(computation, State.DONE, key=key)
 
 
 def _given(computation: Computation) -> tuple[dict[str, str], str, str]:
@@ -145,11 +147,20 @@ def _beat(computation: Computation, **changes: Any) -> bool:
     )
 
 
-def _finish(computation: Computation, state: str, message: str = "", code: str = "", **still: Any) -> bool:
-    """Say how it went; nothing is done where it no longer is what it is to be `still`."""
+def _finish(
+    computation: Computation,
+    state: str,
+    message: str = "",
+    code: str = "",
+    *,
+    key: str = "",
+    still: Mapping[str, str] | None = None,
+) -> bool:
+    """Say how it went, and under which `key` its results lie; nothing is done where it no longer is what it is to be
+    `still`."""
     open_states = (State.RUNNING, State.STOPPED) if state == State.STOPPED else (State.RUNNING,)
-    ended = Computation.objects.filter(pk=computation.pk, state__in=open_states, **still).update(
-        state=state, message=message[:1000], code=code
+    ended = Computation.objects.filter(pk=computation.pk, state__in=open_states, **(still or {})).update(
+        state=state, message=message[:1000], code=code, key=key or computation.key
     )
     if ended or not still:
         computation.tell("computation", state=state)

@@ -1,6 +1,6 @@
 /**
- * A changed card and the record that it was made from are one value. Where the record has moved on meanwhile, the change
- * is put on the newer card, step by step and value by value, as a three-way merge does; what both have changed is told.
+ * A changed card and the record that it was made from are one value. Where the record has moved on meanwhile, the
+ * change is put on the newer card, step by step and value by value (three-way merge); what both have changed is told.
  */
 
 import type { Card, PartOpen, Step } from "../api/client";
@@ -24,8 +24,8 @@ export interface Rebased {
 }
 
 /**
- * What was changed here and elsewhere: a step by its number, or a file by its name; "all" for a card as a whole; "numbers"
- * where what was changed here names steps that have other numbers now.
+ * What was changed here and elsewhere: a step by its number, or a file by its name; "all" for a card as a whole;
+ * "numbers" where what was changed here names steps that have other numbers now.
  */
 export type Conflict = { step: number } | { file: string } | "all" | "numbers";
 
@@ -75,8 +75,8 @@ const byNumber = (card: Card) => new Map((card.steps ?? []).map((s) => [s.number
 /**
  * The change on the card that is on record now.
  *
- * A single step that was added under a number that somebody else has used since gets the next free one behind the step it
- * stood behind; several may name each other, so these are not moved.
+ * A single step that was added under a number that somebody else has used since gets the next free one; several may
+ * name each other, so these are not moved.
  */
 export function rebase({ card, basedOn, whole }: Edited, now: Card): Rebased | { conflict: Conflict } {
   if (now === basedOn.card || same(now, basedOn.card)) return { card, moved: null };

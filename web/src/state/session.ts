@@ -726,8 +726,8 @@ export class Session {
   }
 
   /**
-   * What is on record is taken up, and what was written comes back. A step that somebody else has changed too is based on
-   * theirs from then on: recorded once more, it stands in its place.
+   * What is on record is taken up, and what was written comes back. A step that somebody else has changed too is based
+   * on theirs from then on: recorded once more, it stands in its place.
    */
   private async notSaved(error: unknown, part: PartOpen, draft: Draft | null): Promise<void> {
     const clash = error instanceof NotRebased ? error : null,
