@@ -120,12 +120,12 @@ def within(deadline: Deadline | float, sentence: str, work: Callable[[], T]) -> 
     """What `work` returns, if it does so by a deadline, or within so many seconds. Of one budget inside another the
     earlier one counts. A single call into a compiled library is waited for.
 
-    A function and no `with` block, as an exception from another thread may arrive while such a block is entered or left.
+    A function and no `with` block: an exception from another thread may arrive while such a block is entered or left.
 
     Raises OutOfTime with this sentence.
     """
     until = deadline if isinstance(deadline, Deadline) else Deadline.after(deadline)
-    error = type("_Over", (_Over,), {})
+    error: type[_Over] = type("_Over", (_Over,), {})
     if until.left > 0.0:
         watch = _Watch(until, error)
         try:

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import math
 import re
+import unicodedata
 from collections.abc import Iterable
 
 from tectogon.errors import BadValue
@@ -61,15 +62,24 @@ _ALIASES = {
     "″": "in",
     "foot": "ft",
     "feet": "ft",
+    "''": "in",
     "'": "ft",
     "′": "ft",
     "thou": "mil",
 }
 
+_SPACES = "\u0020\u00a0\u2009\u202f"
+"""Spaces that may stand between groups of digits."""
+_GROUPED = rf"\d{{1,3}}(?:[{_SPACES}]\d{{3}})+(?!\d|\s*/)"
 _TOKEN = re.compile(
-    r"\s*(?:(?P<number>\d+(?:[.,]\d*)?(?:e[+-]?\d+)?|[.,]\d+)|(?P<unit>[a-zµ]+|[\"'″′])|(?P<sign>[-+*/()]))",
+    rf"\s*(?:(?P<mixed>\d+\s+\d+\s*/\s*\d+(?![\d.,])|\d*\s*[¼-¾⅐-⅞])"
+    rf"|(?P<number>(?:(?:{_GROUPED}|\d+)(?:[.,]\d+)*[.,]?|[.,]\d+)(?:e[+-]?\d+)?)"
+    r"|(?P<unit>[a-zµ]+|''|[\"'″′])|(?P<sign>[-+*/()]))",
     re.IGNORECASE,
 )
+_EITHER_WAY = re.compile(r"[1-9]\d{0,2},\d{3}")
+_HYPHENED = re.compile(r"(\d+)-(\d+\s*/\s*\d+)")
+_COMMAS, _POINTS = re.compile(r"\d{1,3}(?:,\d{3})+"), re.compile(r"\d{1,3}(?:\.\d{3})+")
 
 
 def mm_per_unit(unit: str | float) -> float:
@@ -135,12 +145,72 @@ def parse_number(text: str | float) -> float:
     return value
 
 
+def read_number(text: str) -> float:
+    """A number as people write it: with a point or a comma before its decimals, with spaces, commas or points between
+    groups of three digits.
+
+    Raises BadValue for a comma that could be either, ValueError for what is no number.
+
+    >>> read_number("1 234,5"), read_number("1,234.5"), read_number("0,125"), read_number("1,234,000")
+    (1234.5, 1234.5, 0.125, 1234000.0)
+    """
+    bare = re.sub(rf"[{_SPACES}]", "", text)
+    if _EITHER_WAY.fullmatch(text.strip()):
+        whole, rest = text.strip().split(",")
+        raise BadValue(
+            f"“{text.strip()}” can mean {whole}.{rest} or {whole}{rest}: type “{whole}.{rest}” or “{whole}{rest}”."
+        )
+    body, _, power = bare.lower().partition("e")
+    commas, points = body.count(","), body.count(".")
+    if commas and points:
+        groups, decimals = (body.rsplit(".", 1)) if body.rfind(".") > body.rfind(",") else body.rsplit(",", 1)
+        if not (_COMMAS if "," in groups else _POINTS).fullmatch(groups):
+            raise ValueError(text)
+        body = f"{re.sub('[.,]', '', groups)}.{decimals}"
+    elif commas > 1 or points > 1:
+        if not (_COMMAS if commas else _POINTS).fullmatch(body):
+            raise ValueError(text)
+        body = re.sub("[.,]", "", body)
+    else:
+        body = body.replace(",", ".")
+    return float(f"{body}e{power}" if power else body)
+
+
+def parse_sizes(text: str) -> tuple[float, ...]:
+    """Several typed lengths in mm, with ×, x, ; or spaces between them. A unit behind the last counts for those that
+    have none. Empty for an empty text. Raises BadValue.
+
+    >>> parse_sizes("10 x 8 x 12 in")[2]
+    304.79999999999995
+    >>> parse_sizes("220 × 220 × 250")
+    (220.0, 220.0, 250.0)
+    """
+    parts = re.split(r"[×;]|,\s|(?<![a-zµ])x(?![a-zµ])", text.strip(), flags=re.IGNORECASE)
+    if len(parts) == 1 and re.fullmatch(r"[\d.,]+(\s+[\d.,]+)+", text.strip()):
+        parts = text.split()
+    if not text.strip():
+        return ()
+    last = re.search(r"[a-zµ\"'″′]+\s*$", parts[-1], re.IGNORECASE)
+    return tuple(
+        parse_length(part if last is None or re.search(r"[a-zµ\"'″′]\s*$", part, re.IGNORECASE) else part + last[0])
+        for part in parts
+    )
+
+
 def _evaluate(text: str, default_unit: str) -> float:
+    text = text.strip().removeprefix("≈")
     shown = text.strip()[:60]
     if not shown:
         raise BadValue("A length is missing; type a number, with a unit if it is not mm.")
     if len(text) > 200:
         raise BadValue(f"“{shown}…” is too long for a length.")
+    either = _HYPHENED.search(text)
+    if either is not None:
+        whole, part = either.groups()
+        raise BadValue(
+            f"“{either[0]}” can mean {whole} and {part}, or {whole} less {part}: type “{whole} {part}” or"
+            f" “{whole} - {part}”."
+        )
     reader = _Sum(_tokens(text, shown), default_unit, shown)
     try:
         return reader.length()
@@ -165,14 +235,25 @@ def _tokens(text: str, shown: str) -> list[tuple[str, str]]:
     return found
 
 
+def _mixed(text: str) -> float:
+    """A whole number and a fraction: "3 1/2", "3½"."""
+    sign = re.search(r"[¼-¾⅐-⅞]", text)
+    if sign is not None:
+        return float(text[: sign.start()].strip() or 0) + unicodedata.numeric(sign[0])
+    whole, above, below = re.findall(r"\d+", text)
+    return int(whole) + int(above) / int(below)
+
+
 class _Sum:
     """Reads a sum by descent: sums of terms, terms of factors. A value is a number of mm and whether it is a length; a
     plain number that stands in a sum beside lengths, or alone, is in the default unit. A term holds one length at most:
-    "5 in in", "10 in / 2 in" and "2 in * 3 mm" are none.
+    "5 in in", "10 in / 2 in" and "2 in * 3 mm" are none. A length may go on in a smaller unit ("2 ft 3 in"); behind
+    feet a plain number is in inches ("5'6").
     """
 
     def __init__(self, words: list[tuple[str, str]], default_unit: str, shown: str) -> None:
         self.words, self.at, self.default, self.shown = words, 0, MM_PER_UNIT[default_unit], shown
+        self.units: set[float] = set()
 
     def length(self) -> float:
         value, is_length = self.sum()
@@ -196,6 +277,8 @@ class _Sum:
             terms.append(self.term(1.0 if self.taken() == "+" else -1.0))
         if not any(is_length for _, is_length in terms):
             return sum(value for value, _ in terms), False
+        if self.units - {self.default} and not all(is_length for _, is_length in terms):
+            raise BadValue(f"“{self.shown}” has a number without a unit beside another unit; give each its unit.")
         return sum(value if is_length else value * self.default for value, is_length in terms), True
 
     def term(self, way: float) -> tuple[float, bool]:
@@ -213,9 +296,32 @@ class _Sum:
             elif self.at < len(self.words) and self.words[self.at][0] == "unit":
                 if is_length:
                     raise BadValue(f"“{self.shown}” has two units for one length; give one.")
-                value, is_length = value * self.unit(), True
+                unit = self.unit()
+                value, is_length = value * unit + math.copysign(self.rest(unit), value), True
             else:
                 return way * value, is_length
+
+    def rest(self, unit: float) -> float:
+        """What goes on in a smaller unit (mm)."""
+        if not self.next_is_number():
+            return 0.0
+        thousands = re.fullmatch(r"\d{3,}", self.words[self.at][1])
+        value = self.number()
+        named = self.at < len(self.words) and self.words[self.at][0] == "unit"
+        if not named and (thousands or unit != MM_PER_UNIT["ft"]):
+            raise self.unreadable()
+        smaller = self.unit() if named else MM_PER_UNIT["in"]
+        if not smaller < unit or not value * smaller < unit:
+            raise self.unreadable()
+        return value * smaller + self.rest(smaller)
+
+    def next_is_number(self) -> bool:
+        return self.at < len(self.words) and self.words[self.at][0] in ("number", "mixed")
+
+    def number(self) -> float:
+        if not self.next_is_number():
+            raise self.unreadable()
+        return (_mixed if self.words[self.at][0] == "mixed" else read_number)(self.taken())
 
     def factor(self) -> tuple[float, bool]:
         if self.next_is("+", "-"):
@@ -229,16 +335,24 @@ class _Sum:
                 raise self.unreadable()
             self.at += 1
             return inner
-        if self.at >= len(self.words) or self.words[self.at][0] != "number":
-            raise self.unreadable()
-        return float(self.taken().replace(",", ".")), False
+        return self.number(), False
 
     def unit(self) -> float:
         word = self.taken()
         name = _ALIASES.get(word.lower(), word.lower())
         if name not in MM_PER_UNIT:
             raise BadValue(f"“{word}” in “{self.shown}” is not a unit known here; use one of {', '.join(MM_PER_UNIT)}.")
+        self.units.add(MM_PER_UNIT[name])
         return MM_PER_UNIT[name]
+
+
+def show_count(count: float) -> str:
+    """A whole number with its digits in groups of three, as `read_number` reads it.
+
+    >>> show_count(250000)
+    '250\u202f000'
+    """
+    return f"{count:,.0f}".replace(",", "\u202f")
 
 
 def show_number(value: float, digits: int = 4) -> str:

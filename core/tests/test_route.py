@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -23,7 +24,7 @@ from tectogon.route.card import Card, card_from, parse_card
 from tectogon.route.gauges import gauges_of
 from tectogon.route.keys import key_of
 from tectogon.solids import measure
-from tectogon.units import parse_length, show_length
+from tectogon.units import parse_length, parse_number, parse_sizes, show_count, show_length
 from tectogon.workpiece.sentence import plain
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
@@ -48,7 +49,24 @@ TRUTH = json.loads((DEMO / "truth.json").read_text())
         ("(1 in + 1 mm) / 2", 13.2),
         ("6 / 2 in", 76.2),
         ("1 yd", 914.4),
-        ("-(2 + 1 cm)", -12),
+        ("2 mm + (1 cm - 3 mm)", 9),
+        ("3 1/2 in", 88.9),
+        ("3½ in", 88.9),
+        ("½ in", 12.7),
+        ("-3 1/2 in", -88.9),
+        ("≈ 3 1/64 in", 76.596875),
+        ("2 ft 3 in", 685.8),
+        ("5'6", 1676.4),
+        ("5'6\"", 1676.4),
+        ("-5' 6 1/2\"", -1689.1),
+        ("1 m 20 cm", 1200),
+        ("1\u202f000 mm", 1000),
+        ("12 345", 12345),
+        ("1,234,567", 1234567),
+        ("1,234.5", 1234.5),
+        ("1.234,5", 1234.5),
+        ("0,125", 0.125),
+        ("12,5", 12.5),
     ],
 )
 def test_lengths_as_people_type_them(text: str, mm: float) -> None:
@@ -76,11 +94,50 @@ def test_lengths_as_people_type_them(text: str, mm: float) -> None:
         "1 / (2 mm)",
         ")(",
         "3 4",
+        "1,00,000",
+        "1,000,5",
+        "2 ft 30 in",
+        "2 in 1 ft",
+        "1'000",
+        "3 - 1/2 in",
     ],
 )
 def test_lengths_that_mean_nothing_are_refused(text: str) -> None:
     with pytest.raises(BadValue):
         parse_length(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "readings"),
+    [
+        ("1,000 mm", ("1.000", "1000")),
+        ("12,500", ("12.500", "12500")),
+        ("999,999 in", ("999.999", "999999")),
+        ("3-1/2 in", ("3 1/2", "3 - 1/2")),
+    ],
+)
+def test_what_could_be_either_is_refused_with_both_readings(text: str, readings: tuple[str, str]) -> None:
+    with pytest.raises(BadValue) as refused:
+        parse_length(text)
+    assert all(f"“{one}”" in refused.value.sentence for one in readings)
+
+
+@given(st.integers(0, 10**12))
+def test_a_count_shown_is_read_back(count: int) -> None:
+    assert parse_number(show_count(count)) == count
+
+
+@given(st.integers(0, 20), st.integers(0, 63), st.sampled_from(["in", '"']))
+def test_inches_in_sixty_fourths_are_read_back(whole: int, part: int, unit: str) -> None:
+    shown = f"{whole} {Fraction(part, 64)}" if part else f"{whole}"
+    assert parse_length(f"{shown} {unit}") == pytest.approx((whole + part / 64) * 25.4)
+
+
+@pytest.mark.parametrize(
+    "text", ["220 x 210,5 x 250", "220×210.5×250", "220 210.5 250", "220; 210.5; 250", "22 x 21.05 x 25 cm"]
+)
+def test_sizes_are_read_however_they_are_set_apart(text: str) -> None:
+    assert parse_sizes(text) == pytest.approx((220, 210.5, 250))
 
 
 @given(st.floats(-1e6, 1e6).map(lambda v: round(v, 4)))

@@ -11,7 +11,7 @@ from tectogon.building.rotations import about
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue
 from tectogon.tolerances import ANGLE_TOL
-from tectogon.units import parse_number
+from tectogon.units import parse_number, show_count
 
 MOST_COPIES = 500
 
@@ -32,7 +32,7 @@ def in_row(count: int, step: FloatArray) -> list[FloatArray]:
 def in_grid(count: int, step: FloatArray, rows: int, rise: FloatArray) -> list[FloatArray]:
     """Maps (3, 4) of rows of `count`, each row off the one before by `rise` (3,), mm. Raises BadValue for too many."""
     if count * rows > MOST_COPIES:
-        raise BadValue(f"That would be {count * rows:,} copies; up to {MOST_COPIES} are made.")
+        raise BadValue(f"That would be {show_count(count * rows)} copies; up to {MOST_COPIES} are made.")
     return [shift(c * step + r * rise) for r, c in itertools.product(range(rows), range(count))]
 
 

@@ -12,7 +12,7 @@ import numpy as np
 from pydantic import ValidationError
 
 from tectogon.cli.answers import Answer, WrongCall
-from tectogon.errors import NothingToBuild, OverLimit
+from tectogon.errors import NothingToBuild, OutOfTime
 from tectogon.findings.finding import counted
 from tectogon.findings.not_geometry import Aside
 from tectogon.findings.search import mend_certain

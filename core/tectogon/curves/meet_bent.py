@@ -16,6 +16,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, ELLIPSE, CurveTable, IntArray
 from tectogon.errors import OverLimit
 from tectogon.tolerances import ROUNDING, TINY
+from tectogon.units import show_count
 
 _CHORD = 1e-3
 """How far chords may stray from their curve, as a share of the curve's box."""
@@ -30,7 +31,8 @@ def refuse_many(count: int, most: int) -> None:
     """Raises OverLimit for more meetings than are worked on, before they are."""
     if count > most:
         raise OverLimit(
-            f"The curves cross or lie on each other in more than {most:,} places (about {count:,}): too many to find"
+            f"The curves cross or lie on each other in more than {show_count(most)} places (about"
+            f" {show_count(count)}): too many to find"
             " regions in. Leave hatching and repeated lines out, or take a part of the drawing."
         )
 

@@ -27,6 +27,7 @@ from tectogon.formats.result import CurveSet, ReadLimits, ReadResult
 from tectogon.formats.signatures import is_number, is_row
 from tectogon.linework import Layer, LineType, Linework
 from tectogon.tolerances import TINY
+from tectogon.units import show_count
 
 _COMMENT = re.compile(r"^\s*(#|!|%|//|\*|;)")
 _CORNER = np.radians(40.0)
@@ -65,7 +66,7 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     if not blocks:
         raise UnreadableFile(f"{path.name} holds no rows of two or three numbers.")
     if sum(len(b.rows) for b in blocks) > _MOST_POINTS:
-        raise OverLimit(f"{path.name} holds more than {_MOST_POINTS:,} points; split it.")
+        raise OverLimit(f"{path.name} holds more than {show_count(_MOST_POINTS)} points; split it.")
     if gaps:
         notes.append(
             Note(

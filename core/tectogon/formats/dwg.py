@@ -28,6 +28,7 @@ from tectogon.formats.entities import VERSIONS, Block, Content, EntityReader, he
 from tectogon.formats.options import ReadOptions
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer
+from tectogon.units import show_count
 
 _READABLE = VERSIONS.keys() - {"AC1006", "AC1009"}
 _PARTS = {
@@ -60,7 +61,8 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
         entities = sum(1 for h in headers if h[5] == "E" and h[4] not in _PARTS)
         if entities > limits.max_entities:
             raise OverLimit(
-                f"{path.name} holds {entities:,} entities; up to {limits.max_entities:,} are read in one file. Split"
+                f"{path.name} holds {show_count(entities)} entities; up to {show_count(limits.max_entities)}"
+                " are read in one file. Split"
                 " the drawing."
             )
         content, seen = _content(path, mark)

@@ -21,6 +21,7 @@ from tectogon.formats.entities import VERSIONS, Block, Content, EntityReader, he
 from tectogon.formats.options import ReadOptions
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer
+from tectogon.units import show_count
 
 _ENTITY_MARK = re.compile(rb"\n[ \t]*0\r?\n")
 
@@ -63,7 +64,8 @@ def _count_entities(data: bytes, name: str, limits: ReadLimits) -> None:
     count = data.count(b"\n  0\n") + data.count(b"\n  0\r\n") or sum(1 for _ in _ENTITY_MARK.finditer(data))
     if count > limits.max_entities:
         raise OverLimit(
-            f"{name} holds about {count:,} entities; up to {limits.max_entities:,} are read in one file. Split the"
+            f"{name} holds about {show_count(count)} entities; up to {show_count(limits.max_entities)} are read"
+            " in one file. Split the"
             " drawing."
         )
 

@@ -31,6 +31,7 @@ from tectogon.formats.entity_curves import CURVES, RISING, rise_of
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, Mark, StatedSize, Written
 from tectogon.tolerances import LEAST_SIZE
+from tectogon.units import show_count
 
 VERSIONS = {
     "AC1006": "R10",
@@ -488,8 +489,9 @@ class EntityReader:
             raise OverLimit(self._too_many(total))
 
     def _too_many(self, total: float) -> str:
-        shown = f"{total:,.0f}" if total < 1e12 else f"{total:.0e}"
-        return f"With all blocks laid out the drawing has {shown} curves; up to {self.limits.max_curves:,} are taken."
+        shown = f"{show_count(total)}" if total < 1e12 else f"{total:.0e}"
+        most = show_count(self.limits.max_curves)
+        return f"With all blocks laid out the drawing has {shown} curves; up to {most} are taken."
 
     def _own(self, columns: _Columns, bulk: Bulk | None) -> _Laid:
         """The curves of the model or a block itself, those read as columns and the others in the order of the file."""

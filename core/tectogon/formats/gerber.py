@@ -31,6 +31,7 @@ from tectogon.formats.result import DRILL, GERBER, ReadLimits, ReadResult
 from tectogon.profiles import Filled, painted
 from tectogon.profiles.stroke import Pen, inked
 from tectogon.tolerances import HAIR, resolution
+from tectogon.units import show_count
 
 _MACRO_PARTS = 20_000
 _MOST_CORNERS = 10_000
@@ -48,7 +49,10 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     inches = "inch" in str(unit).lower() or str(unit).lower() == "in"
     art = Art(limits.max_curves)
     if len(file.objects) > limits.max_entities:
-        raise OverLimit(f"{path.name} paints {len(file.objects):,} objects; up to {limits.max_entities:,} are taken.")
+        raise OverLimit(
+            f"{path.name} paints {show_count(len(file.objects))} objects; up to"
+            f" {show_count(limits.max_entities)} are taken."
+        )
     apertures: dict[int, list[list[list[Curve]]]] = {}
     for number, thing in enumerate(file.objects):
         _paint(art, thing, f"g{number + 1}", apertures, unit)
@@ -160,7 +164,8 @@ class _Parser(GerberParser):  # type: ignore[misc]
         total = self.repeat_from + len(once) * max(nx, 1) * max(ny, 1)
         if total > self.limits.max_entities:
             raise OverLimit(
-                f"The step-and-repeat lays out {total:,} objects; up to {self.limits.max_entities:,} are taken."
+                f"The step-and-repeat lays out {show_count(total)} objects; up to"
+                f" {show_count(self.limits.max_entities)} are taken."
             )
         for i in range(nx):
             for j in range(ny):
@@ -209,10 +214,12 @@ def _aperture(aperture: Any, unit: Any) -> list[list[list[Curve]]]:
     """The shapes of one flash at the origin; where parts of it clear, one shape with its holes."""
     corners = getattr(aperture, "n_vertices", 0) or 0
     if not 0 <= corners <= _MOST_CORNERS:
-        raise OverLimit(f"An aperture is a polygon of {corners:.4g} corners; up to {_MOST_CORNERS:,} are taken.")
+        raise OverLimit(
+            f"An aperture is a polygon of {corners:.4g} corners; up to {show_count(_MOST_CORNERS)} are taken."
+        )
     parts = list(itertools.islice(aperture.flash(0.0, 0.0, unit, True), _MACRO_PARTS + 1))
     if len(parts) > _MACRO_PARTS:
-        raise OverLimit(f"An aperture is made of more than {_MACRO_PARTS:,} parts; so many are taken.")
+        raise OverLimit(f"An aperture is made of more than {show_count(_MACRO_PARTS)} parts; so many are taken.")
     outlines = [_outline(part) for part in parts]
     if all(part.polarity_dark for part in parts):
         return [[outline] for outline in outlines if outline]

@@ -24,6 +24,7 @@ from tectogon.profiles import Filled, painted
 from tectogon.profiles.fills import FillRule
 from tectogon.profiles.stroke import Pen, inked
 from tectogon.tolerances import LEAST_SIZE, SAME_SHARE, SEEN_CHORD, resolution
+from tectogon.units import show_count
 
 
 @dataclass(frozen=True)
@@ -92,7 +93,8 @@ class Art:
                 self.matrix_of.append(at)
         if len(self.curves) > self.max_curves:
             raise OverLimit(
-                f"The drawing has more than {self.max_curves:,} curves once everything in it is laid out; split it."
+                f"The drawing has more than {show_count(self.max_curves)} curves once everything in it is laid"
+                " out; split it."
             )
         self.paths.append(
             _Path(

@@ -23,6 +23,7 @@ from tectogon.formats.options import ReadOptions
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Linework, Written
 from tectogon.profiles.stroke import Cap, Join, Pen
+from tectogon.units import show_count
 
 _MAX_DEPTH = 24
 _MAX_SEGMENTS = 1_500_000
@@ -163,7 +164,8 @@ class _Reader:
         self.objects += 1
         if self.objects > self.limits.max_entities:
             raise OverLimit(
-                f"{self.name} draws more than {self.limits.max_entities:,} objects on this page; take a part of it."
+                f"{self.name} draws more than {show_count(self.limits.max_entities)} objects on this page; take"
+                " a part of it."
             )
         kind = raw.FPDFPageObj_GetType(thing)
         own = affine.after(matrix, _matrix_of(thing))
@@ -222,7 +224,8 @@ class _Reader:
         self.segments += max(count, 0)
         if self.segments > _MAX_SEGMENTS:
             raise OverLimit(
-                f"{self.name} draws more than {_MAX_SEGMENTS:,} path segments on this page; take a part of it."
+                f"{self.name} draws more than {show_count(_MAX_SEGMENTS)} path segments on this page; take a"
+                " part of it."
             )
         chains: list[list[Curve]] = []
         chain: list[Curve] = []

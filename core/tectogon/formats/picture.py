@@ -26,6 +26,7 @@ from tectogon.formats.options import ReadOptions
 from tectogon.formats.result import ReadLimits, ReadResult
 from tectogon.linework import Layer, LineType, Linework, Picture
 from tectogon.tolerances import LEAST_SIZE
+from tectogon.units import show_count
 
 Grey = npt.NDArray[np.uint8]
 Contour = Any
@@ -97,8 +98,8 @@ def trace(image: Image.Image, dpi: float | None, name: str, limits: ReadLimits, 
         notes=(
             Note(
                 "traced",
-                f"{len(outlines)} outline{'s' if len(outlines) != 1 else ''} of {points:,} points became"
-                f" {len(curves):,} pieces, none more than {options.smooth:g} pixels off.",
+                f"{len(outlines)} outline{'s' if len(outlines) != 1 else ''} of {show_count(points)} points became"
+                f" {show_count(len(curves))} pieces, none more than {options.smooth:g} pixels off.",
             ),
         ),
         pictures=(_under(image, height),) if limits.keep_pictures else (),
@@ -141,12 +142,14 @@ def _opened(path: Path, limits: ReadLimits, options: ReadOptions) -> tuple[Image
         width, height = image.size
         if width * height > limits.max_pixels:
             raise OverLimit(
-                f"{path.name} has {width:,} × {height:,} pixels; up to {limits.max_pixels / 1e6:.0f} million are taken."
+                f"{path.name} has {show_count(width)} × {show_count(height)} pixels; up to"
+                f" {limits.max_pixels / 1e6:.0f} million are taken."
                 " Cut out the part that matters."
             )
         if width * height * _BYTES_A_PIXEL.get(image.mode, 20) > _MOST_UNPACKED:
             raise OverLimit(
-                f"{path.name} unpacks to too much: {width:,} × {height:,} pixels of the kind {image.mode}. Save it as"
+                f"{path.name} unpacks to too much: {show_count(width)} × {show_count(height)} pixels of the"
+                f" kind {image.mode}. Save it as"
                 " plain grey, or cut out the part that matters."
             )
         if options.page > 1:
@@ -266,13 +269,15 @@ def _outlines(grey: Grey, level: float, speckle: int) -> list[FloatArray]:
     steps = 4 * int(np.count_nonzero(some[0][:, 1:] != some[0][:, :-1]) + np.count_nonzero(some[0] != some[1]))
     if steps > _MOST_STEPS:
         raise OverLimit(
-            f"The picture is full of noise: its outlines would have {steps:,} steps; up to {_MOST_STEPS:,} are traced."
+            f"The picture is full of noise: its outlines would have {show_count(steps)} steps; up to"
+            f" {show_count(_MOST_STEPS)} are traced."
             " Smooth it, or choose another threshold."
         )
     contours, padded = _without_speckles(padded, mask, level, speckle)
     if len(contours) > _MOST_OUTLINES:
         raise OverLimit(
-            f"The picture has {len(contours):,} outlines; up to {_MOST_OUTLINES:,} are traced. Raise the speckle size,"
+            f"The picture has {show_count(len(contours))} outlines; up to {show_count(_MOST_OUTLINES)} are"
+            " traced. Raise the speckle size,"
             " or choose another threshold."
         )
     if not contours:

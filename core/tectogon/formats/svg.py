@@ -35,7 +35,7 @@ from tectogon.formats.signatures import is_svg
 from tectogon.formats.svg_path import ellipse_by_axes, parse_path
 from tectogon.linework import Written
 from tectogon.profiles.stroke import Pen
-from tectogon.units import MM_PER_UNIT
+from tectogon.units import MM_PER_UNIT, show_count
 
 _MAX_DEPTH = 120
 _MAX_NUMBERS = 3_000_000
@@ -130,7 +130,7 @@ def _tree(path: Path, limits: ReadLimits) -> Element:
     if data[:2] == b"\x1f\x8b":
         data = _unpacked(data, path.name)
     if data.count(b"<") > 4 * limits.max_entities:
-        raise OverLimit(f"{path.name} holds more than {4 * limits.max_entities:,} tags; split it.")
+        raise OverLimit(f"{path.name} holds more than {show_count(4 * limits.max_entities)} tags; split it.")
     text = _without(data, b"<!--", b"-->") if b"<!ENTITY" in data else data
     try:
         if b"<!ENTITY" in text:
@@ -265,7 +265,8 @@ class _Reader:
         total = count(self.root, 0)
         if total > self.limits.max_entities:
             raise OverLimit(
-                f"{self.name} draws {total:.3g} shapes once every `use` is laid out; up to {self.limits.max_entities:,}"
+                f"{self.name} draws {total:.3g} shapes once every `use` is laid out; up to"
+                f" {show_count(self.limits.max_entities)}"
                 " are taken."
             )
 
@@ -467,7 +468,7 @@ class _Reader:
     def _count(self, numbers: int) -> None:
         self.numbers += numbers
         if self.numbers > _MAX_NUMBERS:
-            raise OverLimit(f"{self.name} holds more than {_MAX_NUMBERS:,} numbers in its paths; split it.")
+            raise OverLimit(f"{self.name} holds more than {show_count(_MAX_NUMBERS)} numbers in its paths; split it.")
 
     def _path(self, d: str) -> list[list[Curve]]:
         path = parse_path(d)

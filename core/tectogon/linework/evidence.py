@@ -10,7 +10,7 @@ import numpy as np
 from tectogon.errors import Note, Place
 from tectogon.linework.model import Linework, StatedSize
 from tectogon.tolerances import LEAST_SIZE
-from tectogon.units import MM_PER_UNIT, UNIT_WORDS, mm_per_unit, show_number, unit_words
+from tectogon.units import MM_PER_UNIT, UNIT_WORDS, mm_per_unit, show_count, show_number, unit_words
 
 _SNUG = 0.01
 
@@ -121,7 +121,8 @@ def doubts(linework: Linework) -> list[Note]:
         out.append(
             Note(
                 "far_away",
-                f"{len(far)} {'curve lies' if len(far) == 1 else 'curves lie'} more than {_FAR_OUT:,.0f} times further"
+                f"{len(far)} {'curve lies' if len(far) == 1 else 'curves lie'} more than {show_count(_FAR_OUT)}"
+                " times further"
                 f" out than most; the first is {keys[0]}.",
                 Place(keys),
             )

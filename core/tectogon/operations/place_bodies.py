@@ -12,7 +12,7 @@ from tectogon.building.copies import MOST_COPIES, about_point, in_circle, in_gri
 from tectogon.building.rotations import about
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, PickGone
-from tectogon.units import parse_length, parse_number
+from tectogon.units import parse_length, parse_number, show_count
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
 from tectogon.workpiece.parameters import Angle, BodyPick, Length, Number, Params
@@ -70,7 +70,7 @@ def apply(workpiece: Workpiece, params: PlaceBodiesParams, context: Context) -> 
     keeps = params.how in ("row", "grid", "circle") or params.kept == "both"
     count = len(workpiece.bodies) + len(chosen) * (len(maps) - (0 if keeps else 1))
     if count > MOST_BODIES:
-        raise BadValue(f"That would be {count:,} bodies; up to {MOST_BODIES} are made.")
+        raise BadValue(f"That would be {show_count(count)} bodies; up to {MOST_BODIES} are made.")
     out: list[Body] = []
     for body in workpiece.bodies:
         if not any(body is one for one in chosen):

@@ -12,7 +12,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.copies import copies
 from tectogon.errors import BadValue, Unfinished
 from tectogon.tolerances import ANGLE_TOL
-from tectogon.units import parse_length, parse_number
+from tectogon.units import parse_length, parse_number, show_count
 from tectogon.workpiece.made_curves import picked_rows, with_made
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import LINEWORK, Context, Operation
@@ -67,7 +67,7 @@ def placements(workpiece: Workpiece, params: RepeatParams) -> FloatArray:
         return np.array([affine.moved(n * x, n * y) for n in range(1, count)]).reshape(-1, 2, 3)
     rows, rise = _whole(params.rows, "rows"), parse_length(params.rise)
     if count * rows > _MOST:
-        raise BadValue(f"That would be {count * rows:,} copies; up to {_MOST:,} are made.")
+        raise BadValue(f"That would be {show_count(count * rows)} copies; up to {show_count(_MOST)} are made.")
     return np.array([affine.moved(c * x, r * rise) for r in range(rows) for c in range(count) if r or c]).reshape(
         -1, 2, 3
     )

@@ -20,7 +20,7 @@ from tectogon.errors import BadValue, Note, NothingToBuild
 from tectogon.linework import Linework
 from tectogon.linework.edit import replaced
 from tectogon.profiles.chains import Chain, find_chains, points_along
-from tectogon.units import parse_length, parse_number, show_length
+from tectogon.units import parse_length, parse_number, show_count, show_length
 from tectogon.workpiece.made_curves import picked_rows
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import LINEWORK, Context, Operation
@@ -81,7 +81,9 @@ def apply(workpiece: Workpiece, params: SmoothParams, context: Context) -> Workp
         workpiece, rows[gone], CurveTable.of(made), rows[np.array(source, np.int64)], np.array(number, np.int64)
     )
     note = Note(
-        "smoothed", f"{before:,} pieces became {len(made):,}; nothing is off by more than {show_length(worst)}."
+        "smoothed",
+        f"{show_count(before)} pieces became {show_count(len(made))}; nothing is off by more than"
+        f" {show_length(worst)}.",
     )
     return replace(workpiece, drawing=replace(drawing, linework=linework)).with_notes(note)
 

@@ -29,6 +29,7 @@ from tectogon.reconstruction.carriers import Carriers, flat_of, placed
 from tectogon.reconstruction.depths import Box, Seen
 from tectogon.reconstruction.turning import Surfaces, Turned, turned_regions
 from tectogon.tolerances import LEAST_SIZE, SEEN_CHORD, SEEN_TOL
+from tectogon.units import show_count
 from tectogon.views.align import axes_shown
 
 AIR = -1
@@ -154,7 +155,8 @@ def cells_of(seen: Sequence[Seen], box: Box, *, finer: bool = False) -> Cells:
     cells = Cells(samples, atoms, turned, carriers, _split(code))
     if cells.count > _MOST_CELLS:
         raise OverLimit(
-            f"The lines of the views part the part into {cells.count:,} cells, too many to ask which are full. Leave"
+            f"The lines of the views part the part into {show_count(cells.count)} cells, too many to ask which"
+            " are full. Leave"
             " out what is no edge, or extrude profiles one by one."
         )
     return cells

@@ -26,8 +26,8 @@ from typing import Any
 import numpy as np
 from ortools.sat.python import cp_model
 
-from tectogon.curves.table import BoolArray, IntArray
 from tectogon.budget import time_decided
+from tectogon.curves.table import BoolArray, IntArray
 from tectogon.reconstruction.carriers import flat_of
 from tectogon.reconstruction.cells import AIR, AXIS, DASHED, HATCHED, NO_LINE, SOLID, UNHATCHED, Atoms, Cells
 from tectogon.reconstruction.sections import CutView

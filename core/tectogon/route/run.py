@@ -159,7 +159,11 @@ def _one(
         if os.environ.get("TECTOGON_STRICT"):
             raise
         _log.exception("step %s, %s", step.number, step.kind)
-        return before, _failed(step, before, InternalError(_FAULT.format(step=step.number, fault=type(fault).__name__))), False
+        return (
+            before,
+            _failed(step, before, InternalError(_FAULT.format(step=step.number, fault=type(fault).__name__))),
+            False,
+        )
 
 
 def _failed(

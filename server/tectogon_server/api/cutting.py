@@ -17,6 +17,7 @@ from tectogon.route.card import card_from
 
 from tectogon_server.api import shapes
 from tectogon_server.api.people import person
+from tectogon_server.api.typed import Millimetres
 from tectogon_server.parts.models import LibrarySection, Part
 
 router = Router()
@@ -24,7 +25,9 @@ _MOST_PARTS, _MOST_BARS = 200, 5000
 
 
 @router.get("/cut-list", response=shapes.CutListOut)
-def cut_list(request: HttpRequest, parts: str, stock: float = 6000.0, kerf: float = 3.0) -> shapes.CutListOut:
+def cut_list(
+    request: HttpRequest, parts: str, stock: Millimetres = 6000.0, kerf: Millimetres = 3.0
+) -> shapes.CutListOut:
     """The bars of parts (their numbers, with commas), and how stock lengths (mm) are cut for them."""
     ids = [int(n) for n in parts.split(",") if n.strip().isdigit()][:_MOST_PARTS]
     mine = Part.objects.of(person(request)).filter(pk__in=ids, desk=False).select_related("head").order_by("pk")
@@ -39,7 +42,8 @@ def cut_list(request: HttpRequest, parts: str, stock: float = 6000.0, kerf: floa
     if sum(c.count for cuts in wanted.values() for c in cuts) > _MOST_BARS:
         raise HttpError(422, f"These parts have more than {_MOST_BARS} bars; take fewer parts at once.")
     return shapes.CutListOut(
-        sections=[_told(s, cuts, known.get(s, {}).get("kg_per_m"), stock, kerf) for s, cuts in wanted.items()]
+        stock_mm=stock,
+        sections=[_told(s, cuts, known.get(s, {}).get("kg_per_m"), stock, kerf) for s, cuts in wanted.items()],
     )
 
 
@@ -60,7 +64,9 @@ def _told(section: str, cuts: Sequence[Cut], kg_per_m: float | None, stock: floa
 
 
 @router.get("/cut-list/file", response={200: None})
-def cut_list_file(request: HttpRequest, parts: str, stock: float = 6000.0, kerf: float = 3.0) -> HttpResponse:
+def cut_list_file(
+    request: HttpRequest, parts: str, stock: Millimetres = 6000.0, kerf: Millimetres = 3.0
+) -> HttpResponse:
     """The cut list as comma-separated values."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")

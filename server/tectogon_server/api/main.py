@@ -34,6 +34,7 @@ from tectogon_server.api.library import router as library
 from tectogon_server.api.people import called, described, person
 from tectogon_server.api.people import router as people
 from tectogon_server.api.strict import StrictParser
+from tectogon_server.api.typed import REFUSED, Millimetres, Plain
 from tectogon_server.computing import requests, results
 from tectogon_server.computing.models import Computation
 from tectogon_server.news import signed_out
@@ -70,6 +71,8 @@ def _not_there(request: HttpRequest, problem: ObjectDoesNotExist) -> HttpRespons
 @api.exception_handler(ValidationError)
 def _not_understood(request: HttpRequest, problem: ValidationError) -> HttpResponse:
     first: dict[str, Any] = dict(problem.errors[0]) if problem.errors else {}
+    if first.get("type") == REFUSED:
+        return api.create_response(request, {"code": BadValue.code, "text": first["msg"][:400]}, status=422)
     where = " → ".join(str(part) for part in first.get("loc", ()) if part not in ("body", "payload"))
     text = f"The request can't be understood: {where}: {first.get('msg', 'wrong shape')}."
     return api.create_response(request, {"code": "not_understood", "text": text[:400]}, status=422)
@@ -498,6 +501,18 @@ def operations(request: HttpRequest) -> list[shapes.KindOut]:
             )
         )
     return out
+
+
+@api.get("/lengths", response=shapes.LengthOut)
+def length(request: HttpRequest, text: Millimetres) -> shapes.LengthOut:
+    """A length as typed, in mm."""
+    return shapes.LengthOut(mm=text)
+
+
+@api.get("/numbers", response=shapes.NumberOut)
+def number(request: HttpRequest, text: Plain) -> shapes.NumberOut:
+    """A plain number as typed."""
+    return shapes.NumberOut(value=text)
 
 
 @api.post("/operations/sentence", response=shapes.TokensOut)

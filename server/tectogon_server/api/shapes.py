@@ -8,6 +8,8 @@ from typing import Any, Literal
 from ninja import Field, Schema
 from tectogon.route.card import Card, Step
 
+from tectogon_server.api.typed import Millimetres, Plain, Sizes
+
 
 class Refusal(Schema):
     code: str
@@ -228,8 +230,8 @@ class AskDepths(Schema):
 
 class AskExport(Schema):
     kind: str
-    chord_mm: float = 0.05
-    angle_deg: float = 20.0
+    chord_mm: Millimetres = 0.05
+    angle_deg: Plain = 20.0
     what: Literal["profiles", "linework", "drawing", "report", "blank", "parts_list"] = "profiles"
     version: str = "R2010"
     profiles: list[str] = []
@@ -240,9 +242,9 @@ class AskPrintCheck(Schema):
     """Walls thinner than `wall`, and gaps narrower than `tool` where that is more than nothing, are told (mm); the bed
     by its three sizes, or none."""
 
-    wall: float = Field(0.8, gt=0.0, le=100.0)
-    tool: float = Field(0.0, ge=0.0, le=100.0)
-    bed: list[float] = Field([], max_length=3)
+    wall: Millimetres = Field(0.8, gt=0.0, le=100.0)
+    tool: Millimetres = Field(0.0, ge=0.0, le=100.0)
+    bed: Sizes = Field([], max_length=3)
 
 
 class KindOut(Schema):
@@ -376,7 +378,16 @@ class SectionCuts(Schema):
     problem: str = ""
 
 
+class LengthOut(Schema):
+    mm: float
+
+
+class NumberOut(Schema):
+    value: float
+
+
 class CutListOut(Schema):
+    stock_mm: float
     sections: list[SectionCuts]
 
 

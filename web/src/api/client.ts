@@ -407,6 +407,10 @@ export interface Depth {
 /** So many parts are asked for at once. */
 const PAGE = 500;
 
+/** What is asked of a cut list: lengths as they are typed. */
+export const cutListQuery = (parts: number[], stock: string, kerf: string): string =>
+  String(new URLSearchParams({ parts: parts.join(), stock, kerf }));
+
 export const api = {
   me: () => json<Person>("GET", "/me"),
   signIn: (username: string, password: string, code = "") =>
@@ -450,6 +454,12 @@ export const api = {
   join: (secret: string, person: { username: string; name: string; password: string }) =>
     json<Person>("POST", `/join/${encodeURIComponent(secret)}`, person),
   kinds: () => json<Kind[]>("GET", "/operations"),
+  /** A length as typed, in mm. */
+  length: async (text: string) =>
+    (await json<{ mm: number }>("GET", `/lengths?${String(new URLSearchParams({ text }))}`)).mm,
+  /** A plain number as typed. */
+  number: async (text: string) =>
+    (await json<{ value: number }>("GET", `/numbers?${String(new URLSearchParams({ text }))}`)).value,
   sentence: (step: Step) => json<{ tokens: Token[]; problem: string | null }>("POST", "/operations/sentence", { step }),
   save: (id: number, based_on: number, card: Card, change: string) =>
     json<PartOpen>("PUT", `/parts/${id}/card`, { based_on, card, change }, true),
@@ -481,8 +491,8 @@ export const api = {
     json<{ source: string; values: Record<string, unknown> }>("POST", `/parts/${id}/placed`, { computation, revision }),
   supplier: () => json<Shapes["SupplierOut"]>("GET", "/supplier"),
   takeFromSupplier: (number: string) => json<Computation>("POST", `/supplier/${encodeURIComponent(number)}`),
-  cutList: (parts: number[], stock: number, kerf: number) =>
-    json<Shapes["CutListOut"]>("GET", `/cut-list?parts=${parts.join()}&stock=${stock}&kerf=${kerf}`),
+  cutList: (parts: number[], stock: string, kerf: string) =>
+    json<Shapes["CutListOut"]>("GET", `/cut-list?${cutListQuery(parts, stock, kerf)}`),
   library: () => json<{ sections: Section[]; materials: string[] }>("GET", "/library"),
   sectionIssues: (number: string) => json<Section[]>("GET", `/library/numbers/${encodeURIComponent(number)}`),
   cleanedFound: (id: string) => json<CleanedDrawing>("GET", `/computations/${id}/file`),

@@ -187,7 +187,7 @@ export interface paths {
         put?: never;
         /**
          * Hold Issues
-         * @description A newer issue of a source, held against the older one; nothing is recorded by that.
+         * @description A newer issue of a source, held against the older one in the card of a revision; nothing is recorded by that.
          */
         post: operations["tectogon_server_api_main_hold_issues"];
         delete?: never;
@@ -416,6 +416,46 @@ export interface paths {
          * @description Every kind of operation with its defaults: what the action row and the writing line are made of.
          */
         get: operations["tectogon_server_api_main_operations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lengths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Length
+         * @description A length as typed, in mm.
+         */
+        get: operations["tectogon_server_api_main_length"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Number
+         * @description A plain number as typed.
+         */
+        get: operations["tectogon_server_api_main_number"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1793,12 +1833,12 @@ export interface components {
              * Chord Mm
              * @default 0.05
              */
-            chord_mm: number;
+            chord_mm: number | string;
             /**
              * Angle Deg
              * @default 20
              */
-            angle_deg: number;
+            angle_deg: number | string;
             /**
              * What
              * @default profiles
@@ -1853,6 +1893,16 @@ export interface components {
             typed: {
                 [key: string]: unknown;
             };
+        };
+        /** LengthOut */
+        LengthOut: {
+            /** Mm */
+            mm: number;
+        };
+        /** NumberOut */
+        NumberOut: {
+            /** Value */
+            value: number;
         };
         /** TokensOut */
         TokensOut: {
@@ -2077,17 +2127,17 @@ export interface components {
              * Wall
              * @default 0.8
              */
-            wall: number;
+            wall: number | string;
             /**
              * Tool
              * @default 0
              */
-            tool: number;
+            tool: number | string;
             /**
              * Bed
              * @default []
              */
-            bed: number[];
+            bed: number[] | string;
         };
         /** AskSection */
         AskSection: {
@@ -2225,6 +2275,8 @@ export interface components {
         };
         /** CutListOut */
         CutListOut: {
+            /** Stock Mm */
+            stock_mm: number;
             /** Sections */
             sections: components["schemas"]["SectionCuts"][];
         };
@@ -2588,6 +2640,8 @@ export interface operations {
                     file: string;
                     /** Old */
                     old: string;
+                    /** Revision */
+                    revision: number;
                 };
             };
         };
@@ -2889,6 +2943,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_length: {
+        parameters: {
+            query: {
+                text: number | string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LengthOut"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_number: {
+        parameters: {
+            query: {
+                text: number | string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberOut"];
                 };
             };
         };
@@ -4210,8 +4308,8 @@ export interface operations {
         parameters: {
             query: {
                 parts: string;
-                stock?: number;
-                kerf?: number;
+                stock?: number | string;
+                kerf?: number | string;
             };
             header?: never;
             path?: never;
@@ -4234,8 +4332,8 @@ export interface operations {
         parameters: {
             query: {
                 parts: string;
-                stock?: number;
-                kerf?: number;
+                stock?: number | string;
+                kerf?: number | string;
             };
             header?: never;
             path?: never;

@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 
-import { api } from "../api/client";
+import { api, cutListQuery } from "../api/client";
 import { take } from "../api/take";
 import { lengthText, show } from "../scene/shownUnits";
 import { sentenceOf } from "../state/draft";
@@ -13,12 +13,10 @@ import { Button } from "../ui/Button";
 export function CutList({ parts, close }: { parts: number[]; close(): void }) {
   const [stock, setStock] = useState("6000"),
     [kerf, setKerf] = useState("3");
-  const lengths = [stock, kerf].map((t) => Number(t.replace(",", "."))) as [number, number],
-    good = lengths[0] > 0 && lengths[1] >= 0;
   const found = useQuery({
-    queryKey: ["cut-list", parts, ...lengths],
-    queryFn: () => api.cutList(parts, ...lengths),
-    enabled: good,
+    queryKey: ["cut-list", parts, stock, kerf],
+    queryFn: () => api.cutList(parts, stock, kerf),
+    retry: false,
     placeholderData: (before) => before,
   });
   const field = "num w-24 rounded-lg border border-rule bg-paper px-2 py-1 text-right";
@@ -58,15 +56,14 @@ export function CutList({ parts, close }: { parts: number[]; close(): void }) {
             </label>
             <span className="flex-1" />
             <Button
-              disabled={!good || !found.data?.sections.length}
+              disabled={found.isError || !found.data?.sections.length}
               onClick={() => {
-                take(`/api/cut-list/file?parts=${parts.join()}&stock=${lengths[0]}&kerf=${lengths[1]}`);
+                take(`/api/cut-list/file?${cutListQuery(parts, stock, kerf)}`);
               }}
             >
-              Take as CSV
+              Download as CSV
             </Button>
           </div>
-          {good ? null : <p className="text-madder">A stock length is more than 0 mm, a saw cut 0 mm or more.</p>}
           {found.error ? <p className="text-madder">{sentenceOf(found.error)}</p> : null}
           {found.data && !found.data.sections.length ? (
             <p className="text-faint">
@@ -107,7 +104,7 @@ export function CutList({ parts, close }: { parts: number[]; close(): void }) {
                       {s.best ? "; fewer can’t do" : "; fewer may do"}
                     </p>
                     {s.stocks.map((one, n) => (
-                      <Bar key={n} cuts={one.cuts} left={one.left_mm} stock={lengths[0]} count={one.count} />
+                      <Bar key={n} cuts={one.cuts} left={one.left_mm} stock={found.data.stock_mm} count={one.count} />
                     ))}
                   </>
                 ) : null}

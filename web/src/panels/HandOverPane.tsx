@@ -41,7 +41,7 @@ export function HandOverPane() {
     }
   }
 
-  const mesh = { chord_mm: Number(chord.replace(",", ".")), angle_deg: Number(angle.replace(",", ".")) };
+  const mesh = { chord_mm: chord, angle_deg: angle };
   const field = "num w-16 rounded-md border border-rule bg-paper px-2 py-0.5 text-right";
   return (
     <section className="min-h-0 overflow-y-auto border-t border-rule px-4 py-3" aria-label="Hand over">

@@ -74,7 +74,8 @@ function Plane({
   area: number;
   middle(axis: Axis): number;
 }) {
-  const [text, setText] = useState<string | null>(null);
+  const [text, setText] = useState<string | null>(null),
+    [refused, setRefused] = useState("");
   const [low, high] = [bounds[cut.axis]!, bounds[cut.axis + 3]!];
   return (
     <>
@@ -124,11 +125,21 @@ function Plane({
           value={text ?? show(cut.at, 3)}
           onChange={(e) => {
             setText(e.target.value);
-            const at = Number.parseFloat(e.target.value.replace(",", "."));
-            if (Number.isFinite(at)) put({ ...cut, at });
+            api.length(e.target.value).then(
+              (at) => {
+                setRefused("");
+                put({ ...cut, at });
+              },
+              (error: unknown) => {
+                setRefused(sentenceOf(error));
+              },
+            );
           }}
+          aria-invalid={refused !== ""}
+          title={refused}
           onBlur={() => {
             setText(null);
+            setRefused("");
           }}
           onKeyDown={(e) => {
             e.stopPropagation();

@@ -9,7 +9,6 @@ import { lengthText, show, volumeText } from "../scene/shownUnits";
 import { sentenceOf } from "../state/draft";
 import { useTable } from "../state/table";
 import { Button } from "../ui/Button";
-import { wantedOf } from "./printWishes";
 
 const MOST = 12;
 const FIELD = "num w-16 rounded-md border border-rule bg-paper px-2 py-0.5 text-right";
@@ -30,20 +29,16 @@ export function PrintPanel() {
 
   async function look() {
     if (!of) return;
-    const wanted = wantedOf(wall, tool, bed);
-    if (!wanted) {
-      setTrouble("A wall is a length such as 0.8 mm, a bed three of them such as 220 × 220 × 250.");
-      return;
-    }
-    if (bed !== kept)
-      void api.keepBed(bed).then(
-        () => workshop.refetch(),
-        () => undefined,
-      );
     setBusy(true);
     setTrouble("");
     try {
-      const done = await finished(await api.printing(of, wanted), () => undefined, new AbortController().signal);
+      const asked = await api.printing(of, { wall, tool: tool.trim() || 0, bed });
+      if (bed !== kept)
+        void api.keepBed(bed).then(
+          () => workshop.refetch(),
+          () => undefined,
+        );
+      const done = await finished(asked, () => undefined, new AbortController().signal);
       if (done.state !== "done") throw new Error(done.message);
       setLooked({ of, found: await api.printingFound(done.id) });
     } catch (error) {
@@ -53,12 +48,13 @@ export function PrintPanel() {
     }
   }
 
-  const field = (label: string, value: string, set: (v: string) => void, wide = "") => (
+  const field = (label: string, value: string, set: (v: string) => void, empty: string, wide = "") => (
     <label className="flex items-center gap-2">
       {label}{" "}
       <input
         className={`${FIELD} ${wide}`}
         value={value}
+        placeholder={empty}
         onChange={(e) => {
           set(e.target.value);
         }}
@@ -75,9 +71,9 @@ export function PrintPanel() {
         <div className="flex-1">
           <h2 className="text-[15px] font-semibold">Can it be printed?</h2>
           <div className="mt-1.5 flex flex-wrap gap-x-5 gap-y-1.5 text-[13.5px]">
-            {field("walls under", wall, setWall)}
-            {field("gaps under", tool, setTool)}
-            {field("bed", bed, setBed, "!w-36")}
+            {field("walls under", wall, setWall, "0.8")}
+            {field("gaps under", tool, setTool, "0.5")}
+            {field("bed", bed, setBed, "220 × 220 × 250", "!w-40")}
           </div>
         </div>
         <Button

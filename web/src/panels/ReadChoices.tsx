@@ -5,8 +5,9 @@
 
 import type { ReactNode } from "react";
 
-import type { Step } from "../api/client";
+import { api, type Step } from "../api/client";
 import type { ReadOption, SourceFacts } from "../scene/sheetData";
+import { sentenceOf } from "../state/draft";
 import { useTable } from "../state/table";
 import { changeRecorded, changeStep } from "../state/work";
 import { ChoiceField } from "../ui/ChoiceField";
@@ -90,9 +91,14 @@ function Figure({ option, read, value }: FieldProps) {
       empty={option.empty}
       value={value === null ? "" : String(value as number)}
       label={option.field.replace(/_/g, " ")}
-      onValue={(text) =>
-        changeRecorded(read.number, option.field, text === "" ? option.usual : Number(text.replace(",", ".")))
-      }
+      onValue={async (text) => {
+        try {
+          const value = text === "" ? option.usual : await api.number(text);
+          await changeRecorded(read.number, option.field, value);
+        } catch (error) {
+          useTable.setState({ trouble: sentenceOf(error) });
+        }
+      }}
     />
   );
 }

@@ -2,9 +2,10 @@
 
 import { useRef } from "react";
 
-import type { Step } from "../api/client";
+import { api, type Step } from "../api/client";
 import type { SourceFacts } from "../scene/sheetData";
 import { MM_OF } from "../scene/shownUnits";
+import { sentenceOf } from "../state/draft";
 import { useTable } from "../state/table";
 import { changeRecorded, holdIssue } from "../state/work";
 import { ChoiceField } from "../ui/ChoiceField";
@@ -13,13 +14,6 @@ import { StateMark } from "../ui/Mark";
 import { ReadChoices } from "./ReadChoices";
 
 const UNITS = ["auto", "mm", "cm", "m", "in", "ft", "mil", "um", "px", "pt"];
-
-/** A length as typed, in mm: a number with a unit or without; null where it is none. */
-function lengthTyped(text: string): number | null {
-  const found = /^\s*(\d+(?:[.,]\d+)?)\s*([a-z]*)\s*$/i.exec(text),
-    mm = found ? Number(found[1]!.replace(",", ".")) * (MM_OF[found[2]!.toLowerCase() || "mm"] ?? NaN) : NaN;
-  return mm > 0 ? mm : null;
-}
 
 /** A unit as people say it: a name, or how long one unit is. */
 function shownUnit(unit: string): string {
@@ -81,12 +75,12 @@ export function SourceCard({ source, read }: { source: SourceFacts; read: Step |
             // a chord is one typed size of the part: the unit follows from it
             onValue={() => Promise.resolve()}
             onEntered={(typed) => {
-              const mm = lengthTyped(typed);
-              if (mm) void changeRecorded(read.number, "unit", String(Number((mm / chord).toPrecision(12))));
-              else
-                useTable.setState({
-                  trouble: `“${typed}” can't be read as a chord; type a length such as “180” or “7.5 in”.`,
-                });
+              api.length(typed).then(
+                (mm) => changeRecorded(read.number, "unit", String(Number((mm / chord).toPrecision(12)))),
+                (error: unknown) => {
+                  useTable.setState({ trouble: sentenceOf(error) });
+                },
+              );
             }}
           />
         </label>

@@ -11,6 +11,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from tectogon.errors import OverLimit, UnreadableFile, UnsupportedFile
 from tectogon.formats import FORMATS, format_of
+from tectogon.units import show_count
 
 from tectogon_server.accounts.actions.permission import editor
 from tectogon_server.accounts.models import Workshop
@@ -88,7 +89,7 @@ def check_name(name: str) -> str:
     if not name:
         raise BadName("A name is missing.")
     if len(name) > MAX_NAME:
-        raise BadName(f"A name may have up to {MAX_NAME} characters; this one has {len(name):,}.")
+        raise BadName(f"A name may have up to {MAX_NAME} characters; this one has {show_count(len(name))}.")
     if any("\ud800" <= c <= "\udfff" for c in name):
         raise BadName("The name holds half a character (a lone surrogate); type it anew.")
     return name

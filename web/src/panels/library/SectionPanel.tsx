@@ -6,6 +6,7 @@ import { type ReactNode, useState } from "react";
 import { api, type Section, type SectionFacts } from "../../api/client";
 import { areaText, lengthText, show } from "../../scene/shownUnits";
 import { Button } from "../../ui/Button";
+import { sentenceOf } from "../../state/draft";
 import { ChoiceField } from "../../ui/ChoiceField";
 import { Written } from "../PartCard";
 import { highOf, insertionPoints, pathOf, viewOf, wideOf } from "./sections";
@@ -24,6 +25,16 @@ interface Props {
 
 export function SectionPanel({ section: s, other, mayEdit, materials, change, makeBar, putAway }: Props) {
   const [length, setLength] = useState("1000 mm");
+  const [trouble, setTrouble] = useState("");
+  /** A length of it as typed; an empty one is not known. */
+  const typed = async (name: "thickness_mm" | "pitch_mm", text: string) => {
+    try {
+      change({ [name]: text.trim() ? await api.length(text) : null });
+      setTrouble("");
+    } catch (error) {
+      setTrouble(sentenceOf(error));
+    }
+  };
   const issues = useQuery({
     queryKey: ["section", s.number, s.issue],
     queryFn: () => api.sectionIssues(s.number),
@@ -112,18 +123,23 @@ export function SectionPanel({ section: s, other, mayEdit, materials, change, ma
           put={
             mayEdit
               ? (t) => {
-                  change({ thickness_mm: millimetres(t) });
+                  void typed("thickness_mm", t);
                 }
               : null
           }
         />
+        {trouble ? (
+          <p className="text-[13px] text-madder" role="alert">
+            {trouble}
+          </p>
+        ) : null}
         <Fact
           label="Pitch"
           value={s.facts.pitch_mm ? lengthText(s.facts.pitch_mm) : ""}
           put={
             mayEdit
               ? (t) => {
-                  change({ pitch_mm: millimetres(t) });
+                  void typed("pitch_mm", t);
                 }
               : null
           }
@@ -197,11 +213,6 @@ export function SectionPanel({ section: s, other, mayEdit, materials, change, ma
       ) : null}
     </aside>
   );
-}
-
-function millimetres(text: string): number | null {
-  const value = parseFloat(text.replace(",", "."));
-  return Number.isFinite(value) ? value : null;
 }
 
 function figuresOf(s: Section): [string, string][] {
