@@ -114,7 +114,7 @@ def short_unit(unit: str) -> str:
     >>> short_unit("mm"), short_unit("180")
     ('mm', '180 mm a unit')
     """
-    return unit if unit in MM_PER_UNIT else f"{show_number(mm_per_unit(unit), 6)} mm a unit"
+    return unit if unit in MM_PER_UNIT else f"{show_small(mm_per_unit(unit), 4)} mm a unit"
 
 
 def parse_length(text: str | float, *, default_unit: str = "mm") -> float:

@@ -18,6 +18,7 @@ from tectogon.errors import OverLimit, TectogonError, UnreadableFile, Unsupporte
 from tectogon.formats import ReadLimits, read_drawing
 from tectogon.formats.dxf_out import regions_as_dxf
 from tectogon.linework.evidence import weigh_unit
+from tectogon.linework.unit_signs import written_unit
 from tectogon.route import Run
 
 
@@ -270,10 +271,10 @@ def grid(space: Any, document: Any) -> None:
 @pytest.mark.parametrize(
     ("draw", "error", "word"),
     [
-        (nested(9, 10), OverLimit, "100,000,000"),
+        (nested(9, 10), OverLimit, "100\u202f000\u202f000"),
         (nested(40, 10), OverLimit, "curves"),
         (loop, UnreadableFile, "itself"),
-        (grid, OverLimit, "900,000,000"),
+        (grid, OverLimit, "900\u202f000\u202f000"),
     ],
 )
 def test_bombs_are_counted_before_they_are_laid_out(
@@ -393,3 +394,59 @@ def test_diameters_and_radii_say_where_they_stand(drawing: Callable[..., Path]) 
     for size in stated:
         centre, rim = np.array(size.points)
         assert centre == pytest.approx((30, 20)) and np.hypot(*(rim - centre)) == pytest.approx(8)
+
+
+def inch_sheet(space: Any, *texts: str, factor: float = 1.0, height: float = 0.12) -> None:
+    """A plate of 6 × 3.5 with holes of 1/4, drawn in inches, with texts."""
+    space.add_lwpolyline([(x * factor, y * factor) for x, y in ((0, 0), (6, 0), (6, 3.5), (0, 3.5))], close=True)
+    for x in (1, 2, 3, 4):
+        space.add_circle((x * factor, factor), 0.125 * factor)
+    for n, text in enumerate(texts):
+        space.add_text(text, height=height * factor, dxfattribs={"insert": (7 * factor, n * factor)})
+
+
+@pytest.mark.parametrize(
+    ("units", "factor", "texts", "proposed", "sure"),
+    [
+        (4, 1.0, ["ALL DIMENSIONS IN INCHES", "1/4 PLATE"], "in", False),  # the header says mm, the sheet inches
+        (4, 1.0, ["BRACKET", "REV A"], "mm", False),  # texts of 0.12 mm
+        (1, 1.0, ["ALL DIMENSIONS IN INCHES"], "in", True),
+        (1, 1.0, ["ALLE MASSE IN MM"], "in", False),
+        (0, 1.0, ["UNLESS OTHERWISE SPECIFIED DIMENSIONS ARE IN INCHES"], "in", True),
+        (0, 25.4, ["Cotes en mm"], "mm", True),
+        (4, 25.4, ["QUOTE IN mm", "FINISH 1/2"], "mm", True),
+        (4, 25.4, ["SHEET 1/2", "SCALE 1/4", "G 1/4 BSP"], "mm", True),
+        (4, 25.4, ["MATERIAL: STEEL", "IN STOCK"], "mm", True),
+        (4, 25.4, ["3/8 DRILL"], "mm", False),
+    ],
+)
+def test_what_is_seen_on_the_sheet_is_evidence_for_its_unit(
+    drawing: Callable[..., Path], units: int, factor: float, texts: list[str], proposed: str, sure: bool
+) -> None:
+    result = read_drawing(drawing(lambda space, _: inch_sheet(space, *texts, factor=factor), units=units))
+    evidence = weigh_unit(result.linework, result.declared_unit)
+    assert (evidence.proposed, evidence.sure) == (proposed, sure), evidence.facts
+    assert evidence.sure or any(not fact.agrees for fact in evidence.facts)
+
+
+@pytest.mark.parametrize(
+    ("text", "unit"),
+    [
+        ("DIMENSIONS IN MILLIMETRES", "mm"),
+        ("DIMS IN INCHES UNLESS NOTED", "in"),
+        ("UNITS: MM", "mm"),
+        ("Maße in mm", "mm"),
+        ("Alle Abmessungen in Millimeter", "mm"),
+        ("COTES EN MILLIMÈTRES", "mm"),
+        ("QUOTE IN MILLIMETRI", "mm"),
+        ("COTAS EN PULGADAS", "in"),
+        ("DIMENSIONS ARE IN IN.", "in"),
+        ("DIMENSION 12 IN FRONT VIEW", None),
+        ("INSTALL IN HOUSING", None),
+        ("TOLERANCE 0.1 MM", None),
+        ("UNIT A", None),
+        ("MASS 0.3 KG", None),
+    ],
+)
+def test_a_unit_that_is_written_out_is_read(text: str, unit: str | None) -> None:
+    assert written_unit([text]) == unit

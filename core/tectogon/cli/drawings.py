@@ -29,7 +29,7 @@ def read_file(
     path: Path, options: argparse.Namespace, answer: Answer
 ) -> tuple[ReadResult, UnitEvidence, Linework, float]:
     result = read_drawing(path, _read_options(options), ReadLimits(keep_pictures=False))
-    evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says)
+    evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain)
     factor = options.units or mm_per_unit(evidence.proposed)
     if not evidence.sure and options.units is None:
         answer.warnings.append(

@@ -66,7 +66,7 @@ def _linework(file: tuple[str, Path], options: ReadParams) -> tuple[Linework, st
     result = read_drawing(path, options, called=name)
     if not len(result.linework):
         raise NothingToBuild(f"{name} holds no lines, arcs or curves; there is nothing to compare.")
-    unit = weigh_unit(result.linework, result.declared_unit, result.kind_says).proposed
+    unit = weigh_unit(result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain).proposed
     if options.unit != "auto":
         unit = options.unit
     return result.linework.scaled(mm_per_unit(unit)), unit

@@ -45,7 +45,7 @@ def drawing_figures(workpiece: Workpiece) -> dict[str, Any]:
     return {
         "formats": [s.format for s in workpiece.sources],
         "unit": workpiece.sources[-1].unit if workpiece.sources else None,
-        "sure": all(s.evidence.sure or s.unit != s.evidence.proposed for s in workpiece.sources),
+        "sure": all(s.evidence.sure or s.chosen for s in workpiece.sources),
         "curves": len(linework),
         "size": [float(v) for v in linework.extents[2:] - linework.extents[:2]] if len(linework) else None,
         "regions": len(drawing.regions) if len(linework) else 0,
@@ -273,6 +273,7 @@ def _about(workpiece: Workpiece) -> dict[str, Any]:
                 "declared": s.evidence.declared,
                 "proposed": s.evidence.proposed,
                 "sure": s.evidence.sure,
+                "chosen": s.chosen,
                 "step": s.step,
                 "options": _options_told(s),
                 "sets": [asdict(c) for c in s.curve_sets],

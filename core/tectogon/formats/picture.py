@@ -105,13 +105,18 @@ def trace(image: Image.Image, dpi: float | None, name: str, limits: ReadLimits, 
         pictures=(_under(image, height),) if limits.keep_pictures else (),
     )
     says = (
-        f"The picture says {dpi:.4g} dots per inch"
+        f"The picture says {dpi:.4g} dots per inch, of the scan or of the screen"
         if dpi
         else "One unit is a pixel; the picture does not say how large it is"
     )
     kind = image.format or "picture"
     return ReadResult(
-        linework=linework, format=kind, version="", declared_unit=f"{25.4 / dpi:.9g}" if dpi else "px", kind_says=says
+        linework=linework,
+        format=kind,
+        version="",
+        declared_unit=f"{25.4 / dpi:.9g}" if dpi else "px",
+        kind_says=says,
+        unit_certain=False,
     )
 
 

@@ -42,8 +42,9 @@ class CurveSet:
 class ReadResult:
     """A file as read: the linework in file units, the format's name and version, and what the file says of its unit.
 
-    declared_unit: a name, or a number of mm as text, or None.  kind_says: a remark of the format itself on its unit,
-    for the evidence.
+    declared_unit: a name, or a number of mm as text, or None.  unit_certain: false where what is declared is of how the
+    file was made, and not of what it shows: the dots per inch of a scan.  kind_says: a remark of the format itself on
+    its unit, for the evidence.
     curve_sets: what a coordinate table holds.  pages: how many pages there are to choose from.  options: the fields of
     `ReadOptions` that could have made a difference.
     """
@@ -53,6 +54,7 @@ class ReadResult:
     version: str
     declared_unit: str | None
     kind_says: str = ""
+    unit_certain: bool = True
     curve_sets: tuple[CurveSet, ...] = ()
     pages: int = 1
     options: tuple[str, ...] = ()

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from tectogon.errors import Note, Place
 from tectogon.linework.model import Linework, StatedSize
+from tectogon.linework.unit_signs import CANDIDATES, Sign, signs_of
 from tectogon.tolerances import LEAST_SIZE
 from tectogon.units import MM_PER_UNIT, UNIT_WORDS, mm_per_unit, show_count, show_number, unit_words
 
 _SNUG = 0.01
+_WRITTEN_OUT = 2.0
+"""Signs that weigh so much more for another unit speak louder than a header."""
 
 
 @dataclass(frozen=True)
@@ -34,18 +37,19 @@ class UnitEvidence:
     facts: tuple[Fact, ...]
 
 
-def weigh_unit(linework: Linework, declared: str | None, says: str = "") -> UnitEvidence:
+def weigh_unit(linework: Linework, declared: str | None, says: str = "", *, certain: bool = True) -> UnitEvidence:
     """Evidence for the unit of linework that is still in file units. Without any, millimetres are proposed and called
     unsure.
 
     `declared` is a unit's name or a number of mm as text; `says` is what the format itself has to say of it. Pixels are
-    never sure.
+    never sure, nor is a unit that is not `certain`: the dots per inch of a picture.
     Two or more stated sizes that differ from the drawn lengths by one factor decide: it is another unit, or the scale
-    of the drawing.
+    of the drawing. Where what is seen on the sheet (`unit_signs`) speaks against the header, it is not sure; where it
+    speaks clearly more for another unit, that is proposed.
     """
     facts: list[Fact] = []
     proposed = declared or "mm"
-    firm = declared is not None and declared != "px"
+    firm = declared is not None and declared != "px" and certain
     scale = _stated_scale(linework.stated)
     read = _reading(scale[0], declared) if scale is not None else None
     overruled = read is not None and read.unit != proposed and scale is not None and (not declared or scale[1] >= 2)
@@ -76,12 +80,40 @@ def weigh_unit(linework: Linework, declared: str | None, says: str = "") -> Unit
                 False,
             )
         )
+    signs = signs_of(linework, scale[0] if scale is not None and scale[1] >= 2 else 1.0)
+    instead = None if overruled else _instead(signs, proposed)
+    if instead is not None:
+        facts = [replace(f, agrees=False) for f in facts]
+        proposed, firm = instead, False
+    against = sum(s.weight for s in signs if proposed not in s.units) if proposed in CANDIDATES else 0.0
+    facts += [
+        Fact(_sign_words(s, proposed), s.rests_on, proposed in s.units)
+        for s in signs
+        if proposed in CANDIDATES and (s.weight >= 1.0 or (instead and proposed in s.units) or against >= 1.0)
+    ]
+    written = any(s.weight >= _WRITTEN_OUT and proposed in s.units for s in signs)
+    firm = firm or (declared is None and written and against < 1.0)
     size = _size_fact(linework, proposed)
     if size:
         facts.append(size)
     if any(note.code == "extents_absurd" for note in doubts(linework.scaled(mm_per_unit(proposed)))):
         firm = False
-    return UnitEvidence(declared, proposed, firm and all(f.agrees for f in facts), tuple(facts))
+    sure = firm and all(f.agrees or (f.rests_on == "header" and declared is None) for f in facts)
+    return UnitEvidence(declared, proposed, sure, tuple(facts))
+
+
+def _instead(signs: Sequence[Sign], proposed: str) -> str | None:
+    """Another unit that the signs speak for clearly more than for the proposed one."""
+    if proposed not in CANDIDATES:
+        return None
+    weights = {unit: sum(s.weight for s in signs if unit in s.units) for unit in CANDIDATES}
+    best = max(CANDIDATES, key=lambda unit: weights[unit])
+    return best if weights[best] >= weights[proposed] + _WRITTEN_OUT else None
+
+
+def _sign_words(sign: Sign, proposed: str) -> str:
+    """What a sign says, with figures in the unit that is proposed."""
+    return sign.text if sign.rests_on == "notes" else f"{sign.text} {proposed}"
 
 
 LARGEST_MM, SMALLEST_MM = 1e5, 0.02

@@ -99,7 +99,7 @@ def _section(params: BarParams, context: Context) -> tuple[Regions, Region]:
     """The section's profile with the point that lies on the line in the origin, mirrored and turned."""
     file = context.source(params.source)
     result = read_drawing(file.path, ReadOptions(), called=params.source)
-    unit = weigh_unit(result.linework, result.declared_unit, result.kind_says).proposed
+    unit = weigh_unit(result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain).proposed
     linework = result.linework.scaled(mm_per_unit(unit))
     ids = identity.of_source(context.number, linework.ids)
     regions = find_regions(linework.table, ids, join_tol=resolution(max(linework.size, 1.0)))

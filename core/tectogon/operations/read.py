@@ -50,7 +50,7 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
     """
     file = context.source(params.source)
     result = read_drawing(file.path, params, called=params.source)
-    evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says)
+    evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain)
     unit = evidence.proposed if params.unit == "auto" else params.unit
     linework = result.linework.scaled(mm_per_unit(unit))
     if not len(linework):
@@ -64,6 +64,7 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
         unit,
         evidence,
         context.number,
+        params.unit != "auto",
         result.curve_sets,
         result.pages,
         result.options,

@@ -66,13 +66,11 @@ def _bring_in(workpiece: Workpiece) -> Gauge:
     if not workpiece.sources:
         return Gauge("bring_in", "none", "", "no drawing yet")
     source = workpiece.sources[-1]
-    chosen = source.unit != source.evidence.proposed
-    sure = source.evidence.sure or chosen
-    figure, _, rest = short_unit(source.unit).partition(" a unit")
-    words = "chosen" if chosen else "sure" if sure else "not sure"
-    return Gauge(
-        "bring_in", "agreed" if sure else "attention", figure, words if figure == source.unit else f"a unit{rest}"
-    )
+    sure = source.evidence.sure or source.chosen
+    figure, _, unit = short_unit(source.unit).partition(" a unit")
+    words = "chosen" if source.chosen else "sure" if sure else "not sure"
+    of_what = "" if figure == source.unit and not unit else "a unit, "
+    return Gauge("bring_in", "agreed" if sure else "attention", figure, of_what + words)
 
 
 def _tidy(workpiece: Workpiece) -> Gauge:

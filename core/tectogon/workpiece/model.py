@@ -212,6 +212,8 @@ class Source:
     evidence: UnitEvidence
     step: int = 0
     """The number of the step that read it: what the ids of its curves begin with."""
+    chosen: bool = False
+    """Whether somebody has said the unit."""
     curve_sets: tuple[CurveSet, ...] = ()
     pages: int = 1
     options: tuple[str, ...] = ()

@@ -8,6 +8,7 @@ import { MM_OF } from "../scene/shownUnits";
 import { sentenceOf } from "../state/draft";
 import { useTable } from "../state/table";
 import { changeRecorded, holdIssue } from "../state/work";
+import { Button } from "../ui/Button";
 import { ChoiceField } from "../ui/ChoiceField";
 import { LengthField } from "../ui/LengthField";
 import { StateMark } from "../ui/Mark";
@@ -19,19 +20,18 @@ const UNITS = ["auto", "mm", "cm", "m", "in", "ft", "mil", "um", "px", "pt"];
 function shownUnit(unit: string): string {
   return /^[\d.]/.test(unit)
     ? `1 = ${Number(unit)
-        .toPrecision(6)
+        .toPrecision(4)
         .replace(/\.?0+$/, "")} mm`
     : unit;
 }
 
 export function SourceCard({ source, read }: { source: SourceFacts; read: Step | null }) {
   const chooser = useRef<HTMLInputElement>(null);
-  const heading =
-    source.unit !== source.proposed
-      ? "You chose the unit"
-      : source.sure
-        ? "We are sure of the unit"
-        : "We are not sure of the unit";
+  const heading = source.chosen
+    ? "You chose the unit"
+    : source.sure
+      ? "We are sure of the unit"
+      : "We are not sure of the unit";
   const value = String(read?.params?.["unit"] ?? "auto");
   const options = [...UNITS, ...(UNITS.includes(value) ? [] : [value])].map((u) => ({
     value: u,
@@ -43,6 +43,16 @@ export function SourceCard({ source, read }: { source: SourceFacts; read: Step |
       <div className="flex items-center gap-3">
         <span className="num text-[18px] font-medium whitespace-nowrap">{shownUnit(source.unit)}</span>
         <h2 className="flex-1 text-[15px] font-semibold">{heading}</h2>
+        {read && !source.sure && !source.chosen ? (
+          <Button
+            tone="main"
+            onClick={() => {
+              void changeRecorded(read.number, "unit", source.unit);
+            }}
+          >
+            It is {shownUnit(source.unit)}
+          </Button>
+        ) : null}
         {read ? (
           <ChoiceField
             boxed

@@ -98,6 +98,8 @@ export interface SourceFacts {
   declared: string | null;
   proposed: string;
   sure: boolean;
+  /** Whether somebody has said the unit. */
+  chosen: boolean;
   /** The step that read it, and what can be changed about how. */
   step: number;
   options: ReadOption[];
