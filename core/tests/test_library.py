@@ -25,9 +25,10 @@ from tectogon.library.bars_wanted import bars_wanted
 from tectogon.library.cleaning import Sizes, cleaned
 from tectogon.library.section import LibrarySection, SectionFacts, section_from
 from tectogon.operations import OPERATIONS
-from tectogon.route.card import card_from
+from tectogon.route.card import card_from, params_of
 from tectogon.route.run import Run, run_card
 from tectogon.solids import measure
+from tectogon.units import show_length
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import Context, SourceFile
 
@@ -211,7 +212,7 @@ def test_a_bar_has_its_sections_area_times_the_length_at_its_centroid(
 ) -> None:  # fmt: skip
     made_bar = bars(
         tmp_path_factory.mktemp("bar"), length=1250, start=start, end=end, turned=turned, along=along,
-        mirrored="yes" if mirrored else "no", insertion=insertion, at=(10, 5),
+        mirrored="yes" if mirrored else "no", insertion=insertion, at=(10, 5), measured="axis",
     )  # fmt: skip
     at = {"own": (10.0, 5.0), "corner": (0.0, 0.0)}.get(insertion, (30.0, 20.0))
     x, y = (30.0 - at[0]) * (-1 if mirrored else 1), 20.0 - at[1]
@@ -220,6 +221,34 @@ def test_a_bar_has_its_sections_area_times_the_length_at_its_centroid(
     length = 1250 + u * (math.tan(math.radians(end)) - math.tan(math.radians(start)))
     (body,) = made_bar.bodies
     assert body.name == "C-60" and body.volume == pytest.approx(AREA * length, rel=1e-7)
+
+
+@pytest.mark.parametrize("measured", ["overall", "inside", "axis"])
+@pytest.mark.parametrize(("start", "end"), [(0, 45), (45, 0), (30, 45), (-45, 45), (20, -35)])
+@pytest.mark.parametrize("laid", [{}, {"insertion": "centre"}, {"mirrored": "yes", "turned": 30}])
+def test_the_typed_length_of_a_mitred_bar_is_the_one_that_is_said(
+    measured: str, start: float, end: float, laid: dict[str, Any], tmp_path: Path
+) -> None:
+    values = {"length": "1234.5", "start": start, "end": end, "measured": measured, **laid}
+    (body,) = bars(tmp_path, **values).bodies
+    box = measure.bounds(body.shape)
+    overall, wide = box[3] - box[0], box[4] - box[1]
+    start_lean, end_lean = math.tan(math.radians(start)), math.tan(math.radians(end))
+    if measured == "overall":
+        assert overall == pytest.approx(1234.5, abs=1e-6)
+    elif measured == "inside" and start_lean * end_lean <= 0:
+        assert overall == pytest.approx(1234.5 + wide * abs(end_lean - start_lean), abs=1e-6)
+    assert body.item is not None and body.item.size.startswith(show_length(overall))
+    step = {"number": 10, "kind": "bar", "params": {"source": "x", "section": "C", **values}}
+    outline = [[[0, 0], [60, 0], [60, 40], [0, 40]]]
+    (cut,) = bars_wanted([("a", card_from({"version": 5, "steps": [step]}))], {"C": outline})["C"]
+    assert (cut.length, cut.angles) == (pytest.approx(overall, abs=1e-3), (start, end))
+
+
+def test_a_mitred_bar_of_an_older_card_keeps_its_length() -> None:
+    step = {"number": 10, "kind": "bar", "params": {"source": "x", "length": 100, "end": 45}}
+    old, new = (card_from({"version": version, "steps": [step]}).steps[0] for version in (4, 5))
+    assert [params_of(s).model_dump()["measured"] for s in (old, new)] == ["axis", "overall"]
 
 
 def test_bars_stand_side_by_side_at_their_pitch(tmp_path: Path) -> None:
@@ -276,10 +305,10 @@ def test_the_bars_of_cards_are_gathered_by_section() -> None:
     def bar(n: int, **params: Any) -> dict[str, Any]:
         return {"number": n, "kind": "bar", "params": {"source": "x.dxf", **params}, "on": params.pop("on", True)}
 
-    one = card_from({"version": 4, "steps": [bar(10, section="C-60", length="1 m", count=2), bar(20, section="T")]})
-    two = card_from({"version": 4, "steps": [bar(10, section="C-60", length=1000), bar(20, section="C-60", end=45)]})
-    found = bars_wanted([("Deck", one), ("Rack", two)], {"C-60": 60.0})
-    assert [(c.length, c.count, c.angles) for c in found["C-60"]] == [(1030.0, 1, (0.0, 45.0)), (1000.0, 3, (0.0, 0.0))]
+    one = card_from({"version": 5, "steps": [bar(10, section="C-60", length="1 m", count=2), bar(20, section="T")]})
+    two = card_from({"version": 5, "steps": [bar(10, section="C-60", length=1000), bar(20, section="C-60", end=45)]})
+    found = bars_wanted([("Deck", one), ("Rack", two)], {"C-60": [[[0, 0], [60, 0], [60, 40], [0, 40]]]})
+    assert [(c.length, c.count, c.angles) for c in found["C-60"]] == [(1000.0, 1, (0.0, 45.0)), (1000.0, 3, (0.0, 0.0))]
     assert found["C-60"][1].name == "Deck, Rack" and [c.count for c in found["T"]] == [1]
 
 

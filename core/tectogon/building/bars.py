@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -21,14 +22,19 @@ _MOST_ANGLE = 80.0
 _PAST = 1.0
 
 
+Measured = Literal["overall", "inside", "axis"]
+
+
 @dataclass(frozen=True)
 class Ends:
-    """The length at the section's origin (mm), and by how much each end leans from square (degrees): where positive it
-    reaches further along on the section's right."""
+    """The length (mm): overall, between the nearest points of both ends (inside), or along the axis through the
+    section's origin; and by how much each end leans from square (degrees): where positive it reaches further along on
+    the section's right."""
 
     length: float
     start: float = 0.0
     end: float = 0.0
+    measured: Measured = "axis"
 
     def checked(self) -> Ends:
         """Itself. Raises BadValue for a length of nothing and an angle that is too flat."""
@@ -40,10 +46,32 @@ class Ends:
             raise BadValue(f"An end is mitred by {_MOST_ANGLE:g}° at most.")
         return self
 
+    @property
+    def leans(self) -> tuple[float, float]:
+        """How much further along start and end are for each mm to the section's right."""
+        return math.tan(math.radians(self.start)), math.tan(math.radians(self.end))
+
+    def on_axis(self, left: float, right: float) -> Ends:
+        """The same ends with the length along the axis, for a section that reaches from `left` to `right` of it."""
+        start, end = self.leans
+        across = np.array([left, right])
+        if self.measured == "overall":
+            length = self.length - float((end * across).max()) + float((start * across).min())
+        elif self.measured == "inside":
+            length = self.length - float(((end - start) * across).min())
+        else:
+            length = self.length
+        return Ends(length, self.start, self.end)
+
+    def overall(self, left: float, right: float) -> float:
+        """The length between the farthest points of both ends (mm)."""
+        begin, stop = (np.asarray(v) for v in self.on_axis(left, right).at(np.array([left, right])))
+        return float(stop.max() - begin.min())
+
     def at(self, u: FloatArray | float) -> tuple[FloatArray | float, FloatArray | float]:
-        """Where the bar begins and ends at a place across its section."""
-        lean = math.tan(math.radians(self.start)), math.tan(math.radians(self.end))
-        return lean[0] * u, self.length + lean[1] * u
+        """Where the bar begins and ends at a place across its section, for a length along the axis."""
+        start, end = self.leans
+        return start * u, self.length + end * u
 
 
 def bar(regions: Regions, region: Region, frame: Frame, ends: Ends, step: int) -> Feature:
@@ -53,6 +81,7 @@ def bar(regions: Regions, region: Region, frame: Frame, ends: Ends, step: int) -
     Raises BadValue where the ends cross within the section, KernelRefused.
     """
     x0, y0, x1, y1 = region.bounds
+    ends = ends.on_axis(x0, x1)
     low, high = (np.asarray(v) for v in ends.at(np.array([x0, x1])))
     if (high - low).min() <= 0.0:
         raise BadValue("The mitred ends of the bar cross: make it longer, or its angles smaller.")

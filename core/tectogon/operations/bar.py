@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from tectogon.building.bars import Measured
 from tectogon.building.copies import whole
 from tectogon.curves import affine
 from tectogon.errors import NothingToBuild, Unfinished
@@ -33,6 +34,7 @@ POINTS = {
     "centre": "the middle of its extents",
     "centroid": "its centroid",
 }
+MEASURED = {"overall": "overall", "inside": "on its shortest side", "axis": "along the line it lies on"}
 MIRRORED = {"no": "not mirrored", "yes": "mirrored"}
 _FRAMES = {
     "x": Frame((0.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)),
@@ -42,7 +44,8 @@ _FRAMES = {
 
 
 class BarParams(Params):
-    """`section`: what it is called; `source`: the file that holds its one profile; `insertion` and `at`: the point of
+    """`section`: what it is called; `source`: the file that holds its one profile; `measured`: which length is meant
+    where ends are mitred; `insertion` and `at`: the point of
     the section (mm, in its file) that lies on the line; `start`, `end`: by how much the ends lean from square
     (degrees); `count` and `pitch`: how many stand side by side, and how far apart, the section's width where it is not
     given; `issue`: of the section, as the library counts."""
@@ -51,6 +54,7 @@ class BarParams(Params):
     source: str = ""
     issue: int = 1
     length: Length = 1000.0
+    measured: Measured = "overall"
     along: Literal["x", "y", "z"] = "x"
     start: Angle = 0.0
     end: Angle = 0.0
@@ -77,7 +81,7 @@ def apply(workpiece: Workpiece, params: BarParams, context: Context) -> Workpiec
         raise Unfinished("Choose a section of the library.")
     count = whole(params.count, "bars")
     angles = parse_number(params.start), parse_number(params.end)
-    ends = Ends(parse_length(params.length), *angles).checked()
+    ends = Ends(parse_length(params.length), *angles, params.measured).checked()
     regions, region = _section(params, context)
     frame = _FRAMES[params.along]
     made = with_features((), [bar(regions, region, frame, ends, context.number)], "new", None, context.number)
@@ -85,7 +89,8 @@ def apply(workpiece: Workpiece, params: BarParams, context: Context) -> Workpiec
     step = pitch * np.array(frame.x_dir)
     begin = np.array([parse_length(v) for v in (params.x, params.y, params.z)])
     name = params.section or params.source.rpartition(".")[0]
-    size = show_length(ends.length) + (f", ends {angles[0]:g}° and {angles[1]:g}°" if any(angles) else "")
+    overall = ends.overall(region.bounds[0], region.bounds[2])
+    size = show_length(overall) + (f", ends {angles[0]:g}° and {angles[1]:g}°" if any(angles) else "")
     bodies: list[Body] = []
     for n in range(count):
         one = shifted(made[0], begin + n * step)
@@ -107,18 +112,21 @@ def _section(params: BarParams, context: Context) -> tuple[Regions, Region]:
         told = "no closed profile" if not regions.profiles else f"{len(regions.profiles)} profiles that lie apart"
         raise NothingToBuild(f"{params.source} holds {told}; a bar has one profile with its holes.")
     region = regions.profiles[0]
-    x0, y0, x1, y1 = region.bounds
-    at = {
-        "own": params.at,
-        "corner": (x0, y0),
-        "centre": ((x0 + x1) / 2.0, (y0 + y1) / 2.0),
-        "centroid": region.centroid,
-    }[params.insertion]
-    turn = affine.turned(math.radians(parse_number(params.turned)))
-    flip = affine.scaled(-1.0 if params.mirrored == "yes" else 1.0, 1.0)
-    change = affine.after(turn, affine.after(flip, affine.moved(-at[0], -at[1])))
+    change = laid(params, region.bounds, region.centroid)
     again = find_regions(linework.table.transformed(change), ids, join_tol=regions.join_tol)
     return again, again.profiles[0]
+
+
+def laid(params: BarParams, box: tuple[float, float, float, float], centroid: tuple[float, float]) -> affine.FloatArray:
+    """How a section lies about the line that the bar is on, from its own box (x0, y0, x1, y1) and centroid (mm): an
+    affine map (2, 3)."""
+    x0, y0, x1, y1 = box
+    at = {"own": params.at, "corner": (x0, y0), "centre": ((x0 + x1) / 2.0, (y0 + y1) / 2.0), "centroid": centroid}[
+        params.insertion
+    ]
+    turn = affine.turned(math.radians(parse_number(params.turned)))
+    flip = affine.scaled(-1.0 if params.mirrored == "yes" else 1.0, 1.0)
+    return affine.after(turn, affine.after(flip, affine.moved(-at[0], -at[1])))
 
 
 def _section_token(params: BarParams) -> Token:
@@ -126,6 +134,14 @@ def _section_token(params: BarParams) -> Token:
         return file_token("source", params.source)
     text = f"{params.section} issue {params.issue}" if params.section else "choose one of the library"
     return Token(text, "section", {"type": "section", "value": params.section})
+
+
+def _measured_tokens(params: BarParams) -> list[Token]:
+    """Which length is meant: all are one where the ends are square."""
+    square = all(str(angle).strip() in ("0", "0.0", "-0") for angle in (params.start, params.end))
+    if square:
+        return [words(" long, ")]
+    return [words(" "), choice_token("measured", params.measured, MEASURED), words(", ")]
 
 
 def sentence(params: BarParams, workpiece: Workpiece | None) -> Sentence:
@@ -136,7 +152,7 @@ def sentence(params: BarParams, workpiece: Workpiece | None) -> Sentence:
         _section_token(params),
         words(", "),
         length_token("length", params.length),
-        words(" long, "),
+        *_measured_tokens(params),
         choice_token("along", params.along, AXES),
         words(", ends mitred by "),
         number_token("start", params.start, "°"),

@@ -12,7 +12,7 @@ from typing import Any
 
 from tectogon.errors import CardUnreadable
 
-VERSION = 4
+VERSION = 5
 """The version that is written."""
 
 
@@ -144,8 +144,22 @@ def _as_one_body(card: dict[str, Any]) -> dict[str, Any]:
     return {**card, "steps": [step(s) for s in card.get("steps") or []]}
 
 
+# 4 to 5: the length of a mitred bar is that overall, where it was that along its line --
+
+
+def _length_along_the_line(card: dict[str, Any]) -> dict[str, Any]:
+    def step(given: Any) -> Any:
+        if not isinstance(given, dict) or given.get("kind") != "bar":
+            return given
+        params = given.get("params")
+        return {**given, "params": {"measured": "axis", **params}} if isinstance(params, dict) else given
+
+    return {**card, "steps": [step(s) for s in card.get("steps") or []]}
+
+
 _UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _to_codes_and_steps,
     2: _about_the_origin,
     3: _as_one_body,
+    4: _length_along_the_line,
 }

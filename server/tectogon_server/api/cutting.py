@@ -34,11 +34,9 @@ def cut_list(
     cards = [(p.name, card_from(p.head.card)) for p in mine if p.head is not None]
     if not cards:
         raise Part.DoesNotExist
-    known = {
-        s.number: s.figures for s in LibrarySection.objects.of(person(request)).filter(current=True).order_by("issue")
-    }
-    widths = {n: f["bbox_mm"][2] - f["bbox_mm"][0] for n, f in known.items() if f.get("bbox_mm")}
-    wanted = bars_wanted(cards, widths)
+    sections = LibrarySection.objects.of(person(request)).filter(current=True).order_by("issue")
+    known = {s.number: s.figures for s in sections}
+    wanted = bars_wanted(cards, {s.number: s.outline for s in sections})
     if sum(c.count for cuts in wanted.values() for c in cuts) > _MOST_BARS:
         raise HttpError(422, f"These parts have more than {_MOST_BARS} bars; take fewer parts at once.")
     return shapes.CutListOut(
@@ -48,7 +46,16 @@ def cut_list(
 
 
 def _told(section: str, cuts: Sequence[Cut], kg_per_m: float | None, stock: float, kerf: float) -> shapes.SectionCuts:
-    rows = [shapes.CutOut(name=c.name, length_mm=c.length, angles=c.angles, count=c.count) for c in cuts]
+    rows = [
+        shapes.CutOut(
+            name=c.name,
+            length_mm=c.length,
+            angles=c.angles,
+            saw=(90.0 - abs(c.angles[0]), 90.0 - abs(c.angles[1])),
+            count=c.count,
+        )
+        for c in cuts
+    ]
     total = sum(c.length * c.count for c in cuts)
     told = shapes.SectionCuts(
         section=section, cuts=rows, total_mm=total, kg=None if kg_per_m is None else total / 1000.0 * kg_per_m
@@ -70,12 +77,11 @@ def cut_list_file(
     """The cut list as comma-separated values."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(["section", "part", "length_mm", "start_deg", "end_deg", "count"])
+    writer.writerow(["section", "part", "overall_mm", "start_deg", "end_deg", "start_saw_deg", "end_saw_deg", "count"])
     for one in cut_list(request, parts, stock, kerf).sections:
         for cut in one.cuts:
-            writer.writerow(
-                [plain_cell(one.section), plain_cell(cut.name), round(cut.length_mm, 3), *cut.angles, cut.count]
-            )
+            named = plain_cell(one.section), plain_cell(cut.name)
+            writer.writerow([*named, round(cut.length_mm, 3), *cut.angles, *cut.saw, cut.count])
     response = HttpResponse(out.getvalue(), content_type="text/csv")
     response["Content-Disposition"] = 'attachment; filename="cut list.csv"'
     return response

@@ -353,7 +353,11 @@ class AskSection(Schema):
 class CutOut(Schema):
     name: str
     length_mm: float
+    """Overall."""
     angles: tuple[float, float]
+    """By how much the ends lean from square."""
+    saw: tuple[float, float]
+    """The angles between the bar and the saw's blade."""
     count: int
 
 

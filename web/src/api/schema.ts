@@ -1644,7 +1644,7 @@ export interface components {
         Card: {
             /**
              * Version
-             * @default 4
+             * @default 5
              */
             version: number;
             /**
@@ -2288,6 +2288,11 @@ export interface components {
             length_mm: number;
             /** Angles */
             angles: [
+                number,
+                number
+            ];
+            /** Saw */
+            saw: [
                 number,
                 number
             ];

@@ -84,11 +84,11 @@ export function CutList({ parts, close }: { parts: number[]; close(): void }) {
                     {s.cuts.map((c, n) => (
                       <tr key={n}>
                         <td className="w-12">{c.count} ×</td>
-                        <td className="w-28">{lengthText(c.length_mm, 2)}</td>
-                        <td className="w-32 text-faint">
+                        <td className="w-40">{lengthText(c.length_mm, 2)} overall</td>
+                        <td className="text-faint">
                           {c.angles.every((a) => a === 0)
                             ? "square"
-                            : `${show(c.angles[0])}° and ${show(c.angles[1])}°`}
+                            : `mitred ${show(c.angles[0])}° and ${show(c.angles[1])}°; saw at ${show(c.saw[0])}° and ${show(c.saw[1])}°`}
                         </td>
                         <td className="font-sans text-faint">{c.name}</td>
                       </tr>
