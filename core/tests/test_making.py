@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -11,7 +12,9 @@ import numpy as np
 import pytest
 import shapely
 from figures import Figure
-from tectogon.curves import Arc
+from tectogon.curves import Arc, Line
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.chain_fit import fit_chain
 from tectogon.route import Run
 from tectogon.solids import measure
 from tectogon.workpiece.model import Drawing
@@ -309,8 +312,63 @@ def test_the_deviation_that_smoothing_tells_is_true_and_within_what_was_asked(
         assert 0 < off <= asked
         dense = run.workpiece.drawing.linework.table.flatten(1e-3)[0]
         lines = shapely.LinearRing(dense) if len(dense) > 3 else shapely.LineString(dense)
-        true = shapely.distance(lines, shapely.points(np.array(points))).max()
+        pieces = shapely.LinearRing(points)
+        true = max(
+            shapely.distance(lines, shapely.points(np.array(points))).max(),
+            shapely.distance(pieces, shapely.points(dense)).max(),
+        )
         assert off == pytest.approx(true, abs=0.06 * asked)
+
+
+def rounded(corners: list[tuple[float, float]], radius: float, pieces: int, decimals: int | None) -> FloatArray:
+    """A polygon with rounded corners as a trim profile has it: straight pieces, so many for each round (k, 2)."""
+    out = []
+    for a, b, c in zip(np.roll(corners, 1, 0), np.array(corners), np.roll(corners, -1, 0), strict=True):
+        u, v = (a - b) / np.hypot(*(a - b)), (c - b) / np.hypot(*(c - b))
+        half = math.acos(float(u @ v)) / 2
+        centre = b + (u + v) / np.hypot(*(u + v)) * radius / math.sin(half)
+        begin, end = (b + w * radius / math.tan(half) - centre for w in (u, v))
+        first = math.atan2(begin[1], begin[0])
+        turn = (math.atan2(end[1], end[0]) - first + math.pi) % math.tau - math.pi
+        angles = first + turn * np.linspace(0, 1, pieces + 1)
+        out.append(centre + radius * np.column_stack([np.cos(angles), np.sin(angles)]))
+    points = np.concatenate(out)
+    return points if decimals is None else np.round(points, decimals)
+
+
+TRIM = [(0, 0), (60, 0), (60, 10), (40, 10), (40, 6), (20, 6), (20, 30), (60, 30), (60, 40), (0, 40), (0, 25), (-6, 12)]
+
+
+@pytest.mark.parametrize("decimals", [None, 4, 3, 2])
+@pytest.mark.parametrize("pieces", [5, 7, 16])
+@pytest.mark.parametrize("begins", [0, 3, 8])
+def test_lines_and_arcs_come_first_and_straight_walls_stay_straight(
+    decimals: int | None, pieces: int, begins: int
+) -> None:
+    points = np.roll(rounded(TRIM, 1.5, pieces, decimals), begins, axis=0)
+    lines = 0
+    for deviation in (0.3, 0.1, 0.05, 0.02, 0.005, 0.001):
+        made = fit_chain(points, closed=True, deviation=deviation, corner=math.radians(25))
+        kinds = Counter(type(c).__name__ for c in made)
+        if deviation >= 0.05:
+            assert kinds == {"Line": 12, "Arc": 12}
+            walls = [c for c in made if isinstance(c, Line)]
+            ends = np.concatenate([c.points(np.array([0.0, 1.0])) for c in walls])
+            away = np.hypot(*(ends[:, None] - points[None]).transpose(2, 0, 1)).min(axis=1)
+            assert away.max() < (1e-6 if decimals is None else 3 * 10.0**-decimals)
+        assert kinds["Line"] >= lines, "a finer tolerance never gives fewer lines"
+        lines = kinds["Line"]
+
+
+@pytest.mark.parametrize("pieces", [60, 200, 400])
+def test_a_free_curve_is_no_row_of_arcs(pieces: int) -> None:
+    t = np.linspace(0, math.tau, pieces, endpoint=False)
+    for points in (
+        np.column_stack([50 * np.cos(t), 30 * np.sin(t)]),
+        np.column_stack([(50 + 6 * np.sin(3 * t)) * np.cos(t), (50 + 6 * np.sin(3 * t)) * np.sin(t)]),
+    ):
+        made = fit_chain(points, closed=True, deviation=0.1, corner=math.radians(25))
+        assert len(made) <= 9, Counter(type(c).__name__ for c in made)
 
 
 def test_dashed_lines_are_not_proposed_and_old_cards_still_leave_them_out(

@@ -1,7 +1,9 @@
 """A chain of many points as few lines, arcs and splines within a stated deviation; corners stay corners.
 
-How: corners part the chain; between two of them runs grow as far as one line or one circle fits, whichever goes
-further; runs too short to mean anything join into free runs, which get a spline. Neighbours then meet where they cross.
+How: corners part the chain. Between two of them what lies on a line or a circle to the digits of the points, and leaves
+it at once, is that line or circle, whatever deviation is allowed. In what is left, runs grow as far as one line or one
+circle fits, whichever goes further; runs too short to mean anything join into free runs, which get a spline.
+Neighbours then meet where they cross.
 Circles by Kåsa's least squares (1976), which is linear; on runs of more than a few degrees its bias is far below the
 deviation. Tried first and dropped: a spline across corners (40 poles and twice the deviation allowed, against 16 poles
 between them).
@@ -25,6 +27,13 @@ _ENOUGH = 120
 _SHORT = 6
 _SMALL_TURN = math.radians(50.0)
 _MAX_SWEEP = math.radians(350.0)
+_LONG = 2.2
+"""What is straight and this many times longer than its neighbours is a line."""
+_EXACT, _FEWEST_EXACT, _ABRUPT = 1e-6, 5, 6.0
+"""Points are exact to this share of the chain's size, or to their last digit; so many on a circle are an arc; the next
+one is off by so many times that."""
+_LEAST_TURN, _SURE_TURN, _MANY = math.radians(20.0), math.radians(8.0), 8
+"""An exact arc turns by the first, and by the second where it has many pieces: less is what any smooth curve does."""
 _FLAT = 1e-7
 """Points that stand out from a line by less than this share of its length have no circle."""
 Point = tuple[float, float]
@@ -94,6 +103,12 @@ def _whole_circle(points: FloatArray, deviation: float) -> Arc | None:
 def _smooth_ring(points: FloatArray, deviation: float) -> list[Curve]:
     """A closed chain without corners: runs begun where one ends, so that no seam shows; else one closed spline."""
     ring, count = np.concatenate([points, points[:1]]), len(points)
+    exact = _exact(np.concatenate([ring, points[1:]]), 0, 2 * count - 1, deviation)
+    begins = next((r.first for r in exact if 0 < r.first < count), None)
+    if begins is not None:  # in the second round, where nothing is cut by where the chain happens to begin
+        ring = np.roll(points, -begins, axis=0)
+        ring = np.concatenate([ring, ring[:1]])
+        return _joined(ring, _exact_first(ring, 0, count, deviation), True, deviation, 1)
     trial = _grown(ring, 0, count, deviation)
     joined = _with_free(trial, ring)
     if all(r.kind == "free" for r in joined):
@@ -134,11 +149,102 @@ def _corners(points: FloatArray, closed: bool, corner: float, reach: int) -> Int
 def _between_corners(p: FloatArray, first: int, last: int, deviation: float, reach: int) -> list[_Run]:
     """Runs from one corner to the next. A traced outline cuts its corners, so the points next to them decide
     nothing."""
+    if reach == 1:
+        return _exact_first(p, first, last, deviation)
     trim = reach // 2 if last - first > 3 * reach else 0
     runs = _with_free(_grown(p, first + trim, last - trim, deviation), p)
     runs[0] = _Run(first, runs[0].last, runs[0].kind, runs[0].circle)
     runs[-1] = _Run(runs[-1].first, last, runs[-1].kind, runs[-1].circle)
     return runs
+
+
+def _exact_first(p: FloatArray, first: int, last: int, deviation: float) -> list[_Run]:
+    """Runs of exact vertices: those on true lines and circles, and what grows between them."""
+    out: list[_Run] = []
+    at = first
+    for run in [*_exact(p, first, last, deviation), None]:
+        end = last if run is None else run.first
+        if end > at:
+            out += _with_free(_grown(p, at, end, deviation), p)
+        if run is not None:
+            out.append(run)
+            at = run.last
+    return out
+
+
+def _exact(p: FloatArray, first: int, last: int, deviation: float) -> list[_Run]:
+    """The runs on true lines and circles from one corner to the next, in order, apart or end to end. What is
+    off by more than the deviation, as an arc is that bulges between its points, stays straight pieces."""
+    z = _as_complex(p)
+    fine = _with_middles(z)
+    tol = _noise(p)
+    steps = np.abs(np.diff(z))
+    out: list[_Run] = []
+    at = first
+    while at < last:
+        arc = _exact_arc(z, at, last, tol)
+        line = _grow(at, last, lambda a, b: _off_line(z[a : b + 1]) <= tol)
+        arcs = ((k, _exact_arc(z, k, last, tol)) for k in range(at + 1, line))
+        line = next((k for k, found in arcs if found is not None and found.last > line), line)
+        beside = [float(steps[k]) for k in (at - 1, line) if first <= k < last]
+        long = bool(beside) and abs(z[line] - z[at]) >= _LONG * max(beside)
+        if arc is not None and arc.last - at > line - at:
+            off = _off_circle(fine[2 * at : 2 * arc.last + 1], arc.circle)
+            out += _pieces(at, arc.last) if off > deviation else [arc]
+            at = arc.last
+        elif long or (not beside and line > at + 1):
+            off = _off_line(z[at : line + 1])
+            out += _pieces(at, line) if off > deviation else [_Run(at, line, "line")]
+            at = line
+        else:
+            at += 1
+    return out
+
+
+def _pieces(first: int, last: int) -> list[_Run]:
+    """Straight pieces from point to point."""
+    return [_Run(k, k + 1, "line") for k in range(first, last)]
+
+
+def _exact_arc(z: ComplexArray, at: int, last: int, tol: float) -> _Run | None:
+    """The arc that points from one on lie on exactly, up to where they leave it at once."""
+    if last - at < _FEWEST_EXACT - 1 or not _on_circle(z, at, at + _FEWEST_EXACT - 1, tol):
+        return None
+    end = _grow(at + _FEWEST_EXACT - 2, last, lambda a, b: _on_circle(z, at, b, tol))
+    circle = _quick_circle(z[at : end + 1])
+    if circle is None or _turn_of(z[at : end + 1], circle) < (_LEAST_TURN if end - at < _MANY else _SURE_TURN):
+        return None
+    centre, radius = complex(circle[0], circle[1]), circle[2]
+    if end < last and abs(abs(z[end + 1] - centre) - radius) < _ABRUPT * tol:
+        return None
+    if at > 0 and abs(abs(z[at - 1] - centre) - radius) < _ABRUPT * tol:
+        return None
+    return _Run(at, end, "arc", circle)
+
+
+def _turn_of(z: ComplexArray, circle: tuple[float, float, float]) -> float:
+    """The angle that points (x + iy) turn by about the middle of a circle."""
+    spokes = z - complex(circle[0], circle[1])
+    return abs(float(np.angle(spokes[1:] * spokes[:-1].conj()).sum()))
+
+
+def _on_circle(z: ComplexArray, a: int, b: int, tol: float) -> bool:
+    found = _quick_circle(z[a : b + 1])
+    if found is None or _off_circle(z[a : b + 1], found) > tol:
+        return False
+    spokes = z[a : b + 1] - complex(found[0], found[1])
+    steps = np.angle(spokes[1:] * spokes[:-1].conj())
+    one_way = bool((steps > 0).all() or (steps < 0).all())
+    return one_way and bool(abs(float(steps.sum())) < _MAX_SWEEP and float(np.abs(steps).max()) < 0.8)
+
+
+def _noise(p: FloatArray) -> float:
+    """How far points that were meant to lie on a curve may be off by their own digits (mm)."""
+    size = float(np.ptp(p, axis=0).max())
+    for decimals in range(1, 6):
+        if np.abs(p - np.round(p, decimals)).max() < 1e-9 * max(size, 1.0):
+            return max(0.8 * 10.0**-decimals, _EXACT * size)
+    return _EXACT * size
 
 
 def _grown(p: FloatArray, first: int, last: int, deviation: float) -> list[_Run]:

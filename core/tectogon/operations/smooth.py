@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -103,18 +104,25 @@ def _changed(table: CurveTable, chain: Chain, into: str, deviation: float, corne
     points = points_along(table, chain, deviation / 4.0)
     for closer in _CLOSER:
         fresh = fit_chain(points, closed=chain.closed, deviation=closer * deviation, corner=corner)
-        off = _off(points, CurveTable.of(fresh), deviation)
+        off = _off(points, chain.closed, CurveTable.of(fresh), deviation)
         if off <= deviation:
             return fresh, off
     return table.take(chain.rows).curves(), 0.0
 
 
-def _off(points: FloatArray, table: CurveTable, deviation: float) -> float:
-    """The largest distance of points (k, 2) from the curves of a table, to a twentieth of the deviation."""
+def _off(points: FloatArray, closed: bool, table: CurveTable, deviation: float) -> float:
+    """The largest distance of points (k, 2) from the curves of a table, and of these from the straight pieces between
+    the points, to a twentieth of the deviation."""
     flat, offsets = table.flatten(deviation / 20.0)
     lines = [shapely.LineString(flat[a:b]) for a, b in itertools.pairwise(offsets.tolist())]
-    asked = shapely.points(points)
-    _, away = shapely.STRtree(lines).query_nearest(asked, all_matches=False, return_distance=True)
+    before = np.concatenate([points, points[:1]]) if closed else points
+    pieces = [shapely.LineString(ends) for ends in np.stack([before[:-1], before[1:]], axis=1)]
+    return max(_farthest(points, lines), _farthest(flat, pieces))
+
+
+def _farthest(points: FloatArray, lines: Sequence[shapely.LineString]) -> float:
+    """The largest distance of points from the nearest of some lines."""
+    _, away = shapely.STRtree(lines).query_nearest(shapely.points(points), all_matches=False, return_distance=True)
     return float(away.max(initial=0.0))
 
 
