@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 from tectogon.curves import ARC
 from tectogon.errors import OverLimit, UnreadableFile
-from tectogon.formats import ReadResult, read_drawing
+from tectogon.formats import ReadOptions, ReadResult, read_drawing
+from tectogon.profiles import find_regions
 from tectogon.units import mm_per_unit
 from tectogon.workpiece.model import Drawing
 
@@ -84,3 +85,41 @@ def test_drill_holes_are_circles(tmp_path: Path, unit: str, scale: float) -> Non
 def test_broken_and_hostile_files_are_refused(tmp_path: Path, text: str, error: type[Exception], words: str) -> None:
     with pytest.raises(error, match=words):
         read(tmp_path, text)
+
+
+EDGE = "G04 %s*\n%%FSLAX46Y46*%%\n%%MOMM*%%\n%%LPD*%%\n%%ADD10C,%s*%%\nD10*\nG01*\n%s\nM02*\n"
+
+
+def draws(*points: tuple[float, float]) -> str:
+    words = [f"X{x * 1e6:.0f}Y{y * 1e6:.0f}D0{1 if n else 2}*" for n, (x, y) in enumerate(points)]
+    return "\n".join(words)
+
+
+BOARD = [(0, 0), (40, 0), (40, 25), (0, 25), (0, 0)]
+SLOT = [(10, 10), (14, 10), (14, 12), (10, 12), (10, 10)]
+
+
+@pytest.mark.parametrize("pen", ["0.1", "0.2", "1.0"])
+@pytest.mark.parametrize("says", ["", "#@! TF.FileFunction,Profile,NP"])
+def test_an_edge_is_the_centre_line_of_the_pen_that_drew_it(tmp_path: Path, pen: str, says: str) -> None:
+    path = tmp_path / "board outline.gbr"
+    path.write_text(EDGE % (says, pen, draws(*BOARD) + "\n" + draws(*SLOT)))
+    found = read_drawing(path).linework
+    regions = find_regions(found.table, found.ids, join_tol=1e-6)
+    assert regions.profiles[0].area == pytest.approx(40 * 25 - 4 * 2, abs=1e-6)
+    assert [layer.name for layer in found.layers] == ["edge"]
+    inked = read_drawing(path, ReadOptions(edge="inked")).linework
+    assert inked.extents[2] - inked.extents[0] == pytest.approx(40 + float(pen), abs=1e-6)
+
+
+def test_conductors_and_legends_are_inked_and_called_as_they_say(tmp_path: Path) -> None:
+    track = draws((0, 0), (10, 0), (10, 10))
+    for says, name, layer in (
+        ("#@! TF.FileFunction,Copper,L1,Top", "a.gbr", "copper top"),
+        ("#@! TF.FileFunction,Legend,Bot", "a.gbr", "legend bottom"),
+        ("", "bridge 4-F_Cu.gbr", "bridge 4-F_Cu"),
+    ):
+        (tmp_path / name).write_text(EDGE % (says, "0.5", track))
+        found = read_drawing(tmp_path / name).linework
+        assert [one.name for one in found.layers] == [layer]
+        assert found.extents[3] - found.extents[1] == pytest.approx(10.5, abs=1e-6)

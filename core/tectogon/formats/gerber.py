@@ -27,12 +27,27 @@ from tectogon.curves.shapes import TURN
 from tectogon.errors import Note, OverLimit, TectogonError, UnreadableFile
 from tectogon.formats.graphics import Art
 from tectogon.formats.options import ReadOptions
-from tectogon.formats.result import DRILL, GERBER, ReadLimits, ReadResult
+from tectogon.formats.result import DRILL, GERBER, UNNAMED, ReadLimits, ReadResult
 from tectogon.profiles import Filled, painted
+from tectogon.profiles.chains import find_chains
 from tectogon.profiles.stroke import Pen, inked
 from tectogon.tolerances import HAIR, resolution
 from tectogon.units import show_count
 
+EDGE = "edge"
+_LAYERS = {
+    "copper": "copper",
+    "profile": EDGE,
+    "soldermask": "mask",
+    "legend": "legend",
+    "paste": "paste",
+    "glue": "glue",
+    "plated": "drill",
+    "nonplated": "drill",
+}
+"""Names of layers by the file functions of the Gerber format's attributes."""
+_HAIR_PEN = Pen(HAIR, "round", "round")
+"""Of a line that is kept as its centre line: how wide it was drawn says nothing."""
 _MACRO_PARTS = 20_000
 _MOST_CORNERS = 10_000
 
@@ -47,15 +62,26 @@ def read(path: Path, limits: ReadLimits, options: ReadOptions) -> ReadResult:
     faults = _guarded(path, "Gerber file", lambda: parser.parse(text, filename=path.name))
     unit = getattr(file, "unit", None) or parser.file_settings.unit
     inches = "inch" in str(unit).lower() or str(unit).lower() == "in"
+    function = _function(text)
     art = Art(limits.max_curves)
     if len(file.objects) > limits.max_entities:
         raise OverLimit(
             f"{path.name} paints {show_count(len(file.objects))} objects; up to"
             f" {show_count(limits.max_entities)} are taken."
         )
-    apertures: dict[int, list[list[list[Curve]]]] = {}
-    for number, thing in enumerate(file.objects):
-        _paint(art, thing, f"g{number + 1}", apertures, unit)
+    layer = _LAYERS.get(function.partition(",")[0].lower(), UNNAMED)
+    side = next((word for word in ("top", "bottom") if word in function.lower().replace("bot", "bottom")), "")
+    centres = _centre_lines(file.objects, unit) if options.edge != "inked" else None
+    if centres is not None and (layer == EDGE or options.edge == "centre" or _closes(centres)):
+        for number, curve in enumerate(centres):
+            art.entities["draw"] += 1
+            key = f"g{number + 1}"
+            art.add(key, [[curve]], affine.IDENTITY, layer=EDGE, colour="#000000", fill=None, pen=_HAIR_PEN)
+        art.notes.append(Note("edge", "The board's edge is the centre line of the pen that drew it.", good=True))
+    else:
+        apertures: dict[int, list[list[list[Curve]]]] = {}
+        for number, thing in enumerate(file.objects):
+            _paint(art, thing, f"g{number + 1}", apertures, unit, f"{layer} {side}".strip())
     if not art.paths and not file.objects:
         raise UnreadableFile(f"{path.name} paints nothing: it holds statements, but no flash, draw or region.")
     art.notes += faults
@@ -179,7 +205,39 @@ class _Parser(GerberParser):  # type: ignore[misc]
 # painting ----------------------------------------------------------------------
 
 
-def _paint(art: Art, thing: Any, key: str, apertures: dict[int, list[list[list[Curve]]]], unit: Any) -> None:
+def _function(text: str) -> str:
+    """What a file says it is for: the value of the attribute FileFunction, also where it stands in a comment."""
+    found = re.search(r"TF\.FileFunction,([^*%\r\n]{1,80})", text[:20_000])
+    return found[1] if found else ""
+
+
+def _centre_lines(objects: list[Any], unit: Any) -> list[Curve] | None:
+    """The middle of each draw, where there is nothing but draws in the dark."""
+    out: list[Curve] = []
+    for thing in objects:
+        if isinstance(thing, (go.Flash, go.Region)) or not thing.polarity_dark:
+            return None
+        for part in thing.to_primitives(unit):
+            if isinstance(part, gp.Line):
+                if (part.x1, part.y1) != (part.x2, part.y2):
+                    out.append(Line(float(part.x1), float(part.y1), float(part.x2), float(part.y2)))
+            elif isinstance(part, gp.Arc):
+                out.append(_arc(part.x1, part.y1, part.x2, part.y2, part.cx, part.cy, part.clockwise))
+            else:
+                return None
+    return out or None
+
+
+def _closes(curves: list[Curve]) -> bool:
+    """Whether curves make closed outlines and nothing else, as an edge does and no conductor or legend."""
+    table = CurveTable.of(curves)
+    chains = find_chains(table, join_tol=resolution(table.size))
+    return len(curves) > 1 and all(chain.closed for chain in chains)
+
+
+def _paint(
+    art: Art, thing: Any, key: str, apertures: dict[int, list[list[list[Curve]]]], unit: Any, layer: str
+) -> None:
     clear = not thing.polarity_dark
     shapes: list[list[list[Curve]]]
     if isinstance(thing, go.Flash):
@@ -202,7 +260,7 @@ def _paint(art: Art, thing: Any, key: str, apertures: dict[int, list[list[list[C
                 f"{key}.{k + 1}" if len(shapes) > 1 else key,
                 chains,
                 affine.IDENTITY,
-                layer="image",
+                layer=layer,
                 colour="#000000",
                 fill=rule,  # type: ignore[arg-type]
                 pen=None,

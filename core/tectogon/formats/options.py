@@ -54,9 +54,22 @@ class ReadOptions(BaseModel):
             "",
             "strokes with no fill: centre lines or inked outline",
             "choice",
-            {"centre": "strokes as centre lines", "outline": "strokes as inked"},
+            {"centre": "strokes as centre lines", "outline": "strokes with their width"},
         ),
     ] = "centre"
+    edge: Annotated[
+        Literal["auto", "centre", "inked"],
+        Described(
+            "",
+            "what is drawn with a pen: an edge as its centre line, or all as inked",
+            "choice",
+            {
+                "auto": "an edge as its centre line",
+                "centre": "draws as centre lines",
+                "inked": "draws with their width",
+            },
+        ),
+    ] = "auto"
     page: Annotated[int, Field(ge=1, le=10_000), Described("page", "page, from 1", sentence="page {}")] = 1
     region: Annotated[
         tuple[float, float, float, float] | None,

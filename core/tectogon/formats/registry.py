@@ -18,7 +18,7 @@ from tectogon.errors import OverLimit, TectogonError, UnreadableFile, Unsupporte
 from tectogon.formats import signatures
 from tectogon.formats.apart import SECONDS, SECONDS_A_MEGABYTE, apart
 from tectogon.formats.options import ReadOptions
-from tectogon.formats.result import ReadLimits, ReadResult
+from tectogon.formats.result import BOARD_FORMATS, UNNAMED, ReadLimits, ReadResult
 from tectogon.formats.sanity import sensible
 from tectogon.units import mm_per_unit
 
@@ -78,9 +78,10 @@ FORMATS: tuple[FileFormat, ...] = (
     ),
     FileFormat(
         name="Gerber",
-        endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko"),
+        endings=(".gbr", ".ger", ".gtl", ".gbl", ".gko", ".gm1", ".gto", ".gbo", ".gts", ".gbs"),
         looks_like=signatures.is_gerber,
         reader="gerber.read",
+        options=("edge",),
         apart=True,
     ),
     FileFormat(
@@ -133,11 +134,21 @@ def read_drawing(
     `called` is what people call the file where it is kept under another name.
     """
     try:
-        return _read(path, options or ReadOptions(), limits or ReadLimits())
+        return _named(_read(path, options or ReadOptions(), limits or ReadLimits()), called or path.name)
     except TectogonError as problem:
         if called is None:
             raise
         raise type(problem)(problem.sentence.replace(path.name, called[:120]), problem.place) from None
+
+
+def _named(result: ReadResult, called: str) -> ReadResult:
+    """A file that is one layer and does not say which is called as the file is."""
+    if result.format not in BOARD_FORMATS:
+        return result
+    layers = [
+        replace(layer, name=Path(called).stem) if layer.name == UNNAMED else layer for layer in result.linework.layers
+    ]
+    return replace(result, linework=replace(result.linework, layers=tuple(layers)))
 
 
 def _read(path: Path, options: ReadOptions, limits: ReadLimits) -> ReadResult:

@@ -8,6 +8,8 @@ from tectogon.linework import Linework
 
 GERBER, DRILL = "Gerber", "drill"
 BOARD_FORMATS = frozenset({GERBER, DRILL})
+UNNAMED = "image"
+"""The layer of a board file that does not say which it is."""
 """Formats of a circuit board's layers, which have one origin in common."""
 
 

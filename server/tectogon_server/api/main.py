@@ -217,8 +217,14 @@ def _stands(gauges: list[dict[str, Any]]) -> dict[str, str] | None:
 
 
 @api.post("/parts", response=shapes.PartOpen)
-def make_part(request: HttpRequest, file: UploadedFile = File(...), name: str = Form(...)) -> shapes.PartOpen:  # noqa: B008
-    return _after_change(request, making.make_part(person(request), name, file))
+def make_part(
+    request: HttpRequest,
+    file: UploadedFile = File(...),  # noqa: B008
+    name: str = Form(...),
+    more: list[UploadedFile] = File([]),  # noqa: B008
+) -> shapes.PartOpen:
+    """A part that reads a file, or the files of one board (`more`: its other layers)."""
+    return _after_change(request, making.make_part(person(request), name, file, *more[:_MOST_LAYERS]))
 
 
 @api.get("/parts/{part_id}", response=shapes.PartOpen)
@@ -354,6 +360,7 @@ def revisions(request: HttpRequest, part_id: int) -> list[shapes.RevisionOut]:
     ]
 
 
+_MOST_LAYERS = 40
 _MOST_REVISIONS = 1000
 
 

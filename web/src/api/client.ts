@@ -539,9 +539,11 @@ export function upload<T>(
   file: File,
   extra: Record<string, string>,
   progress: (share: number) => void,
+  more: File[] = [],
 ): Promise<T> {
   const form = new FormData();
   form.append("file", file);
+  for (const one of more) form.append("more", one);
   for (const [name, value] of Object.entries(extra)) form.append(name, value);
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();

@@ -76,7 +76,10 @@ export interface paths {
          */
         get: operations["tectogon_server_api_main_parts"];
         put?: never;
-        /** Make Part */
+        /**
+         * Make Part
+         * @description A part that reads a file, or the files of one board (`more`: its other layers).
+         */
         post: operations["tectogon_server_api_main_make_part"];
         delete?: never;
         options?: never;
@@ -2459,6 +2462,11 @@ export interface operations {
                      * Format: binary
                      */
                     file: string;
+                    /**
+                     * More
+                     * @default []
+                     */
+                    more?: string[];
                     /** Name */
                     name: string;
                 };

@@ -10,6 +10,7 @@ import { Button } from "../ui/Button";
 import { ChoiceField } from "../ui/ChoiceField";
 import { HouseMark } from "../ui/Mark";
 import { type Arrival, Arrivals } from "./Arrivals";
+import { commonName, grouped } from "./boards";
 import { droppedFiles } from "./dropped";
 import { Cards, type CardsControl } from "./Cards";
 import { HandOverMany } from "./HandOverMany";
@@ -89,15 +90,22 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
     };
     setArrivals(rows);
     setProblem(null);
-    for (const [n, file] of files.entries()) {
-      put(n, { state: "sending" });
+    for (const group of await grouped(files)) {
+      const numbers = group.map((f) => files.indexOf(f)),
+        all = (change: Partial<Arrival>) => {
+          for (const n of numbers) put(n, change);
+        },
+        [file, ...more] = group as [File, ...File[]];
+      all({ state: "sending" });
       try {
-        const part = await upload<PartOpen>("/parts", file, { name: nameFrom(file.name) }, (share) => {
-          put(n, { share });
-        });
-        put(n, { state: "here", part: part.id });
+        const name = nameFrom(more.length ? commonName(group.map((f) => f.name)) : file.name);
+        const sending = (share: number) => {
+          all({ share });
+        };
+        const part = await upload<PartOpen>("/parts", file, { name }, sending, more);
+        all({ state: "here", part: part.id });
       } catch (error) {
-        put(n, { state: "refused", problem: sentenceOf(error) });
+        all({ state: "refused", problem: sentenceOf(error) });
       }
     }
     void queries.invalidateQueries({ queryKey: ["parts"] });

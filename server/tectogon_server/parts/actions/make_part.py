@@ -1,4 +1,4 @@
-"""Make a part from a file: a card with one step that reads it."""
+"""Make a part from a file, or from the files of one board: a card with a step that reads each."""
 
 from __future__ import annotations
 
@@ -13,14 +13,21 @@ from tectogon_server.parts.actions.keep_source import check_name, head_of, keep_
 from tectogon_server.parts.models import Part, Revision
 
 
-def make_part(user: User, name: str, file: UploadedFile) -> Part:
-    """A new part whose card reads the file. Raises what keep_source raises."""
+def make_part(user: User, name: str, *files: UploadedFile) -> Part:
+    """A new part whose card reads the files, the layers of one board on each other. Raises what keep_source raises."""
     title = check_name(name)
-    source = keep_source(user, file)
-    shown = check_name(file.name or "drawing")
-    step = Step(number=10, kind=bringing_in(head_of(file)), params={"source": shown})
-    card = Card(steps=(step,), sources={shown: source.sha256})
-    return make_part_with_card(user, title, card)
+    steps: list[Step] = []
+    sources: dict[str, str] = {}
+    for n, file in enumerate(files):
+        source = keep_source(user, file)
+        shown = check_name(file.name or "drawing")
+        if shown in sources:
+            shown = check_name(f"{n + 1} {shown}")
+        sources[shown] = source.sha256
+        place = {"place": "auto"} if n else {}
+        step = Step(number=10 * (n + 1), kind=bringing_in(head_of(file)), params={"source": shown, **place})
+        steps.append(step)
+    return make_part_with_card(user, title, Card(steps=tuple(steps), sources=sources))
 
 
 @transaction.atomic
