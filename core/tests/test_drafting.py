@@ -167,7 +167,12 @@ def test_the_dxf_has_true_dimensions_on_layers_by_purpose(version: str) -> None:
     assert Counter(d.dimtype for d in found) == Counter({0: 7, 3: 1})
     values = sorted(d.get_measurement() for d in found)
     assert values == pytest.approx([8, 8, 15, 20, 45, 60, 80, 100]), "measured from their points, in full size"
-    assert all(document.blocks.get(d.dxf.geometry) is not None for d in found)
+    for d in found:
+        picture = document.blocks.get(d.dxf.geometry)
+        texts = [e.dxf.text for e in picture.query("TEXT")]
+        assert texts == [d.dxf.text] and texts[0].rpartition("%%c")[2] == f"{d.get_measurement():g}"
+        assert picture.query("SOLID") and picture.query("LINE"), "heads and lines stand in its picture"
+    assert not [e for e in space if e.dxf.layer == "DIMENSIONS" and e.dxftype() != "DIMENSION"], "and nowhere else"
     layers = {e.dxf.layer for e in space}
     assert {"OUTLINE", "HIDDEN", "CENTRE", "FRAME", "DIMENSIONS", "PICTORIAL"} <= layers
     outline = [e for e in space if e.dxf.layer == "OUTLINE" and e.dxftype() == "LINE"]

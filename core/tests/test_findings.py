@@ -11,15 +11,18 @@ from typing import Any
 
 import numpy as np
 import pytest
+import shapely
 from figures import Figure, by_level
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from spoiler import drawing as clean_drawing
 from spoiler import spoiled
 from tectogon.cli import main
-from tectogon.curves import Arc, CurveTable
+from tectogon.curves import Arc, CurveTable, Line, affine
 from tectogon.findings.finding import counted
+from tectogon.findings.hatching import find_hatching, spacings
 from tectogon.findings.search import find_all, mend_certain
+from tectogon.linework import Linework
 from tectogon.profiles import find_regions
 from tectogon.route import Run
 from tectogon.tolerances import resolution
@@ -213,3 +216,54 @@ def test_all_material_says_which_curves_it_leaves_out(
         assert note.where.point is not None and len(note.where.curves) == 3
     closed = on_card(drawing(Figure().rectangle(0, 0, 60, 40).draw()), ("extrude_levels", {}))
     assert not closed.steps[-1].notes
+
+
+def hatch(box: tuple[float, float, float, float], angle: float, spacing: float, phase: float) -> list[Line]:
+    """The lines that hatch a box, clipped to it."""
+    x0, y0, x1, y1 = box
+    way = np.array([math.cos(angle), math.sin(angle)])
+    across = np.array([-way[1], way[0]])
+    area = shapely.box(x0, y0, x1, y1)
+    out = []
+    for n in range(-400, 400):
+        middle = across * (phase + n * spacing)
+        piece = shapely.intersection(shapely.LineString([middle - 500 * way, middle + 500 * way]), area)
+        if piece.length > 1e-6:
+            out.append(Line(*(float(v) for v in shapely.get_coordinates(piece).ravel())))
+    return out
+
+
+@pytest.mark.parametrize("phase", [0.0, 0.3, 0.37, 0.5])
+@pytest.mark.parametrize("spacing", [3.0, 2.2])
+def test_hatched_areas_whose_lines_lie_between_each_other_are_found(phase: float, spacing: float) -> None:
+    """
+    ////   ////      the lines of the right area, drawn on, would run between those of the left
+    """
+    left = hatch((0, 0, 30, 20), math.pi / 4, 3.0, 0.1)
+    right = hatch((45, 0, 80, 20), math.pi / 4, spacing, 0.1 + phase * spacing)
+    frame = [Line(0, 0, 30, 0), Line(30, 0, 30, 20), Line(30, 20, 0, 20), Line(0, 20, 0, 0), Line(0, 25, 40, 60)]
+    found = find_hatching(CurveTable.of([*left, *right, *frame]), reach=1e-4)
+    assert found.tolist() == list(range(len(left) + len(right)))
+    lines = CurveTable.of([*left, *right]).ends
+    wide = spacings(lines, math.pi / 4)
+    assert wide[: len(left)] == pytest.approx(3.0) and wide[len(left) :] == pytest.approx(spacing)
+
+
+def test_what_is_hatched_goes_with_its_curves() -> None:
+    def ring(x: float) -> np.ndarray:
+        return np.array([(x, 0.0), (x + 10, 0.0), (x + 10, 10.0), (x, 10.0)])
+
+    def square(x: float) -> list[Line]:
+        corners = ring(x).tolist()
+        return [Line(*a, *b) for a, b in zip(corners, corners[1:] + corners[:1], strict=True)]
+
+    table = CurveTable.of([*square(0), *square(20)])
+    none = np.zeros(8, np.int64)
+    ids = tuple(map(str, range(8)))
+    drawing = Linework(table, ids, layer_of=none, linetype_of=none, colour_of=none, hatched=((ring(0),), (ring(20),)))
+    rows = np.arange(8) >= 4
+    moved = drawing.transformed(affine.moved(0.0, 50.0), rows)
+    assert moved.hatched[0][0] == pytest.approx(ring(0))
+    assert moved.hatched[1][0] == pytest.approx(ring(20) + np.array([0.0, 50.0]))
+    turned = drawing.transformed(affine.turned(math.pi / 2), ~rows)
+    assert turned.hatched[0][0] == pytest.approx(ring(0)[:, ::-1] * [-1, 1]) and turned.hatched[1] is drawing.hatched[1]

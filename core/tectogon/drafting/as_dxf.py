@@ -69,7 +69,7 @@ class _Writer:
 
     def ink(self, ink: Ink, space: Any = None, layer: str | None = None) -> None:
         """Strokes, arrows and texts, on the layers of their pens or on one."""
-        space = space or self.space
+        space = self.space if space is None else space
         for stroke in ink.strokes:
             on = layer or LAYERS[stroke.pen]
             attributes = {"layer": on} | ({"linetype": _LINETYPES[stroke.pen]} if stroke.pen in _LINETYPES else {})

@@ -6,13 +6,19 @@ import math
 from collections import Counter
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
+import shapely
 
 from tectogon.curves import CurveTable, affine
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import EMPTY, BoolArray, IntArray
 from tectogon.errors import Note
+from tectogon.tolerances import LEAST_SIZE
+
+_HATCHED_CHORD = 1e-3
+"""How finely curves are followed to tell what a hatched area lies between, as a share of the drawing."""
 
 
 @dataclass(frozen=True)
@@ -246,12 +252,17 @@ class Linework:
         )
 
     def transformed(self, matrix: FloatArray, rows: BoolArray | None = None) -> Linework:
-        """The drawing under an affine map (2, 3), or only some of its curves; with all of them go texts, sizes,
-        pictures and what is hatched."""
+        """The drawing under an affine map (2, 3), or only some of its curves, and what is hatched between them; with
+        all of them go texts, sizes and pictures."""
         if rows is not None and not rows.all():
             moved, stay = self.table.take(rows).transformed(matrix), self.table.take(~rows)
             back = np.argsort(np.concatenate([np.flatnonzero(rows), np.flatnonzero(~rows)]))
-            return replace(self, table=CurveTable.join([moved, stay]).take(back))
+            goes = self._goes_with(rows)
+            hatched = tuple(
+                tuple(affine.apply(matrix, ring) for ring in rings) if along else rings
+                for rings, along in zip(self.hatched, goes, strict=True)
+            )
+            return replace(self, table=CurveTable.join([moved, stay]).take(back), hatched=hatched)
         factor, turn = affine.scale_of(matrix), float(np.degrees(np.arctan2(matrix[1, 0], matrix[0, 0])))
 
         def at(point: tuple[float, float]) -> tuple[float, float]:
@@ -274,6 +285,20 @@ class Linework:
             marks=tuple(replace(m, size=m.size * factor) for m in self.marks),
             hatched=tuple(tuple(affine.apply(matrix, ring) for ring in rings) for rings in self.hatched),
         )
+
+    def _goes_with(self, rows: BoolArray) -> list[bool]:
+        """For each hatched area, whether most of its boundary lies on some curves (n,) rather than on the others."""
+        if not self.hatched:
+            return []
+        flat, offsets = self.table.flatten(_HATCHED_CHORD * max(self.size, LEAST_SIZE))
+        lines = [shapely.LineString(flat[a:b]) for a, b in pairwise(offsets.tolist())]
+        tree = shapely.STRtree(lines)
+        out = []
+        for rings in self.hatched:
+            asked = shapely.points(np.concatenate([*rings, *((ring + np.roll(ring, -1, 0)) / 2.0 for ring in rings)]))
+            _, nearest = tree.query_nearest(asked, all_matches=False)
+            out.append(2 * int(rows[nearest].sum()) > len(nearest))
+        return out
 
     def scaled(self, factor: float) -> Linework:
         """The same drawing with every length times `factor`: how file units become millimetres."""

@@ -18,6 +18,7 @@ import shapely
 from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, LINE
+from tectogon.findings.hatching import spacings
 from tectogon.reconstruction.carriers import placed
 from tectogon.reconstruction.depths import Box, Seen
 from tectogon.tolerances import SEEN_CHORD, SEEN_TOL
@@ -90,18 +91,18 @@ def _hatched_areas(drawing: Drawing) -> shapely.Geometry:
 
 
 def _between_lines(table: CurveTable) -> shapely.Geometry:
+    """What lines of hatching cover: each as wide as its distance to the next beside it."""
     lines = table.ends[table.rows_of(LINE)]
     step = lines[:, 1] - lines[:, 0]
     way = np.mod(np.arctan2(step[:, 1], step[:, 0]), np.pi)
     areas = []
     for angle in np.unique(np.round(way, 2)):
         mine = lines[np.abs(way - angle) < 0.01]
-        off = np.sort(mine[:, 0] @ np.array([-np.sin(angle), np.cos(angle)]))
-        gaps = np.diff(off)
-        gaps = gaps[gaps > 0.1 * gaps.max(initial=0.0)]
-        if len(gaps):
-            strips = shapely.buffer(shapely.linestrings(mine), 0.55 * float(np.median(gaps)), cap_style="flat")
-            areas.append(shapely.union_all(strips))
+        wide = spacings(mine, float(angle))
+        some = wide > 0.0
+        areas.append(
+            shapely.union_all(shapely.buffer(shapely.linestrings(mine[some]), 0.55 * wide[some], cap_style="flat"))
+        )
     return shapely.union_all(areas)
 
 

@@ -102,17 +102,38 @@ class _Places:
     def measured(self, size: StatedSize, points: FloatArray, stated: float) -> float | None:
         """What the part has where a size is drawn (mm)."""
         if size.text.lstrip("(0123456789×xX ").startswith(_ROUND_MARKS):
-            return self._round(size, points, stated)
+            found = [self._round(size, points, stated)]
+            if _is_diameter(size):
+                found.append(self._circle_between(size, points, stated))
+            return min((v for v in found if v is not None), key=lambda v: abs(v - stated), default=None)
+        return self._length(size, points)
+
+    def _length(self, size: StatedSize, points: FloatArray) -> float | None:
+        """The distance of the two edges that the points lie nearest to."""
         if len(points) < 2:
             return None
         pair = _ends(points, size.drawn_mm or 0.0)
         if pair is None:
             return None
         a, b, column = pair
-        if column is None:
-            return None
         ends = [_nearest(self.along[column], float(p[column]), self.reach) for p in (a, b)]
         return None if ends[0] is None or ends[1] is None else abs(ends[1] - ends[0])
+
+    def _circle_between(self, size: StatedSize, points: FloatArray, stated: float) -> float | None:
+        """The diameter of the circle whose two sides a dimension line runs between; of what is turned and seen
+        lengthwise, the distance of its two outlines."""
+        pair = _ends(points, size.drawn_mm or 0.0) if len(points) >= 2 else None
+        if pair is None:
+            return None
+        a, b, column = pair
+        low, high = sorted((float(a[column]), float(b[column])))
+        if len(self.circles):
+            middles, radii = self.circles[:, column], self.circles[:, 2]
+            off = np.abs(middles - radii - low) + np.abs(middles + radii - high)
+            n = int(np.lexsort([np.abs(2.0 * radii - stated), np.round(off / max(self.reach, 1e-9), 1)])[0])
+            if off[n] <= self.reach:
+                return 2.0 * float(radii[n])
+        return self._length(size, points)
 
     def _round(self, size: StatedSize, points: FloatArray, stated: float) -> float | None:
         """The diameter or radius of the circle whose centre or rim the points lie nearest to."""
@@ -126,7 +147,11 @@ class _Places:
         return doubled * float(self.circles[n, 2]) if off[n] <= self.reach * len(points) else None
 
 
-def _ends(points: FloatArray, drawn: float) -> tuple[FloatArray, FloatArray, int | None] | None:
+def _is_diameter(size: StatedSize) -> bool:
+    return not size.text.lstrip("(0123456789×xX ").lower().startswith("r")
+
+
+def _ends(points: FloatArray, drawn: float) -> tuple[FloatArray, FloatArray, int] | None:
     """The two points that a length is taken between, and the direction of the sheet that it runs along: those whose
     distance is what is drawn."""
     best: tuple[float, FloatArray, FloatArray, int] | None = None
