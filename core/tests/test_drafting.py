@@ -7,6 +7,7 @@ import itertools
 import math
 import re
 from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -20,6 +21,7 @@ from drawn_parts import made_part, read_back, texts_amiss, unfixed
 from figures import Figure
 from tectogon.curves import Arc, Line
 from tectogon.curves.once import each_once
+from tectogon.display.drawing_sheet import drawn_sheet
 from tectogon.drafting.as_dxf import dxf_of
 from tectogon.drafting.as_pdf import pdf_of
 from tectogon.drafting.as_svg import svg_of
@@ -30,10 +32,14 @@ from tectogon.drafting.needs import needs_of
 from tectogon.drafting.paper import SHEETS, Title, drawing_area, parse_scale, scale_text
 from tectogon.drafting.sheet import DrawnSheet, Wishes, sheet_of
 from tectogon.errors import BadValue, NothingToBuild, OverLimit
+from tectogon.operations import OPERATIONS
+from tectogon.operations.draw_sheet import DrawSheetParams
 from tectogon.reconstruction.part_from_views import build_from_views
 from tectogon.solids.body import Body
 from tectogon.solids.prism import prism
 from tectogon.views import frame_of
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.operation import Context, SourceFile
 
 
 def part(figure: Figure, thick: float = 8.0) -> Body:
@@ -275,3 +281,28 @@ def test_a_diameter_is_shown_at_a_circle_of_its_size() -> None:
     shown = [d for d in chosen(needs, views) if isinstance(d, Roundness)]
     assert len(shown) == 1 and shown[0].view == "top" and shown[0].count == 2 and shown[0].inside
     assert tuple(round(v, 6) for v in shown[0].centre) == (80, 45)
+
+
+@pytest.mark.parametrize("how", ["engrave", "raise"])
+def test_art_is_drawn_and_not_dimensioned_but_for_its_size_and_place(how: str, tmp_path: Path) -> None:
+    star = " ".join(f"{20 + 9 * math.cos(a) * (1 + k % 2):.3f},{20 + 9 * math.sin(a) * (1 + k % 2):.3f}"
+                    for k, a in enumerate(np.linspace(0, math.tau, 40, endpoint=False)))  # fmt: skip
+    (tmp_path / "star.svg").write_text(
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="40mm" viewBox="0 0 40 40">'
+        f'<polygon points="{star}"/></svg>'
+    )
+    plate = part(PLATE)
+    bare = texts(sheet_of([plate], Wishes()))
+    face = next(n for n in plate.names if n.role == "end")
+    kind = OPERATIONS["engrave"]
+    params = kind.params.model_validate(
+        {"source": "star.svg", "face": {"name": face.key, "body": plate.key}, "how": how, "depth": 1, "width": 20}
+    )
+    source = SourceFile("star.svg", tmp_path / "star.svg", "x")
+    workpiece = kind.apply(Workpiece(bodies=(plate,)), params, Context(20, {"star.svg": source}))
+    assert len(workpiece.bodies[0].faces) > 40
+    sheet = drawn_sheet(workpiece, DrawSheetParams(), {})
+    more = Counter(texts(sheet)) - bare
+    assert sum(more.values()) <= 6, "low and high along each axis at most"
+    assert sum(texts(drawn_sheet(replace(workpiece, art=frozenset()), DrawSheetParams(), {})).values()) > 20
+    assert any(s.pen == "outline" for s in sheet.ink.strokes) and not sheet.open

@@ -59,6 +59,7 @@ def drawn_sheet(workpiece: Workpiece, params: DrawSheetParams, title: dict[str, 
         blank=blank,
         items=items,
         language=params.language,
+        art=workpiece.art,
     )
     drawn = sheet_of(workpiece.bodies, wishes)
     return drawn if problem is None else replace(drawn, refused=(*drawn.refused, problem))

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -79,13 +79,14 @@ class Needs:
         return sorted((c for c in self.coordinates if c.axis == axis), key=lambda c: c.value)
 
 
-def needs_of(bodies: Sequence[Body]) -> Needs:
-    """What a drawing of bodies must fix (mm)."""
+def needs_of(bodies: Sequence[Body], art: Collection[int] = ()) -> Needs:
+    """What a drawing of bodies must fix (mm). Of what the steps `art` have laid on faces that is where it begins and
+    ends; its outlines are drawn, and no figures describe them."""
     box = measure.joint_bounds([b.shape for b in bodies])
     size = max(b - a for a, b in zip(box[:3], box[3:], strict=True)) or 1.0
     collected = _Collected(size * _NEAR)
     for body in bodies:
-        collected.add(body)
+        collected.add(body, art)
     return Needs(box, collected.coordinates(), collected.rounds(), tuple(collected.free))
 
 
@@ -106,8 +107,8 @@ class _Collected:
     parts: dict[tuple[float, ...], list[Round]] = field(default_factory=lambda: defaultdict(list))
     free: list[tuple[float, float, float]] = field(default_factory=list)
 
-    def add(self, body: Body) -> None:
-        """What one body has."""
+    def add(self, body: Body, laid: Collection[int] = ()) -> None:
+        """What one body has; faces that the steps `laid` have made are art."""
         faces = [measure.surface_facts(f) for f in body.faces]
         names = [n.key for n in body.names]
         along = kernel.faces_along_edges(body.shape)
@@ -117,7 +118,8 @@ class _Collected:
         for n, numbers in enumerate(along):
             for f in numbers:
                 beside[f].append(n)
-        art = self._art(body, faces, edges, along)
+        art = self._laid(body, laid)
+        art |= self._art(body, faces, edges, along, art)
         slots = [f["kind"] == "cylinder" and f["turned"] > math.pi * 0.999 for f in faces]
         for n, (face, facts) in enumerate(zip(body.faces, faces, strict=True)):
             tangent = sum(smooth[e] and len(set(along[e])) == 2 for e in beside[n])
@@ -135,8 +137,32 @@ class _Collected:
             if known["kind"] == "straight":
                 self._corner(edge, [faces[f] for f in along[e]], frozenset(names[f] for f in along[e]))
 
+    def _laid(self, body: Body, steps: Collection[int]) -> set[int]:
+        """The faces that steps have laid on as art; the box of each step's is noted."""
+        out: set[int] = set()
+        for step in steps:
+            mine = {n for n, name in enumerate(body.names) if name.operation == step}
+            if not mine:
+                continue
+            out |= mine
+            box = np.array([measure.bounds(body.faces[n]) for n in mine])
+            low, high = box[:, :3].min(axis=0), box[:, 3:].max(axis=0)
+            middle = (low + high) / 2.0
+            owners = frozenset(body.names[n].key for n in mine)
+            for axis in range(3):
+                for value in (low[axis], high[axis]):
+                    at = middle.copy()
+                    at[axis] = value
+                    self._note(axis, float(value), "corner", at, owners)
+        return out
+
     def _art(
-        self, body: Body, faces: list[dict[str, Any]], edges: list[dict[str, Any] | None], along: list[list[int]]
+        self,
+        body: Body,
+        faces: list[dict[str, Any]],
+        edges: list[dict[str, Any] | None],
+        along: list[list[int]],
+        known_art: set[int],
     ) -> set[int]:
         """The faces that stand on outlines which are drawn by hand: with three free curves or more. Each such outline
         is one thing that no figure describes."""
@@ -148,8 +174,8 @@ class _Collected:
                 known = [edges[e] for e in loop]
                 if sum(k is not None and k["kind"] == "curved" for k in known) < _BY_HAND:
                     continue
-                beside = {f for e in loop for f in along[e]} - {n}
-                if not beside <= out:
+                beside = {f for e in loop for f in along[e]} - {n} - known_art
+                if beside and not beside <= out:
                     self.free.append(measure.middle_of(body.faces[min(beside)]))
                 out |= beside
         return out

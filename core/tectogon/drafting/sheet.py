@@ -73,6 +73,8 @@ class Wishes:
     """The rows of a parts list; none where the sheet has none."""
     language: Language = "en"
     """Of its labels."""
+    art: frozenset[int] = frozenset()
+    """The steps whose faces are art."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -109,7 +111,7 @@ def sheet_of(bodies: Sequence[Body], wishes: Wishes) -> DrawnSheet:
         raise NothingToBuild("There is no body to draw yet; build one first.")
     if wishes.sheet != "auto":
         paper.page_size(wishes.sheet)
-    needs = needs_of(bodies)
+    needs = needs_of(bodies, wishes.art)
     views = _views(bodies, needs, wishes.projection)
     wanted: list[Dimension] = chosen(needs, views, wishes.datum) if wishes.dimensions else []
     wanted, lost = with_hands(wanted, wishes.hands if wishes.dimensions else (), needs, views)

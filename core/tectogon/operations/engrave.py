@@ -102,7 +102,7 @@ def apply(workpiece: Workpiece, params: EngraveParams, context: Context) -> Work
     features = extrusions(art, regions, [span] * len(regions), context.number, sides)
     result: Literal["cut", "join"] = "cut" if params.how == "engrave" else "join"
     bodies = with_features(workpiece.bodies, features, result, face.body.key, context.number)
-    return replace(workpiece, bodies=bodies).with_notes(*notes)
+    return replace(workpiece, bodies=bodies, art=workpiece.art | {context.number}).with_notes(*notes)
 
 
 def _art(params: EngraveParams, context: Context) -> Workpiece:

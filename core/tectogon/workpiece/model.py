@@ -275,6 +275,8 @@ class Workpiece:
     """What single bodies are made of, by their keys, where that is not the material of the part."""
     sheet_metal: SheetMetal | None = None
     """How the body that is sheet unfolds; none where none is."""
+    art: frozenset[int] = frozenset()
+    """The steps that laid art on a face: a drawing gives its size and place, not its outlines."""
     notes: tuple[Note, ...] = ()
     as_steps: tuple[tuple[str, Mapping[str, Any]], ...] = ()
     """The ordinary operations, kind and values, that the last step is recorded as where it stands for several."""
