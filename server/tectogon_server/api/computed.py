@@ -4,6 +4,7 @@ answer to a question is the file of the computation that it starts."""
 from __future__ import annotations
 
 import asyncio
+import re
 import urllib.parse
 from collections.abc import AsyncIterator
 from typing import IO, Any, NoReturn
@@ -163,9 +164,19 @@ def file(request: HttpRequest, computation_id: str) -> HttpResponseBase:
     response = _parcel(found.key, "file")
     kind = found.options.get("kind", "step")
     response["Content-Type"] = {**MIME, **_ASKED}.get(kind, "application/octet-stream")
-    safe = "".join(c if c.isalnum() or c in " -_." else "_" for c in found.part.name).strip() or "part"
-    response["Content-Disposition"] = f"attachment; filename*=UTF-8''{urllib.parse.quote(safe)}.{kind}"
+    response["Content-Disposition"] = f"attachment; filename*=UTF-8''{urllib.parse.quote(_file_name(found, kind))}"
     return response
+
+
+_UNSAFE = re.compile(r'[\x00-\x1f\x7f/\\:*?"<>|]|^\.+|[. ]+$')
+_CALLED = ("drawing", "report", "blank", "parts_list")
+
+
+def _file_name(found: Computation, kind: str) -> str:
+    """What a file of a part is called: as the part, but for what no file system takes, and what of it it is."""
+    name = _UNSAFE.sub("_", found.part.name).strip() or "part"
+    what = str(found.options.get("what", ""))
+    return f"{name} {what.replace('_', ' ')}.{kind}" if what in _CALLED else f"{name}.{kind}"
 
 
 def _computation(request: HttpRequest, computation_id: str) -> Computation:

@@ -2,6 +2,7 @@
  * The server's answers, typed by the schema it generates. A refusal is thrown as `Refused`, with the sentence to show.
  */
 
+import { keepAsWritten } from "../words/language";
 import { spoken } from "../words/language";
 import type { components } from "./schema";
 
@@ -178,7 +179,26 @@ async function ask(method: string, path: string, body?: unknown, keepalive = fal
 }
 
 async function json<T>(method: string, path: string, body?: unknown, keepalive = false): Promise<T> {
-  return (await ask(method, path, body, keepalive)).json() as Promise<T>;
+  const answer = (await (await ask(method, path, body, keepalive)).json()) as T;
+  keepAsWritten(namesIn(answer));
+  return answer;
+}
+
+const NAMES = new Set(["who", "username", "workshop", "title"]);
+
+/** The names that people gave to what an answer tells of: to parts, people and files, and in the steps of a card. */
+function* namesIn(value: unknown, inParams = false): Generator<string> {
+  if (Array.isArray(value)) for (const one of value as unknown[]) yield* namesIn(one, inParams);
+  if (typeof value !== "object" || value === null || Array.isArray(value)) return;
+  const named = inParams || "id" in value || "role" in value || "sha256" in value;
+  for (const [key, inner] of Object.entries(value as Record<string, unknown>)) {
+    if (key === "sources" && typeof inner === "object" && inner !== null) yield* Object.keys(inner);
+    else if (typeof inner === "string") {
+      if (NAMES.has(key) || (named && key === "name")) yield inner;
+    } else if (key === "people" && Array.isArray(inner))
+      yield* (inner as unknown[]).filter((one) => typeof one === "string");
+    else yield* namesIn(inner, inParams || key === "params");
+  }
 }
 
 const query = (sheet: string) => new URLSearchParams({ sheet }).toString();

@@ -6,6 +6,8 @@
  * locks (an address that is not secure), each has its own.
  */
 
+import { keepAsWritten } from "../words/language";
+
 export interface News {
   what: "computation" | "progress" | "picture" | "drawn" | "again" | "part" | "present";
   computation?: string;
@@ -128,6 +130,7 @@ function stream(over: AbortSignal): Promise<void> {
     };
     source.onmessage = (e) => {
       const news = JSON.parse(e.data as string) as News;
+      keepAsWritten([news.who, ...(news.people ?? [])]);
       hand(news);
       tell({ news });
     };

@@ -89,7 +89,7 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
                       if (names) writeAs(names, { body: body.key, name: body.name });
                     }}
                   >
-                    {body.name}
+                    <span translate="no">{body.name}</span>
                   </button>
                   <span className="num min-w-0 flex-1 truncate pl-5 text-faint">
                     {volumeText(body.volume_mm3, 2)}

@@ -27,7 +27,7 @@ export function PointTable({ source, scene }: { source: SourceFacts; scene: Reac
       {source.sets.map((set) => (
         <div key={set.name}>
           <h2 className="text-[15px] font-semibold">
-            {set.name}{" "}
+            <span translate="no">{set.name}</span>{" "}
             <span className="ml-1 text-[13px] font-normal text-faint">
               {set.points} points, {set.closed ? `closed, ${set.trailing_edge} edge` : "open"}, chord{" "}
               {show(set.chord, 4)}

@@ -22,9 +22,14 @@ interface Props {
   onPick?(field: string): void;
 }
 
+const NAMED = ["file", "source", "section", "part", "text"];
+/** Whether a value is a name that somebody gave: it is shown as written. */
+const isName = ({ editor }: Token): boolean =>
+  editor !== null && NAMED.includes(editor.type) && editor.value !== "" && editor.value !== null;
+
 export function Sentence({ tokens: english, boxed, onValue, onEnter, onPick }: Props) {
   const verb = english[0]?.text.trim() ?? "",
-    tokens = english.map((t) => ({ ...t, text: told(t.text, verb, SENTENCE) }));
+    tokens = english.map((t) => (isName(t) ? t : { ...t, text: told(t.text, verb, SENTENCE) }));
   const first = tokens.findIndex((t) => t.editor?.type === "length" || t.editor?.type === "number");
   return (
     <>

@@ -401,11 +401,7 @@ function fromCard(key: string, from: HTMLElement, cards: CardsControl | null): b
   return true;
 }
 
+/** The name of a part from that of its file: as it is, without the ending. */
 function nameFrom(file: string): string {
-  const stem =
-    file
-      .replace(/\.[^.]*$/, "")
-      .replace(/[-_]+/g, " ")
-      .trim() || file;
-  return stem.charAt(0).toUpperCase() + stem.slice(1);
+  return file.replace(/\.[^.]*$/, "").trim() || file;
 }

@@ -394,7 +394,7 @@ function Others({ me }: { me: string }) {
           className="shrink-0 rounded-full border border-verdigris px-2 text-[12.5px] text-verdigris"
           title="They see what you record at once, and you what they do"
         >
-          {others.join(", ")} {others.length === 1 ? "is" : "are"} here
+          {others.length === 1 ? `${others[0]!} is here` : `${others.join(", ")} are here`}
         </span>
       ) : null}
       {heard ? (

@@ -92,3 +92,22 @@ it("reads a whole sentence of an operation in German", () => {
   expect(some.told(text)).toContain("Extrudiere 3 Profile um 12 mm, zu einer Seite, zu Ihnen hin, beginnend bei 0 mm");
   expect([...some.untold]).toEqual([]);
 });
+
+it("what people have written stays, whatever it means elsewhere", () => {
+  const reader = new Reader({
+    texts: {
+      Section: "Querschnitt",
+      "{0} is here": "{0} ist da",
+      here: "hier",
+      "What {0} is made of": "Woraus {0} besteht",
+      front: "Ansicht von vorn",
+    },
+    within: {},
+  });
+  expect(reader.told("What Section is made of")).toBe("Woraus Querschnitt besteht");
+  reader.keep(["Section", "front, left-hand", "here"]);
+  expect(reader.told("What Section is made of")).toBe("Woraus Section besteht");
+  expect(reader.told("here is here")).toBe("here ist da");
+  expect(reader.told("What front, left-hand is made of")).toBe("Woraus front, left-hand besteht");
+  expect(reader.told("Section")).toBe("Querschnitt"); // the word itself; where it is a name the element says so
+});

@@ -49,6 +49,8 @@ export class Reader {
   private readonly known = new Map<string, string>();
   private readonly strictly = new Map<string, boolean>();
   private readonly own = new Set<string>();
+  /** What people have written: names of parts, bodies, files and people. They stay, whatever they mean elsewhere. */
+  private readonly names = new Set<string>();
   private readonly patterns: Pattern[];
 
   constructor(private readonly catalogue: Catalogue) {
@@ -57,6 +59,16 @@ export class Reader {
       .map(([english, other]) => patternOf(english, other))
       .filter((p) => p.letters > 0)
       .sort((a, b) => b.plain - a.plain);
+  }
+
+  /** Leave these names as they are wherever they stand in a text. */
+  keep(names: Iterable<string>): void {
+    const before = this.names.size;
+    for (const name of names) if (name.trim()) this.names.add(name.trim());
+    if (this.names.size === before) return;
+    this.known.clear();
+    this.strictly.clear();
+    this.own.clear();
   }
 
   /**
@@ -139,12 +151,18 @@ export class Reader {
   private filled({ other, quoted }: Pattern, values: string[]): string {
     return other.replace(HOLE, (_, n: string) => {
       const value = values[Number(n)] ?? "";
-      return quoted[Number(n)] ? value : this.value(value);
+      return quoted[Number(n)] ? value : this.piece(value);
     });
+  }
+
+  /** What stands in a text: a name, or a text of its own. */
+  private piece(text: string): string {
+    return this.names.has(text.trim()) ? text : this.value(text);
   }
 
   private isKnown(value: string): boolean {
     const flat = value.trim();
+    if (this.names.has(flat)) return true;
     let known = this.strictly.get(flat);
     if (known === undefined) {
       known = /^“[^”]*”$/.test(flat) || this.read(flat, true) !== null;
@@ -167,7 +185,8 @@ export class Reader {
       if (parts.length > 2) return this.inRuns(parts);
     }
     const ended = /^(.+?)([.:;,…!?]+)$/.exec(text);
-    if (ended) return this.value(ended[1]!) + ended[2]!;
+    if (ended) return this.piece(ended[1]!) + ended[2]!;
+    if (this.names.has(text)) return text;
     this.untold.add(text);
     return text;
   }
@@ -180,10 +199,11 @@ export class Reader {
       end -= (end - start) % 2;
       let found: string | null = null;
       for (; end > start; end -= 2) {
-        found = this.read(parts.slice(start, end + 1).join(""));
+        const run = parts.slice(start, end + 1).join("");
+        found = this.names.has(run) ? run : this.read(run);
         if (found !== null) break;
       }
-      out.push(found ?? this.value(parts[start]!));
+      out.push(found ?? this.piece(parts[start]!));
       start = end;
       const joint = parts[++start];
       if (joint !== undefined) out.push(joint === AND ? this.value(AND) : joint);

@@ -41,6 +41,11 @@ export async function learn(): Promise<void> {
   Object.assign(window, { untold: reader?.untold });
 }
 
+/** What people have written, names of parts, people, files and bodies, stays as it is wherever it stands in a text. */
+export function keepAsWritten(names: Iterable<string | null | undefined>): void {
+  reader?.keep([...names].filter((name): name is string => typeof name === "string"));
+}
+
 /** A text in the language that is spoken. `within`: the kinds of place it stands in, the nearest first. */
 export function told(text: string, ...within: string[]): string {
   return reader ? reader.told(text, ...within) : text;

@@ -242,7 +242,7 @@ function People({ mayInvite, attempt }: { mayInvite: boolean; attempt: Attempt }
         {workshop?.members.map((m) => (
           <li key={m.id} className="dash-b flex items-center gap-3 py-1.5">
             <span className="min-w-0 flex-1 truncate">
-              {m.name}{" "}
+              <span translate="no">{m.name}</span>{" "}
               <span className="text-[13px] text-faint">
                 {m.me ? "you" : m.username}
                 {m.second_factor ? ", second factor" : ""}

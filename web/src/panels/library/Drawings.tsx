@@ -110,7 +110,7 @@ export function Drawings({
         {rows.map((r, n) => (
           <li key={n} className="dash-b flex items-center gap-3 py-1.5 text-[13.5px]">
             <span className="h-9 w-14 shrink-0">{r.found ? <Small found={r.found} /> : null}</span>
-            <span className="w-[190px] truncate" title={r.name}>
+            <span className="w-[190px] truncate" title={r.name} translate="no">
               {r.name}
             </span>
             <span className="w-[110px] truncate font-semibold">{r.number}</span>

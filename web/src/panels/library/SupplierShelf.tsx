@@ -25,7 +25,9 @@ export function SupplierShelf({
   return (
     <section className="mb-4 rounded-xl border border-rule bg-raised p-4" aria-label="Supplier’s shelf">
       <div className="mb-2 flex items-center gap-3">
-        <h2 className="cap">{found.name}</h2>
+        <h2 className="cap" translate="no">
+          {found.name}
+        </h2>
         <span className="flex-1 text-[13px] text-faint">
           His drawings, cleaned as they come in; sizes are held against his table.
         </span>
