@@ -19,7 +19,7 @@ from tectogon.errors import NothingToBuild
 from tectogon.reconstruction.match import length_of, match, turns
 from tectogon.reconstruction.part_from_views import build_from_views
 from tectogon.reconstruction.stated_sizes import sizes_on_part
-from tectogon.route.gauges import check_gauge
+from tectogon.route.gauges import check_gauge, checked_gauges
 from tectogon.solids import exchange
 from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.combine import combine
@@ -135,8 +135,30 @@ def test_the_gauge_never_agrees_where_something_differs(tmp_path: Path) -> None:
     workpiece = Workpiece(drawing=workpiece.drawing, views=workpiece.views, bodies=(block(),))
     assert check_gauge(workpiece, [(100.0, 0)]).state == "agreed"
     differs = check_gauge(workpiece, [(100.0, 0), (100.0, 2)])
-    assert differs.state == "attention" and differs.words == "2 places differ"
+    assert (differs.state, differs.figure, differs.words) == ("attention", "2", "edges are not drawn")
     assert check_gauge(workpiece, [(99.94, 0)]).figure == "99.9 %"
+    assert check_gauge(workpiece, [(99.94, 3)]).words == "of lines explained, 3 places differ"
+
+
+@pytest.mark.parametrize(
+    ("looked", "build", "hand_over"),
+    [
+        (None, ("none", "body, not checked yet"), ("none", "not checked yet")),
+        ([(100.0, 0)], ("agreed", "body, sound"), ("agreed", "ready")),
+        ([(98.0, 5)], ("attention", "body, differs from the drawing"), ("attention", "differs from the drawing")),
+        ([(100.0, 1)], ("attention", "body, differs from the drawing"), ("attention", "differs from the drawing")),
+    ],
+)
+def test_no_stage_says_sound_or_ready_before_the_part_agrees_with_its_drawing(
+    looked: list[tuple[float, int]] | None, build: tuple[str, str], hand_over: tuple[str, str], tmp_path: Path
+) -> None:
+    workpiece = read_back(sheet_file(block(), tmp_path / "sheet.dxf"))
+    workpiece = Workpiece(drawing=workpiece.drawing, views=workpiece.views, bodies=(block(),))
+    found = {g.stage: (g.state, g.words) for g in checked_gauges(workpiece, (), looked)}
+    assert (found["build"], found["hand_over"]) == (build, hand_over)
+    alone = Workpiece(bodies=(block(),))
+    found = {g.stage: (g.state, g.words) for g in checked_gauges(alone, (), None)}
+    assert found["build"] == ("agreed", "body, sound"), "with no views there is nothing to hold it against"
 
 
 def test_nothing_to_match_is_a_sentence(tmp_path: Path) -> None:

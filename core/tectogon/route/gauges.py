@@ -14,6 +14,7 @@ from tectogon.units import short_unit, show_small
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 from tectogon.workpiece.sentence import count_of
 
+_NOT_LOOKED = "not looked at yet"
 State = Literal["agreed", "attention", "wrong", "none"]
 
 
@@ -47,10 +48,17 @@ def gauges_of(
     where that was looked at (it takes seconds)."""
     return [
         *(_of_worst_sheet(gauge, workpiece) for gauge in (_bring_in, _tidy, _close, _arrange)),
-        _build(workpiece, steps),
-        check_gauge(workpiece, looked),
-        _hand_over(workpiece, steps),
+        *checked_gauges(workpiece, steps, looked),
     ]
+
+
+def checked_gauges(
+    workpiece: Workpiece, steps: tuple[StepReport, ...], looked: Sequence[tuple[float, int]] | None
+) -> list[Gauge]:
+    """The figures of the stages that the check of the views decides: Build, Check, Hand over. They agree where the part
+    agrees with the drawing it came from, or there is nothing to hold it against."""
+    check = check_gauge(workpiece, looked)
+    return [_build(workpiece, steps, check), check, _hand_over(workpiece, steps, check)]
 
 
 _URGENCY: tuple[State, ...] = ("none", "agreed", "attention", "wrong")
@@ -122,7 +130,7 @@ def _arrange(workpiece: Workpiece) -> Gauge:
     )
 
 
-def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
+def _build(workpiece: Workpiece, steps: tuple[StepReport, ...], check: Gauge) -> Gauge:
     failed = _failed(steps)
     if failed:
         return Gauge(
@@ -132,32 +140,51 @@ def _build(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
         return Gauge("build", "none", "", "not yet")
     count = len(workpiece.bodies)
     sound = "sound" if all(body.checked_whole for body in workpiece.bodies) else "right in volume"
-    return Gauge("build", "agreed", str(count), f"body, {sound}" if count == 1 else f"bodies, {sound}")
+    state, words = _held(workpiece, check)
+    return Gauge("build", state, str(count), f"{'body' if count == 1 else 'bodies'}, {words or sound}", check.place)
+
+
+def _held(workpiece: Workpiece, check: Gauge) -> tuple[State, str]:
+    """Whether a part is what its drawing shows, as far as that was looked at; in words where it is not, or nobody
+    knows."""
+    if check.state in ("attention", "wrong"):
+        return "attention", "differs from the drawing"
+    if check.state == "none" and check.words == _NOT_LOOKED:
+        return "none", "not checked yet"
+    if any(note.code.startswith("part_") and not note.good for note in workpiece.notes):
+        return "attention", "not certain"
+    return "agreed", ""
 
 
 def check_gauge(workpiece: Workpiece, looked: Sequence[tuple[float, int]] | None) -> Gauge:
-    """How much of the worst view the part explains: rounded down, so that 100 % is all of it. It agrees only where
-    nothing differs."""
+    """How much of the lines of the worst view the part explains, rounded down; where it explains them all, how many of
+    its edges the views do not draw. It agrees only where nothing differs."""
     if not workpiece.bodies or not any(one.views for one in workpiece.on_each_sheet):
         return Gauge("check", "none", "", "no views to check" if workpiece.bodies else "not yet")
     if looked is None:
-        return Gauge("check", "none", "", "not looked at yet")
+        return Gauge("check", "none", "", _NOT_LOOKED)
     if not looked:
         return Gauge("check", "none", "", "no view shows a side")
     least = min(percent for percent, _ in looked)
     differences = sum(count for _, count in looked)
     figure = f"{math.floor(least * 10.0) / 10.0:.1f}".removesuffix(".0") + " %"
     if not differences:
-        return Gauge("check", "agreed" if least >= EXPLAINED else "attention", figure, "explained")
-    return Gauge("check", "attention", figure, count_of(differences, "place differs", "places differ"))
+        return Gauge("check", "agreed" if least >= EXPLAINED else "attention", figure, "of lines explained")
+    if figure == "100 %":
+        edges = "edge is not drawn" if differences == 1 else "edges are not drawn"
+        return Gauge("check", "attention", str(differences), edges)
+    places = count_of(differences, "place differs", "places differ")
+    return Gauge("check", "attention", figure, f"of lines explained, {places}")
 
 
-def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...]) -> Gauge:
+def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...], check: Gauge) -> Gauge:
     if not workpiece.bodies:
         return Gauge("hand_over", "none", "", "not yet")
     if _failed(steps):
-        return Gauge("hand_over", "attention", "", "mend the card first")
-    return Gauge("hand_over", "agreed", count_of(len(workpiece.bodies), "body", "bodies"), "ready")
+        first = _failed(steps)[0]
+        return Gauge("hand_over", "attention", "", f"fix step {first.number} first", first.place)
+    state, words = _held(workpiece, check)
+    return Gauge("hand_over", state, count_of(len(workpiece.bodies), "body", "bodies"), words or "ready", check.place)
 
 
 def _failed(steps: tuple[StepReport, ...]) -> list[StepReport]:

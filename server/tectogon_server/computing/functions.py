@@ -49,10 +49,10 @@ from tectogon.operations.draw_sheet import OPERATION as DRAW_SHEET_OPERATION
 from tectogon.operations.draw_sheet import DrawSheetParams
 from tectogon.operations.sheet_metal import blank_of, sheet_body
 from tectogon.reconstruction.part_from_views import steps_from_views
-from tectogon.route import run_card
+from tectogon.route import Run, run_card
 from tectogon.route.cache import DiskStore, write_whole
 from tectogon.route.card import card_from
-from tectogon.route.gauges import check_gauge, gauges_of
+from tectogon.route.gauges import checked_gauges, gauges_of
 from tectogon.route.keys import Keys, regions_key
 from tectogon.route.replace import NEWER, THEN
 from tectogon.solids import exchange
@@ -386,10 +386,11 @@ def check(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, key: str, options: dict[str, Any]
 ) -> dict[str, Any]:
     """The views of a part against the part itself."""
-    workpiece = _workpiece(card, sources, folder, scope)
-    found = check_told(workpiece)
+    outcome = _outcome(card, sources, folder, scope)
+    found = check_told(outcome.workpiece)
     looked = [(view["percent"], view["differences"]) for view in found["views"]]
-    return _left(folder, key, {**found, "gauge": check_gauge(workpiece, looked).as_json()})
+    gauges = checked_gauges(outcome.workpiece, outcome.steps, looked)
+    return _left(folder, key, {**found, "gauges": [g.as_json() for g in gauges]})
 
 
 @kept_if_settled
@@ -420,13 +421,17 @@ def _workpiece(
     card: dict[str, Any], sources: dict[str, str], folder: str, scope: str, options: dict[str, Any] | None = None
 ) -> Workpiece:
     """The workpiece of a card, with the sheet in hand that the options name."""
-    outcome = run_card(card_from(card), _paths(sources), scope=scope, store=_store(folder))
+    outcome = _outcome(card, sources, folder, scope)
     if outcome.failed and not outcome.workpiece.bodies and not len(outcome.workpiece.drawing.linework):
         raise NothingToBuild(outcome.failed.message)
     sheet = str((options or {}).get("sheet", FIRST_SHEET))
     if sheet not in outcome.workpiece.sheet_names:
         raise PickGone(f"The sheet “{sheet}” is gone.")
     return outcome.workpiece.on_sheet(sheet)
+
+
+def _outcome(card: dict[str, Any], sources: dict[str, str], folder: str, scope: str) -> Run:
+    return run_card(card_from(card), _paths(sources), scope=scope, store=_store(folder))
 
 
 def _paths(sources: dict[str, str]) -> dict[str, Path]:

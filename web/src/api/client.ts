@@ -533,7 +533,7 @@ export const api = {
   keepBed: (bed: string) => json<undefined>("PUT", "/workshop/bed", { bed }),
   check: (id: string) => json<Computation>("POST", `/computations/${id}/checks`),
   checkFound: (id: string) =>
-    json<{ views: CheckedView[]; sizes: CheckedSize[]; gauge: Gauge }>("GET", `/computations/${id}/file`),
+    json<{ views: CheckedView[]; sizes: CheckedSize[]; gauges: Gauge[] }>("GET", `/computations/${id}/file`),
   printing: (id: string, wanted: Shapes["AskPrintCheck"]) =>
     json<Computation>("POST", `/computations/${id}/prints`, wanted),
   printingFound: (id: string) => json<PrintCheck>("GET", `/computations/${id}/file`),

@@ -8,7 +8,7 @@ import { StateMark } from "../ui/Mark";
 export function StageStrip({ flyTo }: { flyTo(gauge: Gauge): void }) {
   const { stage, shown, checked } = useTable();
   const gauges = new Map(shown?.report.gauges.map((g) => [g.stage, g]));
-  if (shown && checked?.of === shown.computation && checked.gauge) gauges.set("check", checked.gauge);
+  if (shown && checked?.of === shown.computation) for (const gauge of checked.gauges) gauges.set(gauge.stage, gauge);
   return (
     <nav className="flex border-b border-rule bg-raised" aria-label="Stages">
       {STAGES.map(({ key, label }, n) => {

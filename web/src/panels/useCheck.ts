@@ -1,4 +1,4 @@
-/** The straight-on check of what is shown: asked for from Arrange on, kept until something else is shown. */
+/** The straight-on check of what is shown: made by itself after each record, kept until something else is shown. */
 
 import { useEffect } from "react";
 
@@ -6,13 +6,9 @@ import { useTable } from "../state/table";
 import { check } from "../state/work";
 
 export function useCheck(): void {
-  const { shown, stage, previewing } = useTable();
-  const wanted =
-    (stage === "check" || stage === "arrange" || stage === "build") &&
-    shown &&
-    !previewing &&
-    shown.sheet.facts.views.length > 0 &&
-    shown.report.figures.bodies > 0;
+  const shown = useTable((s) => s.shown),
+    previewing = useTable((s) => s.previewing);
+  const wanted = shown && !previewing && shown.sheet.facts.views.length > 0 && shown.report.figures.bodies > 0;
   const of = wanted ? shown.computation : null;
   useEffect(() => {
     if (of) void check();

@@ -121,7 +121,7 @@ export function around(id = 1) {
       return Promise.resolve(open());
     }),
     check: vi.fn(async () => Promise.resolve(done())),
-    checkFound: vi.fn(async () => Promise.resolve({ views: [], sizes: [], gauge: null })),
+    checkFound: vi.fn(async () => Promise.resolve({ views: [], sizes: [], gauges: [] })),
     drawing: vi.fn(async () => Promise.resolve(done())),
     drawingFound: vi.fn(async () => Promise.resolve({ svg: "<svg/>", sheet: "A3", open: [], dimensions: [] })),
     shape: vi.fn(async () =>

@@ -207,13 +207,13 @@ test("a check goes on when its stage is left, and is asked for once", async () =
   const one = around();
   const session = new Session(1, one.given);
   await session.open();
-  const slow = later<{ views: []; sizes: []; gauge: null }>();
+  const slow = later<{ views: []; sizes: []; gauges: [] }>();
   one.api.checkFound.mockImplementationOnce(async () => slow.promise);
   const looking = session.check();
   await session.check();
   await session.check();
   expect(one.state.checked?.state).toBe("looking");
-  slow.resolve({ views: [], sizes: [], gauge: null });
+  slow.resolve({ views: [], sizes: [], gauges: [] });
   await looking;
   expect(one.state.checked?.state).toBe("done");
   expect(one.api.check).toHaveBeenCalledTimes(1);

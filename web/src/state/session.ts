@@ -298,19 +298,19 @@ export class Session {
   async check(): Promise<void> {
     const of = this.get().shown?.computation;
     if (!of || this.get().checked?.of === of) return;
-    const put = (views: CheckedView[], sizes: CheckedSize[], gauge: Gauge | null, state: string) => {
-      if (this.get().checked?.of === of) this.put({ checked: { of, views, sizes, gauge, state } });
+    const put = (views: CheckedView[], sizes: CheckedSize[], gauges: Gauge[], state: string) => {
+      if (this.get().checked?.of === of) this.put({ checked: { of, views, sizes, gauges, state } });
     };
-    this.put({ checked: { of, views: [], sizes: [], gauge: null, state: "looking" } });
+    this.put({ checked: { of, views: [], sizes: [], gauges: [], state: "looking" } });
     try {
       const done = await this.around.finished(await this.around.api.check(of), () => undefined, this.over.signal);
-      if (done.state !== "done") put([], [], null, done.message || "The check did not finish.");
+      if (done.state !== "done") put([], [], [], done.message || "The check did not finish.");
       else {
-        const { views, sizes, gauge } = await this.around.api.checkFound(done.id);
-        put(views, sizes, gauge, "done");
+        const { views, sizes, gauges } = await this.around.api.checkFound(done.id);
+        put(views, sizes, gauges, "done");
       }
     } catch (error) {
-      put([], [], null, sentenceOf(error));
+      put([], [], [], sentenceOf(error));
     }
   }
 

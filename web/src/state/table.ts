@@ -113,7 +113,7 @@ export interface TableState {
     of: string;
     views: CheckedView[];
     sizes: CheckedSize[];
-    gauge: Gauge | null;
+    gauges: Gauge[];
     state: string;
   } | null;
   /** The drawing sheet of a computation: none yet while it is drawn, and in words why there is none. */
