@@ -23,6 +23,12 @@ class BadName(TectogonError):
     code = "bad_name"
 
 
+class TooMany(TectogonError):
+    """Too much is asked for at once, or too often."""
+
+    code = "too_many"
+
+
 class NothingThere(TectogonError):
     """There is nothing to undo, redo or fetch."""
 

@@ -9,13 +9,24 @@ from typing import Any
 from django.db import connection
 
 CHANNEL = "tectogon_news"
+MOST = 7900
+"""Bytes that the database's channel takes at once, less a little."""
 
 
 def tell(workshop_id: int, what: str, **facts: Any) -> None:
     """Tell everyone of a workshop who listens. Sent when the transaction commits."""
-    payload = json.dumps({"workshop": workshop_id, "what": what, **facts})
     with connection.cursor() as cursor:
-        cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, payload[:7900]])
+        cursor.execute(
+            "SELECT pg_notify(%s, %s)", [CHANNEL, _payload({"workshop": workshop_id, "what": what, **facts})]
+        )
+
+
+def _payload(news: dict[str, Any]) -> str:
+    """News as JSON; the longest texts of those that are longer than the channel takes are cut, at a whole character."""
+    while len(text := json.dumps(news)) > MOST:
+        name = max((n for n, v in news.items() if isinstance(v, str)), key=lambda n: len(json.dumps(news[n])))
+        news = {**news, name: news[name][: len(news[name]) // 2]}
+    return text
 
 
 def signed_out(workshop_id: int, session: str) -> None:

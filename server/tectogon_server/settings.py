@@ -6,6 +6,7 @@ from __future__ import annotations
 import os
 import secrets
 from datetime import timedelta
+from ipaddress import ip_network
 from pathlib import Path
 
 from csp.constants import NONCE, NONE, SELF
@@ -124,6 +125,8 @@ PLAIN_HTTP = os.environ.get("TECTOGON_PLAIN_HTTP") == "1"
 over plain HTTP too."""
 BEHIND_PROXY = os.environ.get("TECTOGON_BEHIND_PROXY", "1" if PRODUCTION else "0") == "1"
 """Whether a proxy of one's own stands in front, ends TLS and writes down where requests come from."""
+PROXIES = tuple(ip_network(one.strip()) for one in os.environ.get("TECTOGON_PROXIES", "127.0.0.0/8,::1").split(","))
+"""Addresses of one's own proxies: only what these say of where a request comes from is believed."""
 if BEHIND_PROXY:
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 ORIGIN = os.environ.get("TECTOGON_ORIGIN", "")

@@ -139,7 +139,7 @@ def test_the_bars_of_parts_are_packed_into_stock(ines: User, rival: User) -> Non
     (short,) = signed_in(ines).get(f"/api/cut-list?{query}&stock=2000").json()["sections"]
     assert "longer than the stock" in short["problem"]
     text = signed_in(ines).get(f"/api/cut-list/file?{query}").content.decode().splitlines()
-    assert text[1].startswith("KR-12,") and text[1].endswith(",2500.0,0.0,0.0,2")
+    assert text[1].startswith("KR-12,") and text[1].endswith(",2500.0,0.0,0.0,90.0,90.0,2")
     assert signed_in(rival).get(f"/api/cut-list?{query}").status_code == 404
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import json
 import re
+import threading
 from datetime import timedelta
 from typing import Any
 
@@ -16,6 +17,7 @@ from django.utils import timezone
 from django_otp.oath import TOTP
 from django_otp.plugins.otp_totp.models import TOTPDevice
 from people import make_person, signed_in
+from tectogon_server.accounts.actions import passwords
 from tectogon_server.accounts.models import Invitation, Membership, Workshop
 from tectogon_server.accounts.signed_in import MEMBERS
 from tectogon_server.parts.models import Part, Presence
@@ -177,7 +179,7 @@ def test_who_has_a_part_open(ines: User, olga: User, part: Part) -> None:
 
 def test_a_new_password_comes_by_a_link_that_works_once(ines: User, mailoutbox: list[Any]) -> None:
     client = Client()
-    sent(signed_in(ines), "patch", "/api/me", {"mail": "ines@example.com"})
+    sent(signed_in(ines), "patch", "/api/me", {"mail": "ines@example.com", "password": "river-gauge"})
     for name in ("nobody", "ines", "INES@example.com"):  # one mail in five minutes, whoever asks
         sent(client, "post", "/api/reset", {"name": name}, 204)
     assert len(mailoutbox) == 1 and mailoutbox[0].to == ["ines@example.com"]
@@ -193,12 +195,12 @@ def test_a_new_password_comes_by_a_link_that_works_once(ines: User, mailoutbox: 
 
 def test_who_changes_the_way_in_is_told_by_mail(ines: User, mailoutbox: list[Any]) -> None:
     client = signed_in(ines)
-    sent(client, "patch", "/api/me", {"mail": "ines@example.com"})
+    sent(client, "patch", "/api/me", {"mail": "ines@example.com", "password": "river-gauge"})
     new = {"old": "river-gauge", "new": "weir-and-sluice-9"}
     client.post("/api/me/password", new, content_type="application/json", HTTP_ACCEPT_LANGUAGE="de")
     sent(client, "post", "/api/me/second-factor", {})
     sent(client, "put", "/api/me/second-factor", {"code": _code(TOTPDevice.objects.get(user=ines))}, 204)
-    sent(client, "patch", "/api/me", {"mail": "ines@example.org"})
+    sent(client, "patch", "/api/me", {"mail": "ines@example.org", "password": "weir-and-sluice-9"})
     told = [(m.to[0], m.subject, m.body.split("\n\n")[1]) for m in mailoutbox]
     assert told == [
         ("ines@example.com", "Ihr Konto bei Tectogon", "Ihr Passwort wurde eben geändert."),
@@ -277,3 +279,50 @@ def test_a_workshop_has_so_much_room_and_lets_go_of_what_was_put_away(
 def test_owners_take_what_people_did_as_a_table(olga: User, part: Part) -> None:
     lines = signed_in(olga).get("/api/workshop/deeds/file").content.decode("utf-8-sig").splitlines()
     assert lines[0] == "at,who,part,what" and lines[-1].endswith(",ines,Plate,revision 1: Made the part")
+
+
+def test_a_stolen_session_does_not_take_the_account(ines: User, client: Client) -> None:
+    here = signed_in(ines)
+    assert send(here, "PATCH", "/me", {"mail": "thief@example.com"}).status_code == 422
+    assert send(here, "PATCH", "/me", {"mail": "thief@example.com", "password": "guess"}).status_code == 422
+    ines.refresh_from_db()
+    assert ines.email != "thief@example.com"
+    for _ in range(12):
+        last = send(here, "POST", "/me/password", {"old": "guess", "new": "weir-and-sluice-9"})
+    assert last.status_code == 429, "guesses are slowed"
+
+
+def test_a_confirmed_second_factor_is_replaced_by_the_password_alone(ines: User) -> None:
+    here = signed_in(ines)
+    sent(here, "post", "/api/me/second-factor", {})
+    device = TOTPDevice.objects.get(user=ines)
+    sent(here, "put", "/api/me/second-factor", {"code": _code(device)}, 204)
+    assert send(here, "POST", "/me/second-factor", {}).status_code == 422
+    assert send(here, "POST", "/me/second-factor", {"password": "river-gauge"}).status_code == 200
+
+
+def test_a_mail_server_that_is_away_tells_nobody_who_is_here(
+    ines: User, client: Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    ines.email = "ines@example.com"
+    ines.save()
+
+    def away(*_: object) -> None:
+        raise ConnectionRefusedError
+
+    monkeypatch.setattr("tectogon_server.accounts.actions.account.send", away)
+    asked = [client.post("/api/reset", json.dumps({"name": name}), "application/json") for name in ("ines", "nobody")]
+    assert [a.status_code for a in asked] == [204, 204]
+
+
+def test_hashing_is_bounded_and_the_rest_is_told_at_once(monkeypatch: pytest.MonkeyPatch, ines: User) -> None:
+    monkeypatch.setattr(passwords, "_turns", threading.BoundedSemaphore(1))
+    with passwords.hashing():
+        answer = send(Client(), "POST", "/sign-in", {"username": "ines", "password": "river-gauge"})
+    assert (answer.status_code, answer.json()["code"]) == (429, "too_many")
+
+
+def test_ever_new_names_from_one_address_are_counted_together(ines: User, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(passwords, "_MOST_FROM_AN_ADDRESS", 5)
+    answers = [send(Client(), "POST", "/sign-in", {"username": f"x{n}", "password": "y"}).status_code for n in range(8)]
+    assert answers[:4] == [403] * 4 and answers[-1] == 429

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 import numpy as np
 
-from tectogon.building.bars import Ends
+from tectogon.building.bar_ends import Ends
 from tectogon.curves import affine
 from tectogon.errors import TectogonError
 from tectogon.library.cut_list import Cut

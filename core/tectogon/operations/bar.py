@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from tectogon.building.bars import Measured
+from tectogon.building.bar_ends import Ends, Measured
 from tectogon.building.copies import whole
 from tectogon.curves import affine
 from tectogon.errors import NothingToBuild, Unfinished
@@ -72,7 +72,7 @@ class BarParams(Params):
 def apply(workpiece: Workpiece, params: BarParams, context: Context) -> Workpiece:
     """New bodies beside what is there. Raises NothingToBuild where the section is not one closed profile, BadValue for
     values that make no bar, and what reading a file raises."""
-    from tectogon.building.bars import Ends, bar
+    from tectogon.building.bars import bar
     from tectogon.solids.body import Item
     from tectogon.solids.features import with_features
     from tectogon.solids.placing import shifted

@@ -62,10 +62,31 @@ def parse_card(text: str | bytes) -> Card:
 
 def card_from(data: Any) -> Card:
     """A card from plain data of any version. Raises CardUnreadable with the place in words."""
+    if nested_deeper(data, MOST_NESTED):
+        raise CardUnreadable(f"The card can't be read: its values lie more than {MOST_NESTED} deep in each other.")
     try:
         return Card.model_validate(upgraded(data) if isinstance(data, dict) else data)
     except ValidationError as problem:
         raise CardUnreadable(f"The card can't be read: {_first(problem)}.") from None
+
+
+MOST_NESTED = 40
+"""How deep values of a card may lie in each other; what an operation keeps is at most some ten."""
+
+
+def nested_deeper(value: Any, most: int) -> bool:
+    """Whether lists and objects lie more than `most` deep in each other."""
+    layer = [value]
+    for _ in range(most + 1):
+        layer = [
+            inner
+            for one in layer
+            if isinstance(one, (dict, list, tuple))
+            for inner in (one.values() if isinstance(one, dict) else one)
+        ]
+        if not layer:
+            return False
+    return True
 
 
 def params_of(step: Step) -> Params:

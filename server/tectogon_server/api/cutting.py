@@ -17,7 +17,7 @@ from tectogon.route.card import card_from
 
 from tectogon_server.api import shapes
 from tectogon_server.api.people import person
-from tectogon_server.api.typed import Millimetres
+from tectogon_server.api.typed import Millimetres, Numbers
 from tectogon_server.parts.models import LibrarySection, Part
 
 router = Router()
@@ -26,11 +26,15 @@ _MOST_PARTS, _MOST_BARS = 200, 5000
 
 @router.get("/cut-list", response=shapes.CutListOut)
 def cut_list(
-    request: HttpRequest, parts: str, stock: Millimetres = 6000.0, kerf: Millimetres = 3.0
+    request: HttpRequest, parts: Numbers, stock: Millimetres = 6000.0, kerf: Millimetres = 3.0
 ) -> shapes.CutListOut:
     """The bars of parts (their numbers, with commas), and how stock lengths (mm) are cut for them."""
-    ids = [int(n) for n in parts.split(",") if n.strip().isdigit()][:_MOST_PARTS]
-    mine = Part.objects.of(person(request)).filter(pk__in=ids, desk=False).select_related("head").order_by("pk")
+    mine = (
+        Part.objects.of(person(request))
+        .filter(pk__in=parts[:_MOST_PARTS], desk=False)
+        .select_related("head")
+        .order_by("pk")
+    )
     cards = [(p.name, card_from(p.head.card)) for p in mine if p.head is not None]
     if not cards:
         raise Part.DoesNotExist
@@ -72,7 +76,7 @@ def _told(section: str, cuts: Sequence[Cut], kg_per_m: float | None, stock: floa
 
 @router.get("/cut-list/file", response={200: None})
 def cut_list_file(
-    request: HttpRequest, parts: str, stock: Millimetres = 6000.0, kerf: Millimetres = 3.0
+    request: HttpRequest, parts: Numbers, stock: Millimetres = 6000.0, kerf: Millimetres = 3.0
 ) -> HttpResponse:
     """The cut list as comma-separated values."""
     out = io.StringIO()

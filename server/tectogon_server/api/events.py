@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
+import logging
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, field
 from functools import partial
@@ -22,6 +23,7 @@ from django.utils import timezone
 from tectogon_server.accounts.models import Membership
 from tectogon_server.news import CHANNEL, hash_of
 
+_log = logging.getLogger(__name__)
 _KEEP_ALIVE_SECONDS = 15.0
 Given = TypeVar("Given")
 Found = TypeVar("Found")
@@ -93,8 +95,12 @@ class _Board:
             await asyncio.sleep(1.0)
 
     def _hand_out(self, payload: str) -> None:
-        news = json.loads(payload)
-        workshop = news.get("workshop")
+        try:
+            news = json.loads(payload)
+            workshop = news.get("workshop")
+        except (ValueError, AttributeError):
+            _log.error("news that nobody can read: %.200s", payload)
+            return
         for key, group in self.waiting.items():
             if workshop in (None, key):
                 for listening in group:

@@ -21,6 +21,7 @@ from tectogon.operations.material import DENSITIES
 from tectogon_server.api import shapes
 from tectogon_server.api.computed import state_of
 from tectogon_server.api.people import person
+from tectogon_server.api.typed import Numbers
 from tectogon_server.computing import requests, results
 from tectogon_server.computing.models import Computation
 from tectogon_server.parts.actions import library as actions
@@ -30,6 +31,7 @@ from tectogon_server.parts.actions.supplier import catalogue, drawing_of, row_of
 from tectogon_server.parts.models import LibrarySection, Part
 
 router = Router()
+_ALL: list[int] = []
 
 
 @router.get("/library", response=shapes.LibraryOut)
@@ -157,10 +159,10 @@ def use(request: HttpRequest, section_id: int, given: shapes.UseIn) -> shapes.Us
 
 
 @router.get("/library/file", response={200: None})
-def take(request: HttpRequest, ids: str = "") -> HttpResponse:
+def take(request: HttpRequest, ids: Numbers = _ALL) -> HttpResponse:
     """The library, or the sections that are named, as one file."""
     rows = LibrarySection.objects.of(person(request)).filter(current=True, away=False).select_related("drawing")
-    wanted = {int(n) for n in ids.split(",") if n.strip().isdigit()}
+    wanted = set(ids)
     some = [s for s in rows if not wanted or s.pk in wanted]
     response = HttpResponse(write_library([_core(s) for s in some]), content_type="application/zip")
     response["Content-Disposition"] = 'attachment; filename="sections.zip"'

@@ -5,8 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from axes.handlers.proxy import AxesProxyHandler
-from django.contrib.auth import authenticate, logout
+from django.contrib.auth import logout
 from django.contrib.auth.models import User
 from django.core.exceptions import ObjectDoesNotExist
 from django.db import DatabaseError, DataError
@@ -23,7 +22,7 @@ from tectogon.route.card import Card, card_from, params_of
 from tectogon.route.replace import NEWER, THEN
 from tectogon.route.run import tokens_of
 
-from tectogon_server.accounts.actions import sessions
+from tectogon_server.accounts.actions import passwords, sessions
 from tectogon_server.accounts.actions.second_factor import check, has_second_factor
 from tectogon_server.accounts.models import membership_of
 from tectogon_server.api import shapes
@@ -37,6 +36,7 @@ from tectogon_server.api.strict import StrictParser
 from tectogon_server.api.typed import REFUSED, Millimetres, Plain
 from tectogon_server.computing import requests, results
 from tectogon_server.computing.models import Computation
+from tectogon_server.errors import BadName
 from tectogon_server.news import signed_out
 from tectogon_server.parts.actions import keep_on_shelf as shelf
 from tectogon_server.parts.actions import keep_source as keeping
@@ -50,7 +50,7 @@ from tectogon_server.words import language
 
 api = NinjaAPI(title="Tectogon", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
 
-_STATUS = {"clash": 409, "not_allowed": 403, "over_limit": 413, "nothing_there": 404}
+_STATUS = {"clash": 409, "not_allowed": 403, "over_limit": 413, "nothing_there": 404, "too_many": 429}
 
 
 # one wording for each fault ------------------------------------------------------------
@@ -121,21 +121,15 @@ def sign_in(request: HttpRequest, given: shapes.SignIn) -> shapes.Person | HttpR
     for a while."""
     if check_csrf(request) is not None:
         raise HttpError(403, "Load the page anew and sign in again: it carries no token against forgery.")
-    credentials = {"username": given.username, "password": given.password}
-    if not AxesProxyHandler.is_allowed(request, credentials):
-        raise HttpError(429, _TOO_MANY)
-    user = authenticate(request, **credentials)
-    if user is None:
-        allowed = AxesProxyHandler.is_allowed(request, credentials)
-        raise HttpError(403, "The name or the password is not right.") if allowed else HttpError(429, _TOO_MANY)
+    try:
+        user = passwords.signed_in_by(request, given.username, given.password)
+    except BadName as wrong:
+        raise HttpError(403, wrong.sentence) from None
     if has_second_factor(user) and not check(user, given.code):
         told = "That code is not right, or was used; wait for the next one." if given.code else "Type the code of now."
         return api.create_response(request, {"code": "second_factor", "text": told}, status=403)
     sessions.begin(request, user)
     return described(user)
-
-
-_TOO_MANY = "Too many wrong passwords. Wait a quarter of an hour, then try again."
 
 
 @api.post("/sign-out", response={204: None})

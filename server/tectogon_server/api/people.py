@@ -17,10 +17,18 @@ from ninja.errors import HttpError
 from ninja.utils import check_csrf
 from tectogon.display.table_cells import plain_cell
 
-from tectogon_server.accounts.actions import account, habits, invite, members, permission, second_factor, sessions
+from tectogon_server.accounts.actions import (
+    account,
+    habits,
+    invite,
+    members,
+    passwords,
+    permission,
+    second_factor,
+    sessions,
+)
 from tectogon_server.accounts.models import Deed, Invitation, Membership, membership_of
 from tectogon_server.api import shapes
-from tectogon_server.errors import BadName
 from tectogon_server.news import hash_of
 from tectogon_server.parts.actions import rooms
 from tectogon_server.parts.models import Revision
@@ -68,14 +76,16 @@ def change_me(request: HttpRequest, given: shapes.ChangeMe) -> shapes.Person:
     if given.inches is not None and (mine := membership_of(user)):
         mine.inches = given.inches
         mine.save(update_fields=["inches"])
-    if given.mail is not None:
+    if given.mail is not None and given.mail.strip() != user.email:
+        passwords.confirm(request, user, given.password)
         account.set_address(user, given.mail)
     return described(user)
 
 
 @router.post("/me/password", response={204: None})
 def change_password(request: HttpRequest, given: shapes.NewPassword) -> tuple[int, None]:
-    account.change_password(person(request), given.old, given.new)
+    passwords.confirm(request, person(request), given.old)
+    account.change_password(person(request), given.new)
     update_session_auth_hash(request, person(request))
     sessions.end_sessions(person(request), but=request.session.session_key)
     return 204, None
@@ -102,7 +112,10 @@ def end_session(request: HttpRequest, key: str) -> tuple[int, None]:
 
 
 @router.post("/me/second-factor", response=shapes.SecondFactorBegun)
-def begin_second_factor(request: HttpRequest) -> shapes.SecondFactorBegun:
+def begin_second_factor(request: HttpRequest, given: shapes.BeginSecondFactor) -> shapes.SecondFactorBegun:
+    """Another second factor takes the place of a confirmed one only for somebody who knows the password."""
+    if second_factor.has_second_factor(person(request)):
+        passwords.confirm(request, person(request), given.password)
     secret, picture = second_factor.begin(person(request))
     return shapes.SecondFactorBegun(secret=secret, picture=picture)
 
@@ -116,8 +129,7 @@ def confirm_second_factor(request: HttpRequest, given: shapes.Code) -> tuple[int
 @router.post("/me/second-factor/off", response={204: None})
 def no_second_factor(request: HttpRequest, given: shapes.OwnPassword) -> tuple[int, None]:
     user = person(request)
-    if not user.check_password(given.password):
-        raise BadName("The password in force is another one.")
+    passwords.confirm(request, user, given.password)
     second_factor.take_off(user, by=user)
     return 204, None
 
@@ -144,7 +156,8 @@ def own_data(request: HttpRequest) -> HttpResponse:
 @router.post("/me/leave", response={204: None})
 def leave(request: HttpRequest, given: shapes.OwnPassword) -> tuple[int, None]:
     """The account is deleted."""
-    account.leave(person(request), given.password)
+    passwords.confirm(request, person(request), given.password)
+    account.leave(person(request))
     logout(request)
     return 204, None
 

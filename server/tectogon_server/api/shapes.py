@@ -8,7 +8,7 @@ from typing import Any, Literal
 from ninja import Field, Schema
 from tectogon.route.card import Card, Step
 
-from tectogon_server.api.typed import Millimetres, Plain, Sizes
+from tectogon_server.api.typed import Millimetres, Plain, RunId, Sizes
 
 
 class Refusal(Schema):
@@ -27,9 +27,16 @@ class Person(Schema):
     second_factor: bool = False
 
 
+class BeginSecondFactor(Schema):
+    password: str = ""
+    """The current one; wanted where another second factor is confirmed."""
+
+
 class ChangeMe(Schema):
     name: str | None = None
     inches: bool | None = None
+    password: str = ""
+    """The current one; wanted for a new mail address."""
     mail: str | None = None
 
 
@@ -309,7 +316,7 @@ class LibraryOut(Schema):
 
 
 class KeepIn(Schema):
-    computation: str
+    computation: RunId
     facts: dict[str, Any] = {}
 
 
@@ -415,5 +422,5 @@ class SupplierOut(Schema):
 class PlaceIn(Schema):
     """The computation that wrote the solid, and the revision of the part that it comes into."""
 
-    computation: str
+    computation: RunId
     revision: int

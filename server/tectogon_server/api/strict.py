@@ -9,6 +9,7 @@ from typing import Any, NoReturn
 from django.http import HttpRequest
 from ninja.errors import HttpError
 from ninja.parser import Parser
+from tectogon.route.card import MOST_NESTED, nested_deeper
 
 
 class StrictParser(Parser):
@@ -19,6 +20,8 @@ class StrictParser(Parser):
             found = json.loads(request.body, parse_constant=_no_number, parse_float=_finite)
         except (ValueError, RecursionError):
             raise HttpError(400, "The request is not JSON.") from None
+        if nested_deeper(found, MOST_NESTED):
+            raise HttpError(422, f"The request can't be understood: values lie more than {MOST_NESTED} deep in it.")
         if fault := _fault(found):
             raise HttpError(422, f"The request can't be understood: {fault}")
         return found

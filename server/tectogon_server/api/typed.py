@@ -4,10 +4,11 @@ refused in the core's words."""
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable
 from typing import Annotated, Any
 
-from pydantic import BeforeValidator, WithJsonSchema
+from pydantic import BeforeValidator, StringConstraints, WithJsonSchema
 from pydantic_core import PydanticCustomError
 from tectogon.errors import BadValue
 from tectogon.units import parse_length, parse_number, parse_sizes
@@ -37,3 +38,14 @@ Plain = Annotated[float, _typed(parse_number), _NUMBER_OR_TEXT]
 """A number without a unit, or degrees."""
 Sizes = Annotated[list[float], _typed(lambda v: list(parse_sizes(v)) if isinstance(v, str) else v), _SIZES_OR_TEXT]
 """Several lengths with × between them, in mm."""
+
+
+def _numbers(text: Any) -> list[int]:
+    """Whole numbers with commas between; what is none is left out."""
+    return [int(part) for part in str(text).split(",") if re.fullmatch(r" *[0-9]{1,12} *", part, re.ASCII)]
+
+
+Numbers = Annotated[list[int], BeforeValidator(_numbers), WithJsonSchema({"type": "string", "maxLength": 4000})]
+"""Numbers of parts or sections, with commas between."""
+RunId = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")]
+"""The id of a computation."""

@@ -461,7 +461,8 @@ export const api = {
   /** The names of all who have a part open; sent also while the page is being closed. */
   present: async (id: number, leaving: boolean) =>
     (await ask("POST", `/parts/${id}/presence`, { leaving }, leaving)).json() as Promise<string[]>,
-  changeMe: (change: { name?: string; inches?: boolean; mail?: string }) => json<Person>("PATCH", "/me", change),
+  changeMe: (change: { name?: string; inches?: boolean; mail?: string; password?: string }) =>
+    json<Person>("PATCH", "/me", change),
   changePassword: (old: string, fresh: string) => ask("POST", "/me/password", { old, new: fresh }),
   signOutEverywhere: () => ask("POST", "/me/sign-out-everywhere"),
   workshop: () => json<Shapes["WorkshopOut"]>("GET", "/workshop"),

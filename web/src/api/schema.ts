@@ -586,7 +586,10 @@ export interface paths {
         get?: never;
         /** Confirm Second Factor */
         put: operations["tectogon_server_api_people_confirm_second_factor"];
-        /** Begin Second Factor */
+        /**
+         * Begin Second Factor
+         * @description Another second factor takes the place of a confirmed one only for somebody who knows the password.
+         */
         post: operations["tectogon_server_api_people_begin_second_factor"];
         delete?: never;
         options?: never;
@@ -1926,6 +1929,11 @@ export interface components {
             name?: string | null;
             /** Inches */
             inches?: boolean | null;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
             /** Mail */
             mail?: string | null;
         };
@@ -1955,6 +1963,14 @@ export interface components {
             secret: string;
             /** Picture */
             picture: string;
+        };
+        /** BeginSecondFactor */
+        BeginSecondFactor: {
+            /**
+             * Password
+             * @default
+             */
+            password: string;
         };
         /** Code */
         Code: {
@@ -3181,7 +3197,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginSecondFactor"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -9,7 +9,7 @@ from tectogon_server.accounts.actions.deeds import record
 from tectogon_server.accounts.actions.permission import owner
 from tectogon_server.accounts.actions.second_factor import take_off
 from tectogon_server.accounts.actions.sessions import end_sessions
-from tectogon_server.accounts.models import Membership
+from tectogon_server.accounts.models import Membership, Workshop
 from tectogon_server.errors import BadName, NotAllowed
 
 
@@ -45,7 +45,14 @@ def without_second_factor(user: User, member_id: int) -> None:
         take_off(_member(user, member_id).user, by=user)
 
 
+def locked_workshop(user: User) -> None:
+    """Have a person's workshop to oneself until the transaction is through: who its owners are is counted, and must not
+    change meanwhile."""
+    Workshop.objects.select_for_update().filter(memberships__user=user).first()
+
+
 def _member(user: User, member_id: int) -> Membership:
+    locked_workshop(user)
     mine = owner(user)
     rows = Membership.objects.select_for_update(of=("self",)).select_related("user")
     found: Membership = rows.get(workshop=mine.workshop, pk=member_id)

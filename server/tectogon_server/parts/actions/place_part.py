@@ -30,7 +30,7 @@ def _within(user: User, part: Part) -> Iterator[int]:
     while todo and len(seen) < _MOST:
         heads = Part.objects.of(user).filter(pk__in=todo).values_list("head__card", flat=True)
         steps = [s for card in heads for s in (card or {}).get("steps", []) if s.get("kind") == "place_part"]
-        found = {int(s["params"].get("part", 0)) for s in steps if isinstance(s.get("params"), dict)}
+        found = {there for s in steps if isinstance(there := (s.get("params") or {}).get("part"), int)}
         todo = sorted(found - seen)
         seen |= found
         yield from todo

@@ -90,8 +90,10 @@ export function AccountPage({ person, leave, open }: { person: Person; leave(): 
 
 function Own({ person, attempt }: { person: Person; attempt: Attempt }) {
   const queries = useQueryClient();
-  const [theme, setShownTheme] = useState(themeNow());
-  const put = (change: { name?: string; inches?: boolean; mail?: string }) =>
+  const [theme, setShownTheme] = useState(themeNow()),
+    [mail, setMail] = useState<string | null>(null),
+    [password, setPassword] = useState("");
+  const put = (change: { name?: string; inches?: boolean; mail?: string; password?: string }) =>
     attempt(async () => {
       queries.setQueryData(["me"], await api.changeMe(change));
     });
@@ -115,10 +117,40 @@ function Own({ person, attempt }: { person: Person; attempt: Attempt }) {
           value={person.mail ?? ""}
           none="none; press to give one, for a forgotten password"
           done={(mail) => {
-            void put({ mail });
+            if (mail.trim() !== (person.mail ?? "")) setMail(mail);
           }}
         />
       </Line>
+      {mail === null ? null : (
+        <form
+          className="mb-3 rounded-lg border border-rule bg-paper p-3"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void put({ mail, password }).then((done) => {
+              setPassword("");
+              if (done) setMail(null);
+            });
+          }}
+        >
+          <p className="text-[13.5px]">
+            {mail ? `Mail goes to “${mail}” from now on.` : "No mail is sent from now on."} Confirm with your password.
+          </p>
+          <Field label="Current password" complete="current-password" value={password} put={setPassword} />
+          <div className="mt-2 flex gap-2">
+            <Button type="submit" tone="main" disabled={!password}>
+              Change the mail address
+            </Button>
+            <Button
+              onClick={() => {
+                setMail(null);
+                setPassword("");
+              }}
+            >
+              Cancel
+            </Button>
+          </div>
+        </form>
+      )}
       <Line label="Lengths are shown">
         <ChoiceField
           text={person.inches ? "in inches, with fractions" : "in millimetres"}
@@ -199,7 +231,7 @@ function Password({ attempt }: { attempt: Attempt }) {
       >
         {(
           [
-            ["The password in force", "current-password", old, setOld],
+            ["Current password", "current-password", old, setOld],
             ["A new one", "new-password", fresh, setFresh],
           ] as const
         ).map(([label, complete, value, put]) => (
