@@ -91,7 +91,7 @@ function files(folder) {
   return readdirSync(folder, { withFileTypes: true }).flatMap((entry) => {
     const path = join(folder, entry.name);
     if (entry.isDirectory()) return files(path);
-    return /\.tsx?$/.test(entry.name) && !/(\.test|schema)\.ts$/.test(entry.name) && !path.includes("src/words/")
+    return /\.tsx?$/.test(entry.name) && !/(\.test|\.fixture|schema)\.ts$/.test(entry.name) && !path.includes("src/words/")
       ? [path]
       : [];
   });

@@ -4,11 +4,15 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 
 import { toHelp } from "../help/go";
+import { told } from "../words/language";
+import { NEAREST, speaksOf } from "./synonyms";
 
 export interface Action {
   label: string;
   help: string;
   keys: string;
+  /** Other words for it. */
+  also?: string;
   act(): void;
 }
 
@@ -18,7 +22,11 @@ const BOX =
 export function Finder({ actions, close }: { actions: Action[]; close(): void }) {
   const [text, setText] = useState(""),
     [at, setAt] = useState(0);
-  const found = actions.filter((a) => `${a.label} ${a.help}`.toLowerCase().includes(text.trim().toLowerCase()));
+  const typed = text.trim().toLowerCase();
+  const called = actions.filter((a) => `${told(a.label)} ${a.label} ${a.help}`.toLowerCase().includes(typed)),
+    meant = typed ? actions.filter((a) => a.also && !called.includes(a) && speaksOf(a.also, typed)) : [],
+    found = [...called, ...meant],
+    nearest = typed.length > 2 ? NEAREST.filter((one) => speaksOf(one.words, typed)) : [];
   const run = (a: Action | undefined) => {
     close();
     if (a) setTimeout(a.act, 0);
@@ -66,7 +74,14 @@ export function Finder({ actions, close }: { actions: Action[]; close(): void })
                 </button>
               </li>
             ))}
-            {found.length ? null : <li className="px-3 py-2 text-faint">No action is called that.</li>}
+            {nearest.map((one) => (
+              <li key={one.text} className="px-3 py-2 text-[13.5px] text-faint">
+                {one.text}
+              </li>
+            ))}
+            {found.length || nearest.length ? null : (
+              <li className="px-3 py-2 text-faint">No action is called that.</li>
+            )}
           </ul>
         </Dialog.Content>
       </Dialog.Portal>

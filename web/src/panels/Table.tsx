@@ -45,6 +45,7 @@ import { ProfilesPane } from "./ProfilesPane";
 import { RouteCard } from "./RouteCard";
 import { SheetPane } from "./SheetPane";
 import { pickLike } from "./sheetPicking";
+import { SYNONYMS } from "./synonyms";
 import { StageStrip } from "./StageStrip";
 import { useCheck } from "./useCheck";
 import { BlankPane } from "./BlankPane";
@@ -534,6 +535,7 @@ function allActions(
       .map((k) => ({
         label: k.label,
         help: k.help,
+        also: SYNONYMS[k.name] ?? "",
         keys: String(inStage(k)),
         act: () => {
           set({ stage: k.stage as Stage });
@@ -637,7 +639,10 @@ function useKeys({
       if (e.key === "Escape") {
         if (!sheetScene.current?.back()) drop();
       } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") void move(e.shiftKey ? "redo" : "undo");
-      else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+      else if (e.ctrlKey && e.key.toLowerCase() === "y") {
+        e.preventDefault();
+        void move("redo");
+      } else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
       else if (e.key === "Enter" && useTable.getState().draft && !target.closest("button, a")) void record();
       else if (useTable.getState().draft?.tokens.length === 0 && goesAhead(e.key)) typeAhead(e.key);
       else if (e.key === "/") open("finder");
