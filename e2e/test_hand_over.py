@@ -100,7 +100,7 @@ def test_a_dimension_is_pressed_on_the_part_and_stays_on_the_card(hand: Hand) ->
     listed = page.get_by_role("group", name="Dimensions on the part")
     listed.get_by_title("Show it on the part").click()
     expect(page.locator("[data-pointed]")).to_have_count(1)
-    listed.get_by_role("button", name="drop").click()
+    listed.get_by_role("button", name="delete").click()
     expect(listed).to_have_count(0, timeout=20_000)
 
 

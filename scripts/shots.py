@@ -141,7 +141,7 @@ def _walk(page: object) -> None:
     opened("Keel fin")
     page.get_by_role("button", name="Build").click()
     page.get_by_label("What to do with 20").click()
-    page.get_by_role("menuitem", name="Write it anew").click()
+    page.get_by_role("menuitem", name="Edit").click()
     page.wait_for_timeout(2500)
     shot("loft")
     page.keyboard.press("Escape")

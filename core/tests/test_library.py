@@ -329,3 +329,18 @@ def test_the_catalogue_that_ships_comes_whole_and_right() -> None:
         assert not found.remarks, (row["number"], found.remarks)
         assert found.section.facts.number.upper() == row["number"]
         assert found.section.said(material="steel").figures()["kg_per_m"] == pytest.approx(row["kg_per_m"], abs=1e-4)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_library_damaged_in_one_entry_gives_the_others(seed: int) -> None:
+    """Bytes changed within the compressed data of an archive: its checks, or the unpacking itself, find it."""
+    chance = random.Random(seed)
+    data = bytearray(archive.write_library([made("A-1"), made("B-2"), made("C-3")]))
+    at = data.find(b"B-2")
+    for _ in range(30):
+        data[chance.randrange(at + 40, at + 400)] = chance.randrange(256)
+    try:
+        sections, problems = archive.read_library(bytes(data))
+    except UnreadableFile:
+        return
+    assert len(sections) + len(problems) >= 3 and all(p.endswith(".") for p in problems)

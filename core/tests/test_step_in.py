@@ -104,3 +104,11 @@ def test_files_that_hold_no_solid_are_refused_in_a_sentence(tmp_path: Path, monk
     refused(good, OverLimit, "are read")
     with pytest.raises(UnreadableFile, match="can't be opened"):
         bodies_of_step(tmp_path / "gone.step")
+
+
+@pytest.mark.parametrize("prefix", ["KILO", "MEGA", "HECTO"])
+def test_a_unit_in_which_no_part_is_drawn_is_refused_at_once(prefix: str, tmp_path: Path) -> None:
+    text = exchange.step_bytes([body()], "Plate").replace(b".MILLI.,.METRE.", f".{prefix}.,.METRE.".encode())
+    (tmp_path / "odd.step").write_bytes(text)
+    with pytest.raises(UnreadableFile, match=f"{prefix.lower()}metre"):
+        bodies_of_step(tmp_path / "odd.step")

@@ -36,4 +36,4 @@ def outline_of(face: Face, frame: Frame) -> BaseGeometry:
     mesh = mesh_of(face.body.faces[face.number])
     space = mesh.triangles.reshape(-1, 3, 3) - np.array(frame.origin)
     flat = np.stack([space @ np.array(frame.x_dir), space @ np.array(frame.y_dir)], axis=-1)
-    return shapely.union_all(shapely.polygons(flat))
+    return shapely.union_all(shapely.make_valid(shapely.polygons(flat)))

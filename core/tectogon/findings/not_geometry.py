@@ -152,6 +152,6 @@ def _parting(linework: Linework, rows: IntArray) -> IntArray:
     if not closed.regions or len(closed.open_ends) > len(whole.open_ends):
         return lines[:0]
     chord = table.size * SEEN_CHORD
-    filled = shapely.union_all([shapely.Polygon(closed.ring_points(r.outer, chord)) for r in closed.regions])
+    filled = shapely.union_all([closed.ring_area(r.outer, chord) for r in closed.regions])
     held = shapely.covers(shapely.buffer(filled, chord), shapely.points(table.ends[lines].mean(axis=1)))
     return rows[lines] if held.mean() >= _HELD else lines[:0]

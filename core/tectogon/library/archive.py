@@ -13,12 +13,14 @@ import json
 import re
 import tempfile
 import zipfile
+import zlib
 from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 
 from pydantic import ValidationError
 
+from tectogon.curves import CurveTable
 from tectogon.errors import OverLimit, TectogonError, UnreadableFile
 from tectogon.formats import ReadOptions, read_drawing
 from tectogon.library.section import LibrarySection, SectionFacts, section_from
@@ -27,6 +29,8 @@ VERSION = 1
 MOST_SECTIONS = 5000
 MOST_BYTES = 400_000_000
 _MOST_ENTRY = 20_000_000
+_DAMAGED = (zipfile.BadZipFile, zlib.error, ValueError, NotImplementedError, EOFError, OSError, RuntimeError)
+"""What damaged archives are met with."""
 _INDEX = "library.json"
 
 
@@ -60,12 +64,13 @@ def read_library(data: bytes) -> tuple[list[LibrarySection], list[str]]:
         rows = index["sections"]
         if not isinstance(rows, list):
             raise TypeError
-    except (zipfile.BadZipFile, ValueError, KeyError, TypeError, RecursionError, EOFError, NotImplementedError):
+    except (*_DAMAGED, KeyError, TypeError, RecursionError):
         raise UnreadableFile("This is no library of sections, or it is damaged.") from None
     if len(rows) > MOST_SECTIONS:
         raise OverLimit(f"The library has {len(rows)} sections; {MOST_SECTIONS} are read at most.")
     sections: list[LibrarySection] = []
     problems: list[str] = []
+    drawings: dict[bytes, CurveTable] = {}
     for n, row in enumerate(rows, 1):
         called = str(row.get("number", n))[:60] if isinstance(row, dict) else str(n)
         try:
@@ -74,11 +79,14 @@ def read_library(data: bytes) -> tuple[list[LibrarySection], list[str]]:
             if entry is None:
                 problems.append(f"Section {called}: its drawing is not in the library.")
                 continue
-            sections.append(_read(_entry(archive, entry), facts))
+            data = _entry(archive, entry)
+            if data not in drawings:
+                drawings[data] = _read(data, facts)
+            sections.append(section_from(drawings[data], facts))
         except ValidationError as problem:
             where = ".".join(map(str, problem.errors()[0]["loc"])) or "it"
             problems.append(f"Section {called}: “{where}” can't be read.")
-        except (zipfile.BadZipFile, NotImplementedError, EOFError, OSError):
+        except _DAMAGED:
             problems.append(f"Section {called}: its drawing is damaged.")
         except TectogonError as problem:
             problems.append(f"Section {called}: {problem.sentence}")
@@ -94,8 +102,8 @@ def _entry(archive: zipfile.ZipFile, entry: zipfile.ZipInfo) -> bytes:
         return opened.read(_MOST_ENTRY + 1)
 
 
-def _read(data: bytes, facts: SectionFacts) -> LibrarySection:
+def _read(data: bytes, facts: SectionFacts) -> CurveTable:
     with tempfile.NamedTemporaryFile(suffix=".dxf") as file:
         Path(file.name).write_bytes(data)
         found = read_drawing(Path(file.name), ReadOptions(), called=f"the drawing of {facts.number}")
-    return section_from(found.linework.table, facts)
+    return found.linework.table

@@ -172,6 +172,10 @@ class Regions:
         """The regions of material: those at an even level."""
         return tuple(r for r in self.regions if r.is_material)
 
+    def ring_area(self, ring: Ring, chord_tol: float) -> shapely.Geometry:
+        """What a ring encloses, flattened; valid also where straight pieces of fine curves cross each other."""
+        return shapely.make_valid(shapely.Polygon(self.ring_points(ring, chord_tol)))
+
     def ring_points(self, ring: Ring, chord_tol: float) -> FloatArray:
         """The ring as a polyline (k, 2), first point not repeated."""
         points, offsets = self.pieces.take(ring.rows).flatten(chord_tol)

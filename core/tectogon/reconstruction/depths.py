@@ -122,9 +122,7 @@ def unclosed(s: Seen) -> tuple[str, Place] | None:
     size = max(s.table.size, LEAST_SIZE)
     points, offsets = solid.flatten(size * SEEN_TOL)
     lines = shapely.union_all([shapely.LineString(points[offsets[k] : offsets[k + 1]]) for k in range(len(solid))])
-    held = shapely.union_all(
-        [shapely.Polygon(s.outline.ring_points(r.outer, size * SEEN_TOL)) for r in s.outline.profiles]
-    )
+    held = shapely.union_all([s.outline.ring_area(r.outer, size * SEEN_TOL) for r in s.outline.profiles])
     outside = shapely.difference(lines, shapely.buffer(held, SEEN_LOOSE * size))
     if shapely.length(outside) <= _MOST_OUTSIDE * shapely.length(lines):
         return None

@@ -39,6 +39,10 @@ _LIBRARIES = (
     "gerbonara",
     "opencv-python-headless",
     "cadquery-ocp-novtk",
+    "pillow",
+    "tinycss2",
+    "ortools",
+    "trimesh",
 )
 
 

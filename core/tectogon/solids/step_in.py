@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import mmap
+import re
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +26,8 @@ from tectogon.solids.kernel import Shape
 MOST_BYTES = 200 * 1024 * 1024
 MOST_SOLIDS = 2000
 _HEAD = 4096
+_UNIT = re.compile(rb"SI_UNIT\s*\(\s*(\$|\.\w+\.)\s*,\s*\.METRE\.\s*\)")
+_PREFIXES = (b"$", b".DECI.", b".CENTI.", b".MILLI.", b".MICRO.", b".NANO.")
 
 
 def bodies_of_step(path: Path, step: int = 10, *, called: str = "") -> tuple[tuple[Body, ...], list[Note]]:
@@ -47,6 +51,7 @@ def bodies_of_step(path: Path, step: int = 10, *, called: str = "") -> tuple[tup
         raise UnsupportedFile(f"{name} is no STEP file: its first line is not ISO-10303-21.")
     if b"END-ISO-10303-21" not in tail:
         raise UnreadableFile(f"{name} is cut off: its last line, END-ISO-10303-21, is missing.")
+    _check_unit(path, name)
     found = _solids(path, name)
     if not found:
         raise NothingToBuild(f"{name} holds no solid: surfaces or curves alone enclose nothing. Ask for it as a solid.")
@@ -61,6 +66,19 @@ def bodies_of_step(path: Path, step: int = 10, *, called: str = "") -> tuple[tup
             x, y, z = measure.bounds(shape)[:3]
             notes.append(Note("solid_unsound", f"{body.name} is not sound in the file.", Place(point=(x, y, z))))
     return tuple(bodies), notes
+
+
+def _check_unit(path: Path, name: str) -> None:
+    """Raises UnreadableFile where one unit of a file is a kilometre or more: no part is drawn in that, and the kernel
+    does not end on solids so large."""
+    with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as text:
+        for found in _UNIT.finditer(text):
+            if found[1] not in _PREFIXES:
+                prefix = found[1].decode("ascii", "replace").strip(".").lower()
+                raise UnreadableFile(
+                    f"{name} says that one unit is a {prefix}metre, in which no part is drawn: it is damaged, or was"
+                    " written wrong. Ask for it in millimetres."
+                )
 
 
 def _count(shape: Shape) -> int:

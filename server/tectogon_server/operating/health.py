@@ -80,7 +80,8 @@ class _OfTheDatabase(Collector):
             waiting = Computation.objects.filter(state=Computation.State.QUEUED).aggregate(first=Min("asked"))["first"]
         except DatabaseError:
             return
-        oldest.add_metric((), (timezone.now() - waiting).total_seconds() if waiting else 0.0)
+        seconds = (timezone.now() - waiting).total_seconds() if waiting else 0.0
+        oldest.add_metric((), max(0.0, seconds))  # a picture waits for a moment that is to come
         yield states
         yield oldest
 
