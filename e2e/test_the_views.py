@@ -45,7 +45,7 @@ def test_views_are_found_and_a_part_is_built_from_them(page: Page) -> None:
     expect(page.get_by_role("navigation", name="Stages")).to_contain_text(re.compile(r"3\s*views agree"))
     stage(page, "Check")
     expect(page.get_by_role("navigation", name="Stages")).to_contain_text(
-        re.compile(r"100 %\s*of lines explained"), timeout=15_000
+        re.compile(r"100 %\s*explained"), timeout=15_000
     )
     panel = page.get_by_role("group", name="Views")
     panel.get_by_role("button", name="right").click()
@@ -70,9 +70,7 @@ def test_a_line_that_the_part_does_not_explain_is_said_in_mm(page: Page, odd_lin
     stage(page, "Check")
     panel = page.get_by_role("group", name="Views")
     expect(panel).to_contain_text("12 mm drawn that the part has no edge for", timeout=15_000)
-    expect(page.get_by_role("navigation", name="Stages")).to_contain_text(
-        re.compile(r"92\.1 %\s*of lines explained, 1 place differs")
-    )
+    expect(page.get_by_role("navigation", name="Stages")).to_contain_text(re.compile(r"92\.1 %\s*explained, 1 differs"))
     lit = page.locator("[aria-label=Sheet] svg path[stroke='var(--ochre)']")
     assert lit.evaluate("p => p.getTotalLength()") > 20
 

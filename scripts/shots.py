@@ -92,7 +92,7 @@ def _walk(page: object) -> None:
     opened("Clamp bracket")
     shot("build")
     page.locator("nav[aria-label=Stages] button").nth(5).click()
-    page.get_by_text("places differ").first.wait_for()
+    page.get_by_text("explained,").first.wait_for()
     shot("check")
     page.get_by_role("button", name="Bring in").click()
     shot("bring-in")

@@ -148,9 +148,9 @@ def _held(workpiece: Workpiece, check: Gauge) -> tuple[State, str]:
     """Whether a part is what its drawing shows, as far as that was looked at; in words where it is not, or nobody
     knows."""
     if check.state in ("attention", "wrong"):
-        return "attention", "differs from the drawing"
+        return "attention", "differs"
     if check.state == "none" and check.words == _NOT_LOOKED:
-        return "none", "not checked yet"
+        return "none", "not checked"
     if any(note.code.startswith("part_") and not note.good for note in workpiece.notes):
         return "attention", "not certain"
     return "agreed", ""
@@ -169,12 +169,11 @@ def check_gauge(workpiece: Workpiece, looked: Sequence[tuple[float, int]] | None
     differences = sum(count for _, count in looked)
     figure = f"{math.floor(least * 10.0) / 10.0:.1f}".removesuffix(".0") + " %"
     if not differences:
-        return Gauge("check", "agreed" if least >= EXPLAINED else "attention", figure, "of lines explained")
+        return Gauge("check", "agreed" if least >= EXPLAINED else "attention", figure, "explained")
     if figure == "100 %":
         edges = "edge is not drawn" if differences == 1 else "edges are not drawn"
         return Gauge("check", "attention", str(differences), edges)
-    places = count_of(differences, "place differs", "places differ")
-    return Gauge("check", "attention", figure, f"of lines explained, {places}")
+    return Gauge("check", "attention", figure, f"explained, {count_of(differences, 'differs', 'differ')}")
 
 
 def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...], check: Gauge) -> Gauge:
@@ -184,6 +183,8 @@ def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...], check: Gauge
         first = _failed(steps)[0]
         return Gauge("hand_over", "attention", "", f"fix step {first.number} first", first.place)
     state, words = _held(workpiece, check)
+    if check.state in ("attention", "wrong"):
+        return Gauge("hand_over", state, "", "differs from the drawing", check.place)
     return Gauge("hand_over", state, count_of(len(workpiece.bodies), "body", "bodies"), words or "ready", check.place)
 
 

@@ -14,6 +14,7 @@ import { LengthField } from "../ui/LengthField";
 import { StateMark } from "../ui/Mark";
 import { ReadChoices } from "./ReadChoices";
 
+const IN_WORDS: Record<string, string> = { in: "inches", ft: "feet", px: "pixels", pt: "points" };
 const UNITS = ["auto", "mm", "cm", "m", "in", "ft", "mil", "um", "px", "pt"];
 
 /** A unit as people say it: a name, or how long one unit is. */
@@ -50,7 +51,7 @@ export function SourceCard({ source, read }: { source: SourceFacts; read: Step |
               void changeRecorded(read.number, "unit", source.unit);
             }}
           >
-            It is {shownUnit(source.unit)}
+            It is {IN_WORDS[source.unit] ?? shownUnit(source.unit)}
           </Button>
         ) : null}
         {read ? (

@@ -28,11 +28,11 @@ export function StageStrip({ flyTo }: { flyTo(gauge: Gauge): void }) {
           >
             {here ? <span className="absolute inset-x-0 top-0 h-[3px] bg-brick" /> : null}
             <span className={`cap block ${here ? "" : "text-faint"}`}>{label}</span>
-            <span className="mt-0.5 flex flex-wrap items-center gap-x-2 text-[13px] leading-tight xl:text-[14px]">
+            <span className="mt-0.5 flex items-center gap-x-2 text-[13px] leading-tight whitespace-nowrap xl:text-[14px]">
               <StateMark state={gauge?.state ?? "none"} />
               {gauge?.figure ? <span className="num">{gauge.figure}</span> : null}
               <span
-                className={`min-w-0 max-md:sr-only ${gauge?.state === "none" || !gauge ? "text-faint" : "font-medium"}`}
+                className={`min-w-0 truncate max-md:sr-only ${gauge?.state === "none" || !gauge ? "text-faint" : "font-medium"}`}
               >
                 {gauge?.words ?? "not yet"}
               </span>
