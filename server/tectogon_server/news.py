@@ -6,7 +6,7 @@ import hashlib
 import json
 from typing import Any
 
-from django.db import connection
+from tectogon_server.database import notify
 
 CHANNEL = "tectogon_news"
 MOST = 7900
@@ -15,10 +15,7 @@ MOST = 7900
 
 def tell(workshop_id: int, what: str, **facts: Any) -> None:
     """Tell everyone of a workshop who listens. Sent when the transaction commits."""
-    with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT pg_notify(%s, %s)", [CHANNEL, _payload({"workshop": workshop_id, "what": what, **facts})]
-        )
+    notify(CHANNEL, _payload({"workshop": workshop_id, "what": what, **facts}))
 
 
 def _payload(news: dict[str, Any]) -> str:

@@ -127,6 +127,7 @@ def test_a_picture_waits_till_its_part_was_left_alone_or_is_looked_at(part: Part
     Computation.objects.filter(pk=run.pk).update(state=State.DONE)
     for key in ("k", "newer"):
         Computation.objects.filter(pk=run.pk).update(key=key)
+        run.refresh_from_db()
         requests.ask_picture(run)
     (waiting,) = Computation.objects.filter(part=part, kind="picture")
     assert waiting.key == "newer" and queue.take_next() is None

@@ -21,6 +21,7 @@ from django.http.response import HttpResponseBase
 from django.utils import timezone
 
 from tectogon_server.accounts.models import Membership
+from tectogon_server.database import listening_to
 from tectogon_server.news import CHANNEL, hash_of
 
 _log = logging.getLogger(__name__)
@@ -88,7 +89,7 @@ class _Board:
         while True:
             with contextlib.suppress(psycopg.Error):
                 async with await psycopg.AsyncConnection.connect(autocommit=True, **wanted) as listening:
-                    await listening.execute(f"LISTEN {CHANNEL}")
+                    await listening.execute(listening_to(CHANNEL))
                     self._hand_out('{"what": "again"}')
                     async for note in listening.notifies():
                         self._hand_out(note.payload)

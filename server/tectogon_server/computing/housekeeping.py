@@ -21,6 +21,7 @@ from django.utils import timezone
 
 from tectogon_server.computing import queue, results
 from tectogon_server.computing.models import Computation, Handover
+from tectogon_server.database import forget_used_tickets
 
 _log = logging.getLogger(__name__)
 _EVERY, _ROOM_EVERY, _TIDY_EVERY = 0.5, 10.0, 60.0
@@ -69,11 +70,4 @@ def tidy() -> None:
 def forget_jobs() -> None:
     """Tickets that are used up, or whose worker is gone: what they were for stands in the computations, so none of them
     is missed."""
-    with connection.cursor() as cursor:
-        cursor.execute(
-            "DELETE FROM procrastinate_periodic_defers"
-        )  # of tasks by the clock, of which there are none any more
-        cursor.execute(
-            "DELETE FROM procrastinate_jobs j WHERE j.status NOT IN ('todo', 'doing') "
-            "OR (j.status = 'doing' AND NOT EXISTS (SELECT 1 FROM procrastinate_workers w WHERE w.id = j.worker_id))"
-        )
+    forget_used_tickets()

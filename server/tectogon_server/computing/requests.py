@@ -8,7 +8,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.db import connection, transaction
+from django.db import transaction
 from django.utils import timezone
 from tectogon.route.card import Card
 from tectogon.route.keys import key_of
@@ -130,21 +130,17 @@ _CALLED = {"preview": "preview", "saved": "record"}
 def ask_picture(run: Computation) -> None:
     """The picture of a part whose card was computed, made once the part was left alone for a moment, or is looked at on
     the shelf; an older one that is not made yet is not wanted any more."""
-    with connection.cursor() as cursor:
-        cursor.execute(_PICTURE, {"run": run.pk, "part": run.part_id, "asked": timezone.now() + _LEFT_ALONE})
-
-
-_PICTURE = """
-WITH older AS (
-    DELETE FROM computing_computation WHERE part_id = %(part)s AND kind = 'picture' AND state = 'queued'
-)
-INSERT INTO computing_computation
-    (id, workshop_id, part_id, user_id, kind, purpose, card, options, key,
-     state, progress, message, code, asked, attempts)
-SELECT gen_random_uuid(), workshop_id, part_id, user_id, 'picture', 'picture', card, '{}', key,
-    'queued', '', '', '', %(asked)s, 0
-FROM computing_computation WHERE id = %(run)s
-"""
+    Computation.objects.filter(part=run.part_id, kind="picture", state=State.QUEUED).delete()
+    Computation.objects.create(
+        workshop_id=run.workshop_id,
+        part_id=run.part_id,
+        user_id=run.user_id,
+        kind="picture",
+        purpose="picture",
+        card=run.card,
+        key=run.key,
+        asked=timezone.now() + _LEFT_ALONE,
+    )
 
 
 def hurry_picture(part: Part) -> None:

@@ -11,7 +11,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import InterfaceError, OperationalError, close_old_connections, transaction
-from django.utils import timezone
+from django.db.models.functions import Now
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 from tectogon.errors import TectogonError
@@ -142,9 +142,7 @@ def _call(computation: Computation, name: str, *args: Any, progress: Path | None
 
 def _beat(computation: Computation, **changes: Any) -> bool:
     """Say that a computation is under way; whether it still is wanted."""
-    return bool(
-        Computation.objects.filter(pk=computation.pk, state=State.RUNNING).update(beat=timezone.now(), **changes)
-    )
+    return bool(Computation.objects.filter(pk=computation.pk, state=State.RUNNING).update(beat=Now(), **changes))
 
 
 def _finish(
