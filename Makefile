@@ -44,6 +44,7 @@ audit: setup
 fuzz: setup
 	@$(PY) scripts/fuzz.py
 	HYPOTHESIS_PROFILE=explore scripts/test.sh core/tests
+	NASTY=all scripts/test.sh server/tests/test_nasty_values.py
 
 shots: setup
 	@$(PY) scripts/shots.py

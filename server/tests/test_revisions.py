@@ -9,6 +9,8 @@ import pytest
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
 from people import make_person, signed_in
+from tectogon_server.errors import BadName
+from tectogon_server.parts.actions.keep_source import check_name
 from tectogon_server.parts.models import Part, Revision
 
 
@@ -182,3 +184,21 @@ def test_a_released_part_stays_as_it_is_and_goes_on_as_its_next_issue(ines: User
     told = client.get(f"/api/parts/{part.pk}/revisions").json()
     assert [r["number"] for r in told] == [1] and told[0]["now"]
     assert client.get(f"/api/parts/{part.pk}/revisions/1").json()["steps"]
+
+
+@pytest.mark.parametrize(
+    ("typed", "kept"),
+    [
+        ("bracket\u202etxt.exe", "brackettxt.exe"),
+        ("\u200bclamp\u200b", "clamp"),
+        ("Träger  für\tΣ", "Träger für Σ"),
+        ("4471-02 iss A", "4471-02 iss A"),
+    ],
+)
+def test_what_nobody_sees_is_no_part_of_a_name(typed: str, kept: str) -> None:
+    assert check_name(typed) == kept
+
+
+def test_a_name_of_nothing_that_is_seen_is_none() -> None:
+    with pytest.raises(BadName):
+        check_name("\u200b\u202e\u2066")

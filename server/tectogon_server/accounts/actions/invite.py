@@ -16,6 +16,7 @@ from tectogon_server.accounts.actions.deeds import record
 from tectogon_server.accounts.actions.permission import owner
 from tectogon_server.accounts.models import Invitation, Membership
 from tectogon_server.errors import BadName, NothingThere
+from tectogon_server.names import visible
 
 _LASTS = timedelta(days=7)
 _USERNAME = re.compile(r"[A-Za-z0-9._@+-]{2,60}")
@@ -75,8 +76,8 @@ def join(secret: str, username: str, name: str, password: str) -> User:
 
 def set_name(user: User, name: str) -> None:
     """A person's own name, as others see it. Raises BadName."""
-    words = name.split()
-    if not words or len(name) > 100 or "\0" in name:
+    words = visible(name).split()
+    if not words or len(name) > 100:
         raise BadName("Your name has 1 to 100 characters.")
     user.first_name, user.last_name = words[0], " ".join(words[1:])
 

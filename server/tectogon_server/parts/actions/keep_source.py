@@ -16,6 +16,7 @@ from tectogon.units import show_count
 from tectogon_server.accounts.actions.permission import editor
 from tectogon_server.accounts.models import Workshop
 from tectogon_server.errors import BadName
+from tectogon_server.names import visible
 from tectogon_server.parts.actions.rooms import check_room
 from tectogon_server.parts.models import Source, SourceChunk
 
@@ -85,7 +86,7 @@ def _chunks_of(file: UploadedFile) -> Iterable[bytes]:
 def check_name(name: str) -> str:
     """A name without surrounding blanks. Raises BadName for none, one that is too long, or one with characters that no
     text has."""
-    name = " ".join(name.replace("\x00", "").split())
+    name = visible(name)
     if not name:
         raise BadName("A name is missing.")
     if len(name) > MAX_NAME:
