@@ -66,7 +66,7 @@ def fit_chain(points: FloatArray, *, closed: bool, deviation: float, corner: flo
     corners = _corners(points, closed, corner, reach)
     if closed:
         if not len(corners):
-            return _smooth_ring(points, deviation)
+            return _smooth_ring(points, deviation, exact=reach == 1)
         points = np.roll(points, -int(corners[0]), axis=0)
         corners = np.append(corners - corners[0], len(points))
         points = np.concatenate([points, points[:1]])
@@ -100,11 +100,11 @@ def _whole_circle(points: FloatArray, deviation: float) -> Arc | None:
     return Arc(cx, cy, r, float(angles[0]), math.copysign(TURN, turned))
 
 
-def _smooth_ring(points: FloatArray, deviation: float) -> list[Curve]:
+def _smooth_ring(points: FloatArray, deviation: float, *, exact: bool) -> list[Curve]:
     """A closed chain without corners: runs begun where one ends, so that no seam shows; else one closed spline."""
     ring, count = np.concatenate([points, points[:1]]), len(points)
-    exact = _exact(np.concatenate([ring, points[1:]]), 0, 2 * count - 1, deviation)
-    begins = next((r.first for r in exact if 0 < r.first < count), None)
+    found = _exact(np.concatenate([ring, points[1:]]), 0, 2 * count - 1, deviation) if exact else []
+    begins = next((r.first for r in found if 0 < r.first < count), None)
     if begins is not None:  # in the second round, where nothing is cut by where the chain happens to begin
         ring = np.roll(points, -begins, axis=0)
         ring = np.concatenate([ring, ring[:1]])
