@@ -172,7 +172,8 @@ def test_the_demo_parts_have_their_true_volume(card: Path) -> None:
     if "bounds_mm" in truth:
         b = measure.bounds(run.workpiece.bodies[0].shape)
         assert [b[k + 3] - b[k] for k in range(3)] == pytest.approx(truth["bounds_mm"], abs=0.01)
-    assert {g.stage: g.state for g in gauges_of(run.workpiece, run.steps)}["build"] == "agreed"
+    held = "none" if any(one.views for one in run.workpiece.on_each_sheet) else "agreed"  # views are checked apart
+    assert {g.stage: g.state for g in gauges_of(run.workpiece, run.steps)}["build"] == held
     assert part_picture(run.workpiece).startswith(b"\x89PNG")
 
 
