@@ -60,7 +60,7 @@ def test_a_solid_from_elsewhere_is_drawn_checked_and_handed_on(hand: Hand, tmp_p
     expect(told).to_contain_text("10 mm too long in x for the bed", timeout=30_000)
     page.get_by_label("bed").fill("50")
     page.get_by_label("bed").press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("a bed three of them")
+    expect(page.get_by_role("alert")).to_contain_text("A bed has three sizes")
     with page.expect_download() as taken:
         page.get_by_role("button", name="Take everything in one").click()
     taken.value.save_as(tmp_path / "all.zip")
