@@ -143,7 +143,7 @@ def test_the_gauge_never_agrees_where_something_differs(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("looked", "build", "hand_over"),
     [
-        (None, ("none", "body, not checked"), ("none", "not checked")),
+        (None, ("none", "body, not compared"), ("none", "not compared")),
         ([(100.0, 0)], ("agreed", "body, sound"), ("agreed", "ready")),
         ([(98.0, 5)], ("attention", "body, differs"), ("attention", "differs from the drawing")),
         ([(100.0, 1)], ("attention", "body, differs"), ("attention", "differs from the drawing")),

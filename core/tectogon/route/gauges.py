@@ -150,7 +150,7 @@ def _held(workpiece: Workpiece, check: Gauge) -> tuple[State, str]:
     if check.state in ("attention", "wrong"):
         return "attention", "differs"
     if check.state == "none" and check.words == _NOT_LOOKED:
-        return "none", "not checked"
+        return "none", "not compared"
     if any(note.code.startswith("part_") and not note.good for note in workpiece.notes):
         return "attention", "not certain"
     return "agreed", ""
