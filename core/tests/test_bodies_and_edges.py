@@ -18,6 +18,7 @@ from tectogon.route.card import card_from
 from tectogon.route.upgrade import VERSION
 from tectogon.solids import measure
 from tectogon.solids.mesh import mesh_of
+from tectogon.units import show_count
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import Context
 
@@ -328,7 +329,7 @@ def test_dense_art_is_smoothed_and_counted(tmp_path: Path) -> None:
     dense = EMBLEM.split("<path")[0] + f'<path d="M{" L".join(f"{x:.5f} {y:.5f}" for x, y in points)}z"/></svg>'
     run = with_art(tmp_path, BLOCK, dense, {"depth": 1, "within": 0.01}, face)
     note = next(n for n in run.steps[2].notes if n.code == "smoothed")
-    assert note.text.startswith("3,000 pieces became")
+    assert note.text.startswith(f"{show_count(3000)} pieces became")
     assert volumes(run) == pytest.approx([24000 - math.pi * 8 * 4], rel=1e-4)
 
 

@@ -127,9 +127,35 @@ def test_a_new_operation_is_one_module_and_its_name(
 def test_a_step_that_writes_what_it_does_not_declare_is_found_out(
     drawing: Callable[..., Path], on_card: Callable[..., Run], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setitem(OPERATIONS, "paint", replace(PAINT, writes=frozenset({"bodies"})))
+    monkeypatch.setenv("TECTOGON_STRICT", "1")
+    monkeypatch.setitem(OPERATIONS, "paint", replace(PAINT, reads=LINEWORK, writes=frozenset({"bodies"})))
     with pytest.raises(AssertionError, match="linework"):
         on_card(drawing(Figure().rectangle(0, 0, 100, 50).draw()), ("paint", {}))
+
+
+def test_a_step_sees_only_what_it_declares_to_read(
+    drawing: Callable[..., Path], on_card: Callable[..., Run], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    seen: list[Workpiece] = []
+
+    def look(workpiece: Workpiece, params: PaintParams, context: Context) -> Workpiece:
+        seen.append(workpiece)
+        return workpiece
+
+    path = drawing(Figure().rectangle(0, 0, 100, 50).draw())
+    extruded = ("extrude", {"profiles": {"rule": "material"}, "length": 10})
+    monkeypatch.setitem(OPERATIONS, "paint", replace(PAINT, apply=look))
+    run = on_card(path, extruded, ("paint", {}))
+    assert len(run.workpiece.bodies) == 1
+    assert not seen[0].bodies
+    assert len(seen[0].drawing.linework.ids) == 4
+    monkeypatch.setitem(
+        OPERATIONS, "paint", replace(PAINT, apply=look, reads=frozenset({"bodies"}), writes=frozenset())
+    )
+    run = on_card(path, extruded, ("paint", {}))
+    assert len(seen[1].bodies) == 1
+    assert not len(seen[1].drawing.linework.ids)
+    assert len(run.workpiece.drawing.linework.ids) == 4
 
 
 def test_scaling_and_turning_of_older_cards_still_go_by_the_origin() -> None:

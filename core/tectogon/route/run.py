@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
@@ -17,8 +17,8 @@ from tectogon.route.cache import MemoryStore, Store
 from tectogon.route.card import Card, Step, params_but_for, params_of
 from tectogon.route.keys import Keys, first_keys, next_keys
 from tectogon.workpiece.folded_views import followed, with_planes_apart
-from tectogon.workpiece.model import FIRST_SHEET, Workpiece
-from tectogon.workpiece.operation import Context, SourceFile
+from tectogon.workpiece.model import FIRST_SHEET, Drawing, Workpiece
+from tectogon.workpiece.operation import FACETS, Context, Facet, SourceFile
 from tectogon.workpiece.parameters import Params, ProfileChoice
 from tectogon.workpiece.profile_picks import likeliest
 from tectogon.workpiece.sentence import Sentence, Token, plain
@@ -31,6 +31,14 @@ _FAULT = (
 Status = Literal["ok", "failed", "off"]
 Progress = Callable[[int, int, str], None]
 Drawn = Callable[[Workpiece, Keys], None]
+
+
+_FIELDS: Mapping[Facet, tuple[str, ...]] = {
+    "linework": ("drawing", "sources"),
+    "placements": ("views", "planes"),
+    "bodies": ("bodies", "material", "materials", "sheet_metal", "art"),
+}
+"""Where each facet of a workpiece lies."""
 
 
 @dataclass(frozen=True)
@@ -205,18 +213,26 @@ def _sheet_taken(workpiece: Workpiece, step: Step) -> Workpiece:
 
 
 def _applied(name: str, before: Workpiece, params: Params, context: Context) -> Workpiece:
-    """The workpiece after a step. What its kind does not declare to write it must leave alone: keys are made from
-    that."""
+    """The workpiece after a step. What its kind does not declare to read it does not see, and what it does not declare
+    to write it must leave alone: keys are made from that."""
     kind = operation_named(name)
-    after = kind.apply(before, params, context)
-    changed = {
-        "linework": after.drawing is not before.drawing,
-        "placements": (after.views, after.planes) != (before.views, before.planes),
-        "bodies": after.bodies != before.bodies,
-    }
-    undeclared = [facet for facet, has in changed.items() if has and facet not in kind.writes]
+    unseen = frozenset(FACETS) - kind.reads - kind.writes
+    seen = replace(before, **_facets_of(Workpiece(), unseen))
+    after = kind.apply(seen, params, context)
+    undeclared = [facet for facet in FACETS if facet not in kind.writes and _differ(seen, after, facet)]
     assert not undeclared, f"{name} changes {undeclared} and does not say so"
+    after = replace(after, **_facets_of(before, unseen))
     return with_planes_apart(followed(before, after))
+
+
+def _facets_of(workpiece: Workpiece, facets: Iterable[Facet]) -> dict[str, Any]:
+    return {name: getattr(workpiece, name) for facet in facets for name in _FIELDS[facet]}
+
+
+def _differ(one: Workpiece, other: Workpiece, facet: Facet) -> bool:
+    """Whether a facet was changed; a drawing by being another one, for it is large."""
+    pairs = ((getattr(one, name), getattr(other, name)) for name in _FIELDS[facet])
+    return any(a is not b and (isinstance(a, Drawing) or a != b) for a, b in pairs)
 
 
 def tokens_of(step: Step, workpiece: Workpiece | None) -> Sentence:
