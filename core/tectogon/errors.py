@@ -32,6 +32,8 @@ class TectogonError(Exception):
         super().__init__(sentence)
         self.sentence = sentence
         self.place = place or Place()
+        self.so_far: object = None
+        """What a step has made before it could go no further, where that is worth seeing while it is written."""
 
     def __reduce__(self) -> tuple[object, ...]:
         return (type(self), (self.sentence, self.place))

@@ -21,6 +21,7 @@ from tectogon.drafting.item_marks import seen_at
 from tectogon.errors import BadValue, Unfinished
 from tectogon.operations import OPERATIONS
 from tectogon.operations.draw_sheet import DrawSheetParams
+from tectogon.route import Card, Run, run_card
 from tectogon.solids import exchange, measure
 from tectogon.solids.body import Body
 from tectogon.solids.prism import prism
@@ -121,6 +122,33 @@ def test_both_faces_of_one_part_are_refused(place: Any) -> None:
     small = place().bodies[1]
     with pytest.raises(BadValue, match="of the same part"):
         place(how="faces", pieces=[face(small, "flat", 0.0), face(small, "flat", 5.0)])
+
+
+@pytest.mark.parametrize("how", ["faces", "axes", "corners"])
+@pytest.mark.parametrize("pressed", [0, 1, 2])
+def test_a_part_stays_in_sight_until_it_stands(tmp_path: Path, how: str, pressed: int) -> None:
+    """What is to be pressed must be there to be pressed, beside what it would else lie in."""
+    path = tmp_path / "small.step"
+    path.write_bytes(exchange.step_bytes([block()], "Small"))
+    other = tmp_path / "plate.step"
+    other.write_bytes(exchange.step_bytes([raised(Figure().rectangle(0, 0, 100, 60), 10)], "Plate"))
+
+    def run(pieces: list[dict[str, Any]]) -> Run:
+        placing = {"source": "small.step", "name": "Small", "how": how, "pieces": pieces}
+        steps = [
+            {"number": 10, "kind": "bring_solid", "params": {"source": "plate.step"}},
+            {"number": 20, "kind": "place_part", "params": placing},
+        ]
+        card = Card.model_validate({"steps": steps, "sources": {"small.step": "x", "plate.step": "y"}})
+        return run_card(card, {"small.step": path, "plate.step": other})
+
+    plate, small = run([]).workpiece.bodies
+    own = face(small, "flat", 0.0)
+    out = run([own, face(small, "flat", 5.0)][:pressed])
+    assert out.failed is not None
+    assert len(out.workpiece.bodies) == 2, out.failed.message
+    assert box_of(out.workpiece.bodies[1])[0] > box_of(plate)[3]
+    assert face(out.workpiece.bodies[1], "flat", 0.0) == own, "pressed by the same name wherever it stands"
 
 
 unit = st.tuples(st.floats(0, math.pi), st.floats(0, 2 * math.pi)).map(

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from tectogon.curves.affine import FloatArray
     from tectogon.solids.body import Body
 
-HOWS = {"values": "where these say", "faces": "face on face:", "axes": "axis in axis:", "corners": "corner on corner:"}
+HOWS = {"values": "at coordinates", "faces": "face on face:", "axes": "axis in axis:", "corners": "corner on corner:"}
 AXES = {"x": "x", "y": "y", "z": "z"}
 PATTERNS = {"row": "in a row", "grid": "in a grid", "circle": "in a circle"}
 CORNERS = (
@@ -68,12 +68,11 @@ class PlacePartParams(Params):
 
 def apply(workpiece: Workpiece, params: PlacePartParams, context: Context) -> Workpiece:
     """Its bodies beside those that are there. Raises Unfinished while no part is chosen or faces are wanted, BadValue
-    for values that place nothing, PickGone, and what `brought_in` raises."""
+    for values that place nothing, PickGone, and what `brought_in` raises. Where only the faces or the corner are at
+    fault, the part is shown as far as it was placed, so that its faces can be pressed."""
     from tectogon.building.brought_in import brought_in
-    from tectogon.building.mating import mated
     from tectogon.building.rotations import about
     from tectogon.solids import measure
-    from tectogon.solids.body import Item
     from tectogon.solids.placing import placed
 
     if not params.source:
@@ -84,14 +83,51 @@ def apply(workpiece: Workpiece, params: PlacePartParams, context: Context) -> Wo
     motion = np.column_stack([about(axis, math.radians(parse_number(params.angle))), np.zeros(3)])
     turned = [placed(b, motion) for b in own]
     box = np.array(measure.joint_bounds([b.shape for b in turned]))
+    move = shift(np.array([parse_length(v) for v in (params.x, params.y, params.z)]))
+    each = _pattern(params, count, box[3:] - box[:3])
+
+    def standing(motion: FloatArray) -> Workpiece:
+        maps = [after(outer, after(move, motion)) for outer in each]
+        if max(np.abs(m[:, 3]).max() for m in maps) > 1e6:
+            raise BadValue("That is over a kilometre away; check its unit.")
+        made = _copies(own, params, context.number, maps)
+        return replace(workpiece, bodies=(*workpiece.bodies, *made)).with_notes(*notes)
+
+    try:
+        return standing(after(_where(turned, box, workpiece.bodies, params), motion))
+    except BadValue as problem:
+        if workpiece.bodies and params.how != "values":
+            problem.so_far = standing(after(_beside(box, workpiece.bodies), motion))
+        raise
+
+
+def _where(turned: Sequence[Body], box: FloatArray, others: Sequence[Body], params: PlacePartParams) -> FloatArray:
+    """How the turned part (its extents `box`, (6,), mm) moves to where it was pressed that it goes, (3, 4)."""
+    from tectogon.building.mating import mated
+
     if params.how == "corners":
-        motion = after(shift(_corner(workpiece.bodies, params.pieces) - _own_corner(box, params)), motion)
-    elif params.how != "values":
-        motion = after(mated(*_faces(turned, workpiece.bodies, params.pieces), params.how), motion)
-    motion = after(shift(np.array([parse_length(v) for v in (params.x, params.y, params.z)])), motion)
-    maps = [after(outer, motion) for outer in _pattern(params, count, box[3:] - box[:3])]
-    if max(np.abs(m[:, 3]).max() for m in maps) > 1e6:
-        raise BadValue("That is over a kilometre away; check its unit.")
+        return shift(_corner(others, params.pieces) - _own_corner(box, params))
+    if params.how == "values":
+        return shift(np.zeros(3))
+    return mated(*_faces(turned, others, params.pieces), params.how)
+
+
+def _beside(box: FloatArray, others: Sequence[Body]) -> FloatArray:
+    """The move (3, 4) to the right of what is there of a part whose extents `box` (6,), mm, would lie in it: a face
+    that lies inside can't be pressed."""
+    from tectogon.solids import measure
+
+    there = np.array(measure.joint_bounds([b.shape for b in others]))
+    apart = np.any((box[3:] < there[:3]) | (box[:3] > there[3:]))
+    gap = 0.2 * float(np.max(there[3:] - there[:3]))
+    return shift(np.array([0.0 if apart else there[3] + gap - box[0], 0.0, 0.0]))
+
+
+def _copies(own: Sequence[Body], params: PlacePartParams, number: int, maps: Sequence[FloatArray]) -> list[Body]:
+    """The part's bodies as each of the motions puts them, each copy an item of its own."""
+    from tectogon.solids.body import Item
+    from tectogon.solids.placing import placed
+
     name, size = params.name or own[0].name, show_sizes(_extents(own))
     made: list[Body] = []
     for n, put in enumerate(maps, 1):
@@ -102,10 +138,10 @@ def apply(workpiece: Workpiece, params: PlacePartParams, context: Context) -> Wo
                     placed(body, put),
                     key=body.key if n == 1 else f"{body.key}/{n}",
                     name=called if len(maps) == 1 else f"{called}, {n}",
-                    item=Item(name, f"revision {params.revision}", size, f"{context.number}:{n}", body.volume),
+                    item=Item(name, f"revision {params.revision}", size, f"{number}:{n}", body.volume),
                 )
             )
-    return replace(workpiece, bodies=(*workpiece.bodies, *made)).with_notes(*notes)
+    return made
 
 
 def _extents(bodies: Sequence[Body]) -> list[float]:
@@ -191,8 +227,8 @@ def sentence(params: PlacePartParams, workpiece: Workpiece | None) -> Sentence:
     out += [words(" x "), length_token("x", params.x), words(", y "), length_token("y", params.y)]
     out += [words(", z "), length_token("z", params.z), words(", "), number_token("count", params.count)]
     if params.count in (1, "1", 1.0):
-        return [*out, words(" time")]
-    out += [words(" times "), choice_token("pattern", params.pattern, PATTERNS)]
+        return [*out, words(" copy")]
+    out += [words(" copies "), choice_token("pattern", params.pattern, PATTERNS)]
     if params.pattern == "circle":
         out += [words(" over "), number_token("over", params.over, "°"), words(" about ")]
         return [*out, choice_token("around", params.around, AXES), words(" through the origin")]

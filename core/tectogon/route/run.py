@@ -160,7 +160,8 @@ def _one(
         return after, _done(step, before, after), True
     except TectogonError as problem:
         likely = _likely(step, before) if isinstance(problem, PickGone) else None
-        return before, _failed(step, before, problem, likely), False
+        shown = problem.so_far if isinstance(problem.so_far, Workpiece) else before
+        return shown, _failed(step, before, problem, likely), False
     except MemoryError:
         raise
     except Exception as fault:
