@@ -183,7 +183,7 @@ def test_picked_parts_go_out_as_one_file(hand: Hand, tmp_path: Path) -> None:
     for name in ("first-of-two.step", "second-of-two.step"):
         hand.bring(name, solid())
     page.goto(hand.site.url)
-    page.get_by_label("Pick First of two").check()
+    page.get_by_label("Pick first-of-two").check()
     page.locator("[data-part]", has_text="").first.focus()
     page.keyboard.press("x")
     picked = page.get_by_role("group", name="Picked parts")
@@ -192,7 +192,7 @@ def test_picked_parts_go_out_as_one_file(hand: Hand, tmp_path: Path) -> None:
         picked.get_by_role("button", name="Hand over").click()
     taken.value.save_as(tmp_path / "all.zip")
     folders = {n.partition("/")[0] for n in zipfile.ZipFile(tmp_path / "all.zip").namelist()}
-    assert folders == {"First of two issue 1.1", "Second of two issue 1.1"}
+    assert folders == {"first-of-two issue 1.1", "second-of-two issue 1.1"}
     picked.get_by_role("button", name="Pick none").click()
     expect(picked).to_have_count(0)
 

@@ -67,7 +67,7 @@ def test_a_plate_is_built_in_german(german: Page, site: Site) -> None:
     german.goto(site.url)
     data = (FILES / "heron-badge.svg").read_bytes()
     german.get_by_label("Zeichnungsdatei").set_input_files(
-        {"name": "top.svg", "mimeType": "application/octet-stream", "buffer": data}
+        {"name": "Top.svg", "mimeType": "application/octet-stream", "buffer": data}
     )
     german.wait_for_url("**/parts/*")
     german.get_by_label("Stufen").get_by_role("button").nth(4).click()

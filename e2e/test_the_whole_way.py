@@ -158,12 +158,12 @@ def test_by_keyboard_alone(page: Page, site: Site, plate: Path, tmp_path: Path) 
         page.keyboard.press("Space")
     page.keyboard.press("1")
     expect(page.get_by_label("length", exact=True)).to_be_focused()
-    page.keyboard.type("1 cm + 2")
+    page.keyboard.type("1 cm + 2 mm")
     page.keyboard.press("Tab")
     page.keyboard.press("ArrowDown")
     expect(page.get_by_role("button", name="extent: half to each side")).to_be_focused()
     page.keyboard.press("Enter")
-    expect(page.get_by_label("Route card")).to_contain_text("Extrude 3 profiles by 1 cm + 2, half to each side")
+    expect(page.get_by_label("Route card")).to_contain_text("Extrude 3 profiles by 1 cm + 2 mm, half to each side")
     volume_shown(page, PLATE * 12 / 1000)
     ready(page)
     page.evaluate("document.activeElement.blur()")
@@ -236,20 +236,38 @@ def test_step_back_switch_off_and_take_out(page: Page) -> None:
     volume_shown(page, 51.983)
 
 
-def test_a_clash_is_told_and_loses_nothing(page: Page, site: Site) -> None:
-    page.route("**/api/events", lambda route: route.abort())  # no news come in, so that nothing is known of the other
+def _changed_by_tomas(page: Page, site: Site, step: int, values: dict[str, str], change: str) -> dict[str, Any]:
+    """The card that a colleague records while no news come in, so that this page knows nothing of it."""
+    page.route("**/api/events", lambda route: route.abort())
     page.reload()
     open_from_shelf(page, "Guide rail, 250 mm")
     ready(page)
     other = site.client("tomas")
     part = other.part_named("Guide rail, 250 mm")
-    card = part["card"]
-    card["steps"][-1]["params"]["material"] = "brass"
-    other.call("PUT", f"/api/parts/{part['id']}/card", {"based_on": part["revision"], "card": card, "change": "Brass"})
-    page.get_by_label("Route card").get_by_role("button", name="length: 250 mm").click()
-    page.keyboard.type("240")
+    card: dict[str, Any] = part["card"]
+    card["steps"][step]["params"].update(values)
+    other.call("PUT", f"/api/parts/{part['id']}/card", {"based_on": part["revision"], "card": card, "change": change})
+    return card
+
+
+def _length_typed(page: Page, length: str) -> None:
+    page.get_by_label("Route card").get_by_role("button", name="length: ").click()
+    page.keyboard.type(length)
     page.keyboard.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("changed meanwhile by Tomas Reuter")
+
+
+def test_a_colleagues_step_is_kept_beside_ones_own(page: Page, site: Site) -> None:
+    card = _changed_by_tomas(page, site, -1, {"material": "brass"}, "Brass")
+    _length_typed(page, "240")
+    expect(page.get_by_role("status").filter(has_text="Tomas Reuter recorded")).to_contain_text("Brass")
+    card["steps"][1]["params"]["length"] = "240"
+    assert site.client().part_named("Guide rail, 250 mm")["card"] == card
+
+
+def test_a_clash_is_told_and_loses_nothing(page: Page, site: Site) -> None:
+    card = _changed_by_tomas(page, site, 1, {"length": "260 mm"}, "Longer")
+    _length_typed(page, "235")
+    expect(page.get_by_role("alert")).to_contain_text("Tomas Reuter has changed step 20 meanwhile")
     assert site.client().part_named("Guide rail, 250 mm")["card"] == card
 
 

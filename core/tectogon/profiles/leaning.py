@@ -4,7 +4,10 @@ drawn out or cut back to where they meet, so that lines stay parallel and arcs k
 Glossary
     distance: how far the outline has moved into the material (mm), negative outwards.
     corner: where two pieces meet; between pieces that run into each other it moves square to them.
-    event: a distance at which a piece has shrunk to a point; its neighbours meet from there on.
+    event: a distance at which a piece has shrunk to a point, and its neighbours meet from there on; or at which a free
+        curve is moved by its least radius, and is two from there on.
+    fold: where a free curve is moved further than its radius: its offset runs back there and crosses itself; what lies
+        behind the crossing is cut off.
     stage: what lies between two events: the same pieces at both ends, those that vanish there being a point.
 """
 
@@ -14,7 +17,7 @@ import itertools
 import math
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -38,7 +41,24 @@ _JUST_BEFORE = 1e-7
 _HALVINGS = 60
 _OFFSET_SHARE = 1e-7
 """Offsets of free curves are within this share of the profile's size."""
-_MOST_EVENTS = 40
+_MOST_EVENTS = 80
+_JUST_BEYOND = 1e-6
+"""How far beyond an event, as a share of what is left, free curves are asked whether they fold."""
+_FOLD_SAMPLES = 257
+"""By so many places of a free curve the crossing of its fold is looked for."""
+_LOOKS_CLOSER = 3
+"""How often the places around that crossing are taken closer before it is solved for: at the fold itself the two meet
+too."""
+_NEARLY = 0.1
+"""A free curve that keeps so little of its pace, as a share, is looked at more closely where it does."""
+_RUN_ON = 0.02
+"""So far past its ends, as a share, a free curve is looked at when the crossing of a fold is looked for."""
+_NEAR = 1e-6
+"""How a free curve bends is told by its directions so far apart, as parameters."""
+_AT_END = 1.0 / 128.0
+"""A fold so near an end of a free curve, as a share of it, is at its corner."""
+_NEAR_FOLD = 0.02
+"""So much of a piece beside its fold, as a share, is not asked whether it folds: it begins there."""
 
 
 class ClosesUp(Exception):
@@ -113,18 +133,20 @@ def leaning(rings: Sequence[Sequence[Curve]], names: Sequence[Sequence[str]], di
     at = 0.0
     out: list[Stage] = []
     held: list[tuple[_Ring, ...]] = []
-    while len(out) < _MOST_EVENTS:
+    for _ in range(_MOST_EVENTS):
         end = min((ring.holds_to(at, distance) for ring in current), key=abs)
         _check_apart(current, at, end if end == distance else at + (1.0 - _JUST_BEFORE) * (end - at))
         after = current if end == distance else [ring.without_vanished(end) for ring in current]
         pairs = zip(current, after, strict=True)
-        out.append(Stage(at, end, tuple(ring.between(at, end, gone=then is not ring) for ring, then in pairs)))
-        held.append(tuple(current))
+        if end != at:
+            out.append(Stage(at, end, tuple(ring.between(at, end, gone=then is not ring) for ring, then in pairs)))
+            held.append(tuple(current))
         if end == distance:
             return Leaning(tuple(out), tuple(held))
-        if all(then is ring for ring, then in zip(current, after, strict=True)):
+        parted = [ring.parted(end, distance) for ring in after]
+        if all(then is ring for ring, then in zip(current, parted, strict=True)):
             break
-        current, at = after, end
+        current, at = parted, end
     raise ClosesUp(at, current[0].place)
 
 
@@ -170,14 +192,47 @@ class _Piece:
         assert isinstance(self.curve, Arc)
         return np.array([self.curve.cx, self.curve.cy])
 
-    def folds(self, distance: float, t0: float, t1: float) -> bool:
-        """Whether a free curve between two parameters is bent more tightly than it can be moved."""
-        t = np.linspace(t0, t1, 65)
-        near = 1e-4 * max(t1 - t0, 1e-9)
-        a, b = (np.asarray(self.curve.derivatives(np.clip(t + s * near, 0.0, 1.0))) for s in (-1.0, 1.0))
+    def offset(self, t: FloatArray, distance: float) -> FloatArray:
+        """Its points at parameters (n, 2), moved by a distance; past its ends it runs on straight."""
+        on = np.clip(t, 0.0, 1.0)
+        d = np.asarray(self.curve.derivatives(on))
+        normals = np.column_stack([-d[:, 1], d[:, 0]]) / np.maximum(np.hypot(*d.T), TINY)[:, None]
+        return np.asarray(np.asarray(self.curve.points(on)) + distance * normals + (t - on)[:, None] * d)
+
+    def left(self, t: FloatArray, distance: float) -> FloatArray:
+        """How much of its pace a free curve keeps at parameters (n,) when it is moved, as a share: 1 − distance ×
+        curvature; not positive where it folds."""
+        near = _NEAR
+        low, high = np.clip(t - near, 0.0, 1.0), np.clip(t + near, 0.0, 1.0)
+        a, b = np.asarray(self.curve.derivatives(low)), np.asarray(self.curve.derivatives(high))
         turn = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))
-        way = np.hypot(*((a + b) / 2.0).T) * (np.clip(t + near, 0.0, 1.0) - np.clip(t - near, 0.0, 1.0))
-        return bool((turn * distance >= way).any())
+        way = np.hypot(*((a + b) / 2.0).T) * (high - low)
+        return np.asarray(1.0 - distance * turn / np.maximum(way, TINY))
+
+    def turns_back(self, distance: float, *, at_end: bool) -> float:
+        """Up to where a free curve that is moved runs from its start before it turns back at its end, as a parameter;
+        or from where on it runs to its end. The end itself where it does not turn back there."""
+        low, high = (1.0, 0.0) if at_end else (0.0, 1.0)
+        if isinstance(self.curve, (Line, Arc)) or self.left(np.array([low]), distance)[0] > 0.0:
+            return low
+        for _ in range(6):
+            t = np.linspace(low, high, 65)
+            n = int(np.argmax(self.left(t, distance) > 0.0))
+            if n == 0:
+                return low
+            low, high = float(t[n - 1]), float(t[n])
+        return high
+
+    def fold(self, distance: float, t0: float, t1: float) -> float | None:
+        """Where between two parameters a free curve is bent most tightly, if more so than it can be moved."""
+        t = np.linspace(t0, t1, 65)
+        for _ in range(3):
+            left = self.left(t, distance)
+            worst = int(np.argmin(left))
+            if left[worst] <= 0.0 or left[worst] > _NEARLY:
+                break
+            t = np.linspace(t[max(worst - 1, 0)], t[min(worst + 1, 64)], 65)
+        return float(t[worst]) if left[worst] <= 0.0 else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -191,6 +246,8 @@ class _Corner:
     runs_on: bool
     params: tuple[float, float]
     """Where on free curves it is, as a first guess."""
+    is_fold: bool = False
+    """Whether it is where one free curve was parted, as it folds there."""
 
     @staticmethod
     def of(a: _Piece, b: _Piece, at: Point, since: float, params: tuple[float, float] = (1.0, 0.0)) -> _Corner:
@@ -201,6 +258,8 @@ class _Corner:
     def place(self, distance: float) -> tuple[FloatArray, tuple[float, float]]:
         """The corner (2,) at a distance, nan where the two do not meet, and its parameters on free curves."""
         a, b, nowhere = self.a, self.b, np.full(2, np.nan)
+        if self.is_fold:
+            return self._crossing(distance) or (nowhere, self.params)
         if self.runs_on:
             ways = [_way_at(p, self.at, t) for p, t in zip((a, b), self.params, strict=True)]
             x, y = ways[0] + ways[1]
@@ -222,9 +281,43 @@ class _Corner:
         share = 1.0 + ax * bx + ay * by
         return ((-ay - by) / share, (ax + bx) / share) if share > HAIR else (math.nan, math.nan)
 
-    def _by_newton(self, distance: float) -> tuple[FloatArray, tuple[float, float]] | None:
+    def _crossing(self, distance: float) -> tuple[FloatArray, tuple[float, float]] | None:
+        """Where the offset of a curve that folds crosses itself: the first meeting of what leads to the fold with what
+        leads from it. Where it does not fold yet, the place at which it was parted."""
+        before, behind = self.a.turns_back(distance, at_end=True), self.b.turns_back(distance, at_end=False)
+        if before == 1.0 and behind == 0.0:
+            return self.a.moved(1.0, distance), (1.0, 0.0)
+        close = np.linspace(0.0, 1.0, _FOLD_SAMPLES) ** 2
+        lead = before - (before + _RUN_ON) * close[::-1]
+        trail = behind + (1.0 + _RUN_ON - behind) * close
+        for _ in range(_LOOKS_CLOSER):
+            closer = self._meeting(lead, trail, distance)
+            if closer is None:
+                return None
+            lead, trail = (np.linspace(float(some[0]), float(some[-1]), 33) for some in closer)
+        return self._by_newton(distance, (float(lead[16]), float(trail[16])))
+
+    def _meeting(self, lead: FloatArray, trail: FloatArray, distance: float) -> tuple[FloatArray, FloatArray] | None:
+        """Of parameters on both pieces those around the meeting of their offsets that is nearest to where the second
+        begins; None where they do not meet."""
+        ways = [self.a.offset(lead, distance), self.b.offset(trail, distance)]
+        lines = [shapely.LineString(way) for way in ways]
+        points = shapely.get_coordinates(shapely.intersection(*lines))
+        if not len(points):
+            return None
+        at = min(points, key=lambda p: float(np.hypot(*(p - ways[1][0]))))
+        out = []
+        for some, way, line in zip((lead, trail), ways, lines, strict=True):
+            run = np.cumsum(np.hypot(*np.diff(way, axis=0).T))
+            n = int(np.searchsorted(run, shapely.line_locate_point(line, shapely.Point(at))))
+            out.append(some[max(n - 1, 0) : n + 3])
+        return out[0], out[1]
+
+    def _by_newton(
+        self, distance: float, guess: tuple[float, float] | None = None
+    ) -> tuple[FloatArray, tuple[float, float]] | None:
         """Where the offsets of two pieces meet, one or both of them free; lines are drawn out as far as need be."""
-        s, t = self.params
+        s, t = guess or self.params
         h = 1e-6
         for _ in range(40):
             here = _offset_point(self.a, s, distance), _offset_point(self.b, t, distance)
@@ -330,7 +423,7 @@ class _Ring:
     def of(curves: Sequence[Curve], names: Sequence[str], distance: float) -> _Ring:
         """A ring to be moved towards a distance. Where a free curve opens at a corner, tangents are drawn out from it:
         pieces that begin with no length."""
-        given = [_Piece(curve, name) for curve, name in zip(curves, names, strict=True)]
+        given = [_Piece(_plain(curve), name) for curve, name in zip(curves, names, strict=True)]
         pieces: list[_Piece] = []
         for n, piece in enumerate(given):
             after = given[(n + 1) % len(given)]
@@ -397,7 +490,9 @@ class _Ring:
                 out[n] = min(piece.radius(distance) / self.size, sweep)
             else:
                 t0, t1 = params[n][1], params[after][0]
-                out[n] = -1.0 if t1 > t0 and piece.folds(distance, t0, t1) else t1 - t0
+                near = _NEAR_FOLD * (t1 - t0)
+                inner = t0 + near * self.found[n].is_fold, t1 - near * self.found[after].is_fold
+                out[n] = -1.0 if t1 > t0 and piece.fold(distance, *inner) is not None else t1 - t0
         return out
 
     def _sweep(self, n: int, distance: float, a: FloatArray, b: FloatArray) -> tuple[float, float]:
@@ -452,6 +547,51 @@ class _Ring:
             found.append(_Corner.of(self.pieces[before], self.pieces[here], (x, y), distance, ts))
         return _Ring(tuple(left), tuple(found), self.size)
 
+    def parted(self, distance: float, towards: float) -> _Ring:
+        """The ring with its free curves parted where they fold from this distance on, or with the corner there as a
+        fold where one begins or ends there; itself where none does."""
+        beyond = distance + _JUST_BEYOND * (towards - distance)
+        corners, params = self.at(distance)
+        pieces: list[_Piece] = []
+        found: list[_Corner] = []
+        parted: list[float | None] = []
+        folds: set[int] = set()
+        for n, piece in enumerate(self.pieces):
+            after = (n + 1) % len(self.pieces)
+            t0, t1 = params[n][1], params[after][0]
+            at = None if isinstance(piece.curve, (Line, Arc)) else piece.fold(beyond, t0, t1)
+            share = 0.5 if at is None else (at - t0) / (t1 - t0)
+            at_end = share < _AT_END or share > 1.0 - _AT_END
+            if at_end:
+                folds.add(n if share < _AT_END else after)
+            parted.append(None if at_end else at)
+        if not folds and not any(parted):
+            return self
+        for n, piece in enumerate(self.pieces):
+            corner, at, before = self.found[n], parted[n], parted[n - 1]
+            s, t = params[n]
+            halves = [piece]
+            if at is not None:
+                halves = [_Piece(_part(piece.curve, *some), piece.name) for some in ((0.0, at), (at, 1.0))]
+            last = pieces[-1] if pieces else None
+            found.append(
+                replace(
+                    corner,
+                    a=last or corner.a,
+                    b=halves[0],
+                    params=(s if before is None else (s - before) / (1.0 - before), t if at is None else t / at),
+                )
+            )
+            if n in folds:
+                x, y = corners[n].tolist()
+                found[-1] = replace(found[-1], at=(x, y), since=distance, runs_on=False, is_fold=True)
+            if at is not None:
+                x, y = piece.moved(at, distance).tolist()
+                found.append(_Corner(halves[0], halves[1], (x, y), distance, False, (1.0, 0.0), True))
+            pieces += halves
+        found[0] = replace(found[0], a=pieces[-1])
+        return _Ring(tuple(pieces), tuple(found), self.size)
+
     def _gone(self, distance: float) -> BoolArray:
         corners, _ = self.at(distance)
         across = np.hypot(*(np.roll(corners, -1, axis=0) - corners).T)
@@ -481,6 +621,9 @@ class _Ring:
             start, sweep = self._sweep(n, distance, a, b)
             return Arc(piece.curve.cx, piece.curve.cy, piece.radius(distance), start, sweep)
         t0, t1 = params[n][1], params[after][0]
+        if t1 - t0 <= HAIR:
+            x, y = ((a + b) / 2.0).tolist()
+            return x, y
         part = _part(piece.curve, t0, t1)
         return part if distance == 0.0 else offset_spline(part, distance, tol=self.size * _OFFSET_SHARE)
 
@@ -535,6 +678,11 @@ def _first_corners(pieces: Sequence[_Piece], given: Sequence[_Piece]) -> list[Po
         if any(piece is one for one in given):
             at = piece.ends[1]
     return out
+
+
+def _plain(curve: Curve) -> Curve:
+    """A line or an arc as it is, any other curve as a spline: its parameters are what parts of it are cut by."""
+    return curve if isinstance(curve, (Line, Arc)) else as_spline(curve)
 
 
 def _part(curve: Curve, t0: float, t1: float) -> Spline:
