@@ -91,6 +91,14 @@ class Unfinished(BadValue):
     code = "unfinished"
 
 
+class NotPossible(BadValue):
+    """The values are understood, but no solid is as they ask: a profile that closes up on its way, a path that bends
+    more tightly than its section."""
+
+    code = "not_possible"
+    exit_status = 4
+
+
 class PickGone(TectogonError):
     """What an operation was told to use is no longer there."""
 

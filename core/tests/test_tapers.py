@@ -9,11 +9,13 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 from figures import Figure
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from tectogon.building.tapering import Sides, tapers
+from tectogon.curves import CurveTable, EllipticArc
 from tectogon.errors import BadValue, TectogonError
 from tectogon.linework import Linework
 from tectogon.profiles.leaning import ClosesUp, leaning
@@ -229,3 +231,32 @@ def test_the_outside_is_cut_with_leaning_sides(drawing: Callable[..., Path], on_
     assert run.failed is None, run.failed
     t = math.tan(math.radians(12))
     assert run.workpiece.bodies[0].volume == pytest.approx(4000 - 80 * t * 50 + 4 * t * t * 1000 / 3, rel=1e-9)
+
+
+@pytest.mark.parametrize("start", [0.0, 0.05, 0.3, math.pi / 2])
+@pytest.mark.parametrize("distance", [1.79, 1.81, 2.5, 4.0, 5.5])
+def test_a_nose_rounder_than_the_lean_is_cut_back_to_an_edge(start: float, distance: float) -> None:
+    """An ellipse moved inwards further than its least radius, b²/a = 1.8 mm, wherever its outline begins, held against
+    shapely's buffer: behind the fold it crosses itself, and goes on to shrink."""
+    halves = [EllipticArc(0.0, 0.0, 20.0, 0.0, 0.3, at, math.pi) for at in (start, start + math.pi)]
+    moved = leaning([halves], [["a", "b"]], distance)
+    ellipse = shapely.Polygon(CurveTable.of(halves).flatten(1e-5)[0])
+    assert moved.area(distance) == pytest.approx(ellipse.buffer(-distance, quad_segs=64).area, rel=5e-5)
+
+
+def test_a_blade_is_raised_to_beyond_its_least_radius(on_card: Case, tmp_path: Path) -> None:
+    """The volume is the integral of the moved outline's area, which is shapely's."""
+    path = tmp_path / "blade.svg"
+    path.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30">'
+        '<path d="M5 15C5 8 20 9 55 15C20 21 5 22 5 15z"/></svg>'
+    )
+    run = on_card(path, ("extrude", {"profiles": ALL, "length": 10, "sides": "in", "lean": 12}))
+    assert run.failed is None, run.failed
+    region = run.workpiece.drawing.regions.profiles[0]
+    rings, _ = rings_of(run.workpiece.drawing.regions, region)
+    flat = shapely.Polygon(CurveTable.of(rings[0]).flatten(1e-4)[0])
+    nodes, weights = np.polynomial.legendre.leggauss(24)
+    t = math.tan(math.radians(12))
+    areas = [flat.buffer(-5 * (x + 1) * t, quad_segs=64, join_style="mitre", mitre_limit=50).area for x in nodes]
+    assert run.workpiece.bodies[0].volume == pytest.approx(5 * float(np.dot(weights, areas)), rel=2e-4)

@@ -14,7 +14,7 @@ import shapely
 from tectogon.curves import Arc, Curve, CurveTable, Line
 from tectogon.curves.affine import FloatArray, after, apply, mirrors, moved, turned
 from tectogon.curves.moments import area_moments
-from tectogon.errors import BadValue, KernelRefused, Place
+from tectogon.errors import KernelRefused, NotPossible, Place
 from tectogon.profiles import Region, Regions
 from tectogon.profiles.paths import Path, way_at, ways_along
 from tectogon.profiles.rings import rings_of
@@ -92,7 +92,7 @@ def swept_along(
     """A proven body: the profile square to the path everywhere, its corners mitred; or `parallel` to how it stands at
     the start.
 
-    Raises BadValue naming the place where the path bends more tightly than the profile allows, or comes too near to
+    Raises NotPossible naming the place where the path bends more tightly than the profile allows, or comes too near to
     itself; KernelRefused.
     """
     plane = plane or frame_of("top")
@@ -165,13 +165,13 @@ def _by_cavalieri(profile: Carried, path: Path) -> float:
 
 
 def _check_onwards(path: Path) -> None:
-    """Raises BadValue where a path turns so far that a profile kept parallel would not go on."""
+    """Raises NotPossible where a path turns so far that a profile kept parallel would not go on."""
     first = way_at(path.curves[0], 0.0)
     for curve in path.curves:
         for t in np.linspace(0.0, 1.0, 2 if isinstance(curve, Line) else 33).tolist():
             if float(way_at(curve, t) @ first) <= _LEAST_ADVANCE:
                 x, y = np.asarray(curve.points(np.array([t])))[0].tolist()
-                raise BadValue(
+                raise NotPossible(
                     f"Kept parallel, the profile does not get on near x {x:.2f}, y {y:.2f} mm, where the path has"
                     " turned by a right angle; choose “square to it”.",
                     Place(point=(x, y)),
@@ -215,7 +215,7 @@ def _check_room(profile: Carried, path: Path) -> None:
             x, y = np.asarray(curve.points(t[[int(tight.argmax())]]))[0].tolist()
             radius = 1.0 / abs(float(bend[int(tight.argmax())]))
             reach = high if bend[int(tight.argmax())] > 0 else -low
-            raise BadValue(
+            raise NotPossible(
                 f"The path bends with a radius of {radius:.4g} mm near x {x:.2f}, y {y:.2f} mm, and the profile reaches"
                 f" {reach:.4g} mm to that side; take a larger radius or a smaller profile.",
                 Place(point=(x, y)),
@@ -226,7 +226,7 @@ def _check_room(profile: Carried, path: Path) -> None:
         if any(ends) and not isinstance(curve, Line):
             at = 0.0 if ends[0] else 1.0
             x, y = np.asarray(curve.points(np.array([at])))[0].tolist()
-            raise BadValue(
+            raise NotPossible(
                 f"The path has a corner at a curve, at x {x:.2f}, y {y:.2f} mm: only lines can be mitred. Choose"
                 " rounded corners.",
                 Place(point=(x, y)),
@@ -234,7 +234,7 @@ def _check_room(profile: Carried, path: Path) -> None:
         left = curve.length - max(side * sum(math.tan(e / 2.0) for e in ends) for side in (low, high))
         if left <= HAIR:
             x, y = np.asarray(curve.points(np.array([0.5])))[0].tolist()
-            raise BadValue(
+            raise NotPossible(
                 f"Between two corners near x {x:.2f}, y {y:.2f} mm the path is too short for this profile: its mitres"
                 " would cross.",
                 Place(point=(x, y)),
@@ -243,7 +243,7 @@ def _check_room(profile: Carried, path: Path) -> None:
 
 
 def _check_apart(path: Path, low: float, high: float) -> None:
-    """Raises BadValue where what the profile covers along the path would cover itself."""
+    """Raises NotPossible where what the profile covers along the path would cover itself."""
     sides: list[list[FloatArray]] = [[], []]
     count = len(path.curves)
     for n, curve in enumerate(path.curves):
@@ -271,7 +271,7 @@ def _check_apart(path: Path, low: float, high: float) -> None:
     if not whole:
         found = shapely.is_valid_reason(shape).partition("[")[2].rstrip("]").split()
         x, y = (float(v) for v in found[:2]) if len(found) >= 2 else (0.0, 0.0)
-        raise BadValue(
+        raise NotPossible(
             f"The path comes so near to itself at x {x:.2f}, y {y:.2f} mm that the profile would run into what it has"
             " made already; take a smaller profile or another path.",
             Place(point=(x, y)),

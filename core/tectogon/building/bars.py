@@ -7,7 +7,7 @@ import numpy as np
 from tectogon.building.bar_ends import Ends
 from tectogon.building.outlines import outline_of, polygon, raised
 from tectogon.curves.affine import FloatArray
-from tectogon.errors import BadValue, Place
+from tectogon.errors import NotPossible, Place
 from tectogon.profiles import Region, Regions
 from tectogon.solids import proof
 from tectogon.solids.combine import combine
@@ -22,13 +22,13 @@ def bar(regions: Regions, region: Region, frame: Frame, ends: Ends, step: int) -
     """The one bar of a section that lies about the origin of its plane; the frame's normal is the way it runs.
 
     Its volume is held against the section's area times the length at its centroid: what a plane cuts of a prism.
-    Raises BadValue where the ends cross within the section, KernelRefused.
+    Raises NotPossible where the ends cross within the section, KernelRefused.
     """
     x0, y0, x1, y1 = region.bounds
     ends = ends.on_axis(x0, x1)
     low, high = (np.asarray(v) for v in ends.at(np.array([x0, x1])))
     if (high - low).min() <= 0.0:
-        raise BadValue("The mitred ends of the bar cross: make it longer, or its angles smaller.")
+        raise NotPossible("The mitred ends of the bar cross: make it longer, or its angles smaller.")
     named = prism(regions, region, frame, float(low.min()), float(high.max()), step)
     wide, deep = (x0 - _PAST, x1 + _PAST), (y0 - _PAST, y1 + _PAST)
     along = Frame(frame.origin, frame.x_dir, _triple(frame.normal))  # its normal runs down the section

@@ -12,7 +12,7 @@ import shapely
 
 from tectogon.curves import Curve, CurveTable, Line
 from tectogon.curves.affine import FloatArray, after, apply
-from tectogon.errors import BadValue, Place
+from tectogon.errors import NotPossible, Place
 from tectogon.profiles import Region, Regions
 from tectogon.profiles.matching import Matched, matched
 from tectogon.profiles.rings import rings_of
@@ -46,12 +46,12 @@ def loft(sections: Sequence[Section], *, smooth: bool, square: bool, step: int) 
     """A proven body through sections in their order: ruled from each to the next, or smooth through all of them;
     `square`: leaving the first plane and meeting the last square to them.
 
-    Raises BadValue where sections cross, have other numbers of holes, or the sides would cross themselves;
+    Raises NotPossible where sections cross, have other numbers of holes, or the sides would cross themselves;
     KernelRefused.
     """
     place = place_of(sections[0].regions, sections[0].region)
     if len(sections) < 2:
-        raise BadValue("A loft runs from one section to another; pick two or more, or say how far it goes.", place)
+        raise NotPossible("A loft runs from one section to another; pick two or more, or say how far it goes.", place)
     frames, rings, names, changes = _facing(sections)
     moved = [
         [CurveTable.of(ring).transformed(change).curves() for ring in some]
@@ -75,7 +75,9 @@ def loft(sections: Sequence[Section], *, smooth: bool, square: bool, step: int) 
     named = skinned(skin, step, profile, place)
     expected = volume_of(skin)
     if not expected > 0.0:
-        raise BadValue("The sections enclose nothing between them; look at their order and the way they face.", place)
+        raise NotPossible(
+            "The sections enclose nothing between them; look at their order and the way they face.", place
+        )
     return Feature(named, expected, tuple(_witnesses(layers, profile)), place).proven()
 
 
@@ -123,7 +125,7 @@ def _points(frame: Frame, rings: Sequence[Sequence[Curve]]) -> FloatArray:
 
 
 def _check_order(frames: Sequence[Frame], rings: Sequence[Sequence[Sequence[Curve]]], place: Place) -> None:
-    """Raises BadValue where a section does not lie wholly on the far side of the one before."""
+    """Raises NotPossible where a section does not lie wholly on the far side of the one before."""
     for n in range(len(frames) - 1):
         low, high = _points(frames[n], rings[n]), _points(frames[n + 1], rings[n + 1])
         size = float(np.ptp(np.concatenate([low, high]), axis=0).max())
@@ -132,9 +134,9 @@ def _check_order(frames: Sequence[Frame], rings: Sequence[Sequence[Sequence[Curv
         if over.min() > _LEVEL * size and under.max() < -_LEVEL * size:
             continue
         if abs(over).max() <= _LEVEL * size:
-            raise BadValue(f"Sections {n + 1} and {n + 2} lie in one plane; type how far they are apart.", place)
+            raise NotPossible(f"Sections {n + 1} and {n + 2} lie in one plane; type how far they are apart.", place)
         x, y, z = high[int(over.argmin())].tolist()
-        raise BadValue(
+        raise NotPossible(
             f"The planes of sections {n + 1} and {n + 2} cross inside the body, near x {x:.2f}, y {y:.2f},"
             f" z {z:.2f} mm. Move them apart, or turn one of them.",
             Place(place.curves, (x, y, z)),
@@ -143,10 +145,10 @@ def _check_order(frames: Sequence[Frame], rings: Sequence[Sequence[Sequence[Curv
 
 def _same_holes(rings: Sequence[Sequence[Sequence[Curve]]], sections: Sequence[Section]) -> list[list[int]]:
     """For each section the numbers of its rings in the order of those of the first: each hole with the nearest. Raises
-    BadValue where one has other numbers of holes."""
+    NotPossible where one has other numbers of holes."""
     for n, some in enumerate(rings):
         if len(some) != len(rings[0]):
-            raise BadValue(
+            raise NotPossible(
                 f"Section {n + 1} has {count_of(len(some) - 1, 'hole')} and section 1 has"
                 f" {count_of(len(rings[0]) - 1, 'hole')}: one runs through where every section has it. Leave it out, or"
                 " cut it afterwards.",
@@ -294,13 +296,13 @@ def _between(low: Frame, high: Frame, share: float, points: FloatArray) -> Frame
 
 
 def _check_sides(layers: Sequence[_Layer], place: Place) -> None:
-    """Raises BadValue where the sides turn back or cross themselves between two sections."""
+    """Raises NotPossible where the sides turn back or cross themselves between two sections."""
     for layer in layers:
         between = f"Between sections {layer.span + 1} and {layer.span + 2} the sides would "
         if layer.rises.min() <= 0.0:
-            raise BadValue(between + "turn back into the body; put them further apart, or shift one less.", place)
+            raise NotPossible(between + "turn back into the body; put them further apart, or shift one less.", place)
         if not shapely.Polygon(layer.rings[0], layer.rings[1:]).is_valid:
-            raise BadValue(between + "cross themselves; turn one less, or put a section between them.", place)
+            raise NotPossible(between + "cross themselves; turn one less, or put a section between them.", place)
 
 
 def _witnesses(layers: Sequence[_Layer], profile: str) -> list[proof.Witness]:

@@ -16,7 +16,7 @@ import shapely
 from tectogon.curves import Arc, Curve, CurveTable, Line
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.spline import gauss_nodes
-from tectogon.errors import BadValue, KernelRefused, Place
+from tectogon.errors import KernelRefused, NotPossible, Place
 from tectogon.profiles import Region, Regions
 from tectogon.profiles.leaning import ClosesUp, Lean, Leaning, Stage, leaning
 from tectogon.profiles.pinch import pinch_of
@@ -66,7 +66,7 @@ def tapers(
     """A proven solid for each region between its own two heights (mm over its plane), true in size where it starts: at
     the first height, or in its own plane where that lies between the two.
 
-    Raises BadValue naming the height at which a profile would close up, and KernelRefused naming the curves.
+    Raises NotPossible naming the height at which a profile would close up, and KernelRefused naming the curves.
     """
     out = []
     for region, (start, end) in zip(regions, spans, strict=True):
@@ -74,7 +74,7 @@ def tapers(
         pinch = pinch_of(drawing, region)
         if pinch is not None:
             x, y = pinch[1]
-            raise BadValue(
+            raise NotPossible(
                 f"The profile pinches to a point at x {x:.3f}, y {y:.3f} mm: sides that lean would tear it apart there."
                 " Part it first, or raise it with upright sides.",
                 Place(place_of(drawing, region).curves, (x, y)),
@@ -161,9 +161,9 @@ def _skin(ways: Sequence[tuple[Leaning, _Heights]], *, slabs: int, straight: boo
     return Skin(tuple(frames), tuple(spans))
 
 
-def _closes(problem: ClosesUp, wanted: float, height: float, place: Place) -> BadValue:
+def _closes(problem: ClosesUp, wanted: float, height: float, place: Place) -> NotPossible:
     x, y = problem.at
-    return BadValue(
+    return NotPossible(
         f"The profile closes up {height:.4g} mm from where it starts, near x {x:.2f}, y {y:.2f} mm, and {wanted:.4g} mm"
         " are asked for. Lean less, or go less far.",
         Place(place.curves, (x, y)),

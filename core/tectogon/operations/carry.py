@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from tectogon.errors import BadValue, NothingToBuild, Unfinished
+from tectogon.errors import BadValue, NothingToBuild, NotPossible, Unfinished
 from tectogon.profiles import Region
 from tectogon.profiles.paths import Path, path_of, rounded, way_at
 from tectogon.tolerances import KERNEL_TOL
@@ -131,7 +131,7 @@ def _where_it_lies(workpiece: Workpiece, region: Region, frame: Frame, path: Pat
     normal = np.array(frame.normal)
     if abs(float(tangent @ normal)) < 1.0 - _SQUARE:
         angle = math.degrees(math.acos(min(abs(float(tangent @ normal)), 1.0)))
-        raise BadValue(
+        raise NotPossible(
             f"The profile's plane stands {angle:.1f}° off square to the path where that begins; choose “held at its"
             " centroid”, or fold its view where the path starts."
         )

@@ -41,6 +41,9 @@ _JUST_BEFORE = 1e-7
 _HALVINGS = 60
 _OFFSET_SHARE = 1e-7
 """Offsets of free curves are within this share of the profile's size."""
+_AS_ONE = 10.0 * _OFFSET_SHARE
+"""Places nearer to each other, as a share of the profile's size, are one where it is asked whether an outline crosses
+itself."""
 _MOST_EVENTS = 80
 _JUST_BEYOND = 1e-6
 """How far beyond an event, as a share of what is left, free curves are asked whether they fold."""
@@ -269,7 +272,8 @@ class _Corner:
             if isinstance(line.curve, Line):
                 return _line_meets_arc(line, arc, distance, np.array(self.at)), self.params
             return _arcs_meet(a, b, distance, np.array(self.at)), self.params
-        return self._by_newton(distance) or (nowhere, self.params)
+        found = self._by_newton(distance) or (self._crossing(distance) if self.since else None)
+        return found or (nowhere, self.params)
 
     @property
     def along(self) -> Point | None:
@@ -283,9 +287,10 @@ class _Corner:
 
     def _crossing(self, distance: float) -> tuple[FloatArray, tuple[float, float]] | None:
         """Where the offset of a curve that folds crosses itself: the first meeting of what leads to the fold with what
-        leads from it. Where it does not fold yet, the place at which it was parted."""
+        leads from it. Where it does not fold yet, the place at which it was parted. So too where the offsets of two
+        other pieces meet that were cut back far."""
         before, behind = self.a.turns_back(distance, at_end=True), self.b.turns_back(distance, at_end=False)
-        if before == 1.0 and behind == 0.0:
+        if self.is_fold and before == 1.0 and behind == 0.0:
             return self.a.moved(1.0, distance), (1.0, 0.0)
         close = np.linspace(0.0, 1.0, _FOLD_SAMPLES) ** 2
         lead = before - (before + _RUN_ON) * close[::-1]
@@ -295,14 +300,16 @@ class _Corner:
             if closer is None:
                 return None
             lead, trail = (np.linspace(float(some[0]), float(some[-1]), 33) for some in closer)
-        return self._by_newton(distance, (float(lead[16]), float(trail[16])))
+        s, t = float(lead[16]), float(trail[16])
+        near = (self.a.moved(min(s, 1.0), distance), (s, t)) if s >= 0.0 and t <= 1.0 else None
+        return self._by_newton(distance, (s, t)) or near
 
     def _meeting(self, lead: FloatArray, trail: FloatArray, distance: float) -> tuple[FloatArray, FloatArray] | None:
         """Of parameters on both pieces those around the meeting of their offsets that is nearest to where the second
         begins; None where they do not meet."""
         ways = [self.a.offset(lead, distance), self.b.offset(trail, distance)]
         lines = [shapely.LineString(way) for way in ways]
-        points = shapely.get_coordinates(shapely.intersection(*lines))
+        points = shapely.get_coordinates(shapely.intersection(lines[0], lines[1]))
         if not len(points):
             return None
         at = min(points, key=lambda p: float(np.hypot(*(p - ways[1][0]))))
@@ -490,10 +497,14 @@ class _Ring:
                 out[n] = min(piece.radius(distance) / self.size, sweep)
             else:
                 t0, t1 = params[n][1], params[after][0]
-                near = _NEAR_FOLD * (t1 - t0)
-                inner = t0 + near * self.found[n].is_fold, t1 - near * self.found[after].is_fold
-                out[n] = -1.0 if t1 > t0 and piece.fold(distance, *inner) is not None else t1 - t0
+                folds = t1 > t0 and piece.fold(distance, *self._within(n, t0, t1)) is not None
+                out[n] = -1.0 if folds else t1 - t0
         return out
+
+    def _within(self, n: int, t0: float, t1: float) -> tuple[float, float]:
+        """Between which parameters a piece is asked whether it folds: not beside a fold, where it does."""
+        near = _NEAR_FOLD * (t1 - t0)
+        return t0 + near * self.found[n].is_fold, t1 - near * self.found[(n + 1) % len(self.pieces)].is_fold
 
     def _sweep(self, n: int, distance: float, a: FloatArray, b: FloatArray) -> tuple[float, float]:
         """The start angle and the sweep of an arc between two corners."""
@@ -559,7 +570,7 @@ class _Ring:
         for n, piece in enumerate(self.pieces):
             after = (n + 1) % len(self.pieces)
             t0, t1 = params[n][1], params[after][0]
-            at = None if isinstance(piece.curve, (Line, Arc)) else piece.fold(beyond, t0, t1)
+            at = None if isinstance(piece.curve, (Line, Arc)) else piece.fold(beyond, *self._within(n, t0, t1))
             share = 0.5 if at is None else (at - t0) / (t1 - t0)
             at_end = share < _AT_END or share > 1.0 - _AT_END
             if at_end:
@@ -722,6 +733,9 @@ def _flat(rings: Sequence[_Ring], distance: float) -> list[FloatArray] | None:
             return None
         points, offsets = table.flatten(ring.size * 1e-4)
         points = np.delete(points, offsets[1:] - 1, axis=0)
+        steps = np.hypot(*(points - np.roll(points, 1, axis=0)).T)
+        apart = points[steps > _AS_ONE * ring.size]
+        points = apart if len(apart) > 2 else points
         if len(points) < 3:
             return None
         flat.append(points)

@@ -12,7 +12,7 @@ import numpy as np
 from tectogon.curves import Arc, Curve, CurveTable, Line
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import IntArray
-from tectogon.errors import BadValue, NothingToBuild, Place
+from tectogon.errors import NothingToBuild, NotPossible, Place
 from tectogon.profiles.chains import find_chains
 from tectogon.tolerances import HAIR, TINY
 
@@ -72,7 +72,7 @@ def ways_along(curve: Curve, t: FloatArray) -> FloatArray:
 
 def path_of(table: CurveTable, join_tol: float, ids: Sequence[str] = ()) -> Path:
     """The one chain of some curves as a path; it begins at the end of the curve that comes first. Raises
-    NothingToBuild without curves, BadValue naming the place where they are more than one chain or turn back on
+    NothingToBuild without curves, NotPossible naming the place where they are more than one chain or turn back on
     themselves."""
     if not len(table):
         raise NothingToBuild("There is no curve to go along.")
@@ -91,11 +91,11 @@ def path_of(table: CurveTable, join_tol: float, ids: Sequence[str] = ()) -> Path
     for n, curve in enumerate(path.curves):
         if abs(path.turn(n)) > _CUSP:
             x, y = np.asarray(curve.points(np.array([0.0])))[0].tolist()
-            raise BadValue(f"The path turns back on itself at x {x:.2f}, y {y:.2f} mm.", Place(point=(x, y)))
+            raise NotPossible(f"The path turns back on itself at x {x:.2f}, y {y:.2f} mm.", Place(point=(x, y)))
     return path
 
 
-def _parted(table: CurveTable, chains: Sequence[IntArray], ids: Sequence[str]) -> BadValue:
+def _parted(table: CurveTable, chains: Sequence[IntArray], ids: Sequence[str]) -> NotPossible:
     """The error that tells where a path is parted: between the ends of two chains that lie nearest."""
     ends = [table.ends[rows].reshape(-1, 2) for rows in chains[:50]]
     best, place = math.inf, (0.0, 0.0)
@@ -108,14 +108,14 @@ def _parted(table: CurveTable, chains: Sequence[IntArray], ids: Sequence[str]) -
                 x, y = ((some[i] + other[j]) / 2.0).tolist()
                 place = (x, y)
     what = "forks" if best <= HAIR else f"has a gap of {best:.4g} mm"
-    return BadValue(
+    return NotPossible(
         f"The path {what} near x {place[0]:.2f}, y {place[1]:.2f} mm: it wants to be one chain from end to end.",
         Place(tuple(ids[:200]), place),
     )
 
 
 def rounded(path: Path, radius: float) -> Path:
-    """A path whose corners are arcs of a radius (mm). Raises BadValue naming a corner that has no room for it."""
+    """A path whose corners are arcs of a radius (mm). Raises NotPossible naming a corner that has no room for it."""
     curves = list(path.curves)
     joints = [n for n in range(len(curves)) if path.turn(n)]
     cut: dict[int, list[float]] = {n: [0.0, 1.0] for n in range(len(curves))}
@@ -128,7 +128,7 @@ def rounded(path: Path, radius: float) -> Path:
         places = [None if centre is None else _touches(c, centre) for c in (a, b)]
         if centre is None or None in places:
             x, y = corner.tolist()
-            raise BadValue(
+            raise NotPossible(
                 f"The corner of the path at x {x:.2f}, y {y:.2f} mm has no room for an arc of {radius:g} mm; take a"
                 " smaller one.",
                 Place(point=(x, y)),
@@ -146,7 +146,7 @@ def rounded(path: Path, radius: float) -> Path:
         t0, t1 = cut[n]
         if t1 - t0 <= HAIR:
             x, y = np.asarray(curve.points(np.array([0.5])))[0].tolist()
-            raise BadValue(
+            raise NotPossible(
                 f"Two arcs of {radius:g} mm have no room along the path near x {x:.2f}, y {y:.2f} mm; take smaller"
                 " ones.",
                 Place(point=(x, y)),

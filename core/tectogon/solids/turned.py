@@ -16,7 +16,7 @@ from tectogon.curves import CurveTable, Line
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.shapes import TURN
 from tectogon.curves.table import LINE
-from tectogon.errors import BadValue, KernelRefused, Place
+from tectogon.errors import KernelRefused, NotPossible, Place
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.solids import kernel
 from tectogon.solids.body import FaceName, NamedShape
@@ -123,7 +123,7 @@ def tube_around(regions: Regions, region: Region, frame: Frame, axis: Axis, step
 
 
 def halved(regions: Regions, region: Region, axis: Axis) -> tuple[Regions, list[Region]]:
-    """A region as what lies on one side of an axis: itself, or its left half where both are alike. Raises BadValue
+    """A region as what lies on one side of an axis: itself, or its left half where both are alike. Raises NotPossible
     where they are not."""
     ring = regions.ring_points(region.outer, _chord(region))
     off = axis.off(ring)
@@ -134,7 +134,7 @@ def halved(regions: Regions, region: Region, axis: Axis) -> tuple[Regions, list[
     sums = [_moments(some, axis) for some in (left, right)]
     if not left or any(abs(a - b) > _ALIKE * max(a, b) for a, b in zip(*sums, strict=True)):
         (x, y), areas = region.centroid, [s[0] for s in sums]
-        raise BadValue(
+        raise NotPossible(
             f"The axis runs through the profile near x {x:.2f}, y {y:.2f} mm, and its sides are not alike"
             f" ({areas[0]:.4g} and {areas[1]:.4g} mm²): only an outline that is symmetrical about its axis is halved."
             " Choose another axis or another profile.",
@@ -172,7 +172,7 @@ def _chord(region: Region) -> float:
 
 def swept(regions: Regions, region: Region, frame: Frame, axis: Axis, step: int, *, around: bool) -> NamedShape:
     """All that a region sweeps when it is turned once about an axis, or what lies `around` that within its own largest
-    radius. Raises BadValue and KernelRefused."""
+    radius. Raises NotPossible and KernelRefused."""
     simple, parts = halved(regions, region, axis)
     made = [turned(simple, part, frame, axis, (0.0, TURN), step, profile=region.id) for part in parts]
     core = made[0] if len(made) == 1 else combine("join", made[:1], made[1:])
@@ -180,5 +180,5 @@ def swept(regions: Regions, region: Region, frame: Frame, axis: Axis, step: int,
 
 
 def swept_volume(regions: Regions, region: Region, axis: Axis) -> float:
-    """The volume (mm³) of what a region sweeps when it is turned once about an axis, by Pappus. Raises BadValue."""
+    """The volume (mm³) of what a region sweeps when it is turned once about an axis, by Pappus. Raises NotPossible."""
     return TURN * _moments(halved(regions, region, axis)[1], axis)[1]
