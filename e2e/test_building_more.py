@@ -197,7 +197,7 @@ def test_art_is_taken_in_the_hand_and_writes_the_values(hand: Hand) -> None:
 def test_a_section_along_a_path_and_a_fin(hand: Hand) -> None:
     hand.bring("handle.dxf", dxf(handle))
     hand.stage(4)
-    hand.press(re.compile("^Carry"))
+    hand.press(re.compile("^Sweep"))
     hand.pick(-30, 10)
     hand.volume(math.pi * 25 * 140 / 1000)
     choose(hand.page, "corners", "corners rounded by")

@@ -174,7 +174,7 @@ def test_the_part_is_looked_into_and_weighed(hand: Hand) -> None:
     inside.get_by_role("button", name="mass, centroid and inertia").click()
     expect(inside).to_contain_text("at 1 g/cm³ where no material is known", timeout=20_000)
     expect(inside).to_contain_text("23.21 g")
-    inside.get_by_role("button", name="put away").click()
+    inside.get_by_role("button", name="close").click()
     expect(inside).to_have_count(0)
 
 
@@ -204,8 +204,8 @@ def test_a_bracket_is_made_sheet_and_its_blank_is_taken(hand: Hand, tmp_path: Pa
     hand.bring("angle.step", exchange.step_bytes([body], "Angle"))
     hand.stage(4)
     hand.press("Sheet metal")
-    expect(page.get_by_label("Writing line")).to_contain_text(re.compile(r"Make it\s*sheet of 2 mm"))
-    hand.enter("Make it sheet")
+    expect(page.get_by_label("Writing line")).to_contain_text("Sheet metal, 2 mm")
+    hand.enter("Sheet metal")
     page.get_by_role("button", name="Flat blank").click()
     blank = page.get_by_label("Flat blank", exact=True)
     expect(blank.get_by_role("img", name="Blank with 1 bends")).to_be_visible(timeout=30_000)
@@ -214,9 +214,9 @@ def test_a_bracket_is_made_sheet_and_its_blank_is_taken(hand: Hand, tmp_path: Pa
     for share in ("0", "50", "100"):
         blank.get_by_label("How far the blank is folded").fill(share)
     with page.expect_download() as taken:
-        blank.get_by_role("button", name="Take as DXF").click()
+        blank.get_by_role("button", name="Download DXF").click()
     taken.value.save_as(tmp_path / "blank.dxf")
     drawn = ezdxf.readfile(tmp_path / "blank.dxf").modelspace()
     assert sum(e.dxf.layer.startswith("BEND_") for e in drawn) == 1
-    blank.get_by_role("button", name="put away").click()
+    blank.get_by_role("button", name="close").click()
     expect(blank).to_have_count(0)

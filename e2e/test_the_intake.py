@@ -112,7 +112,7 @@ def test_a_second_source_stands_beside_and_a_newer_issue_replays_the_card(
     with page.expect_file_chooser() as chooser:
         card.get_by_role("button", name="A newer issue of it").first.click()
     chooser.value.set_files(plate("plate-B.dxf", second=6.0))
-    page.get_by_label("Newer issue", exact=True).get_by_role("button", name="Take it").click(timeout=30_000)
+    page.get_by_label("Newer issue", exact=True).get_by_role("button", name="Use the newer issue").click(timeout=30_000)
     expect(page.get_by_label("Route card")).to_contain_text("Read plate-B.dxf", timeout=15_000)
     ready(page)
     expect(card).to_contain_text("plate-B.dxf")

@@ -144,7 +144,7 @@ def _where_it_lies(workpiece: Workpiece, region: Region, frame: Frame, path: Pat
 
 
 def sentence(params: CarryParams, workpiece: Workpiece | None) -> Sentence:
-    out = [words("Carry "), profiles_token("profiles", params.profiles), words(" along ")]
+    out = [words("Sweep "), profiles_token("profiles", params.profiles), words(" along ")]
     out += [curves_token(params.curves, "the open line"), words(", ")]
     out += [choice_token("held", params.held, HELD)]
     if params.held == "point":
@@ -161,7 +161,7 @@ def sentence(params: CarryParams, workpiece: Workpiece | None) -> Sentence:
 OPERATION = Operation(
     "carry",
     "build",
-    "Carry",
+    "Sweep",
     "A profile along a path: handles, tubes, frames",
     CarryParams,
     apply,

@@ -58,15 +58,15 @@ def apply(workpiece: Workpiece, params: LevelsParams, context: Context) -> Workp
 
 def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:
     out = [
-        words("Raise by level: outside "),
+        words("Thickness by nesting: outside "),
         length_token("outside", params.outside),
-        words(", first holes "),
+        words(", level 1 "),
         length_token("first", params.first),
     ]
     out += [
-        words(", islands "),
+        words(", level 2 "),
         length_token("second", params.second),
-        words(", deeper "),
+        words(", level 3 and deeper "),
         length_token("deeper", params.deeper),
         words(", "),
     ]
@@ -81,7 +81,7 @@ def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:
 OPERATION = Operation(
     "extrude_levels",
     "build",
-    "Raise by level",
+    "Thickness by nesting",
     "Each level of nesting to a thickness of its own",
     LevelsParams,
     apply,

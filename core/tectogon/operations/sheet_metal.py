@@ -32,8 +32,8 @@ RULES = {
     "din": "K by DIN 6935",
     "k": "K",
     "table": "K by the workshop's table",
-    "allowance": "each bend taking",
-    "deduction": "each bend saving",
+    "allowance": "bend allowance",
+    "deduction": "bend deduction",
 }
 CORNERS = {"as_drawn": "corners as they are", "parted": "corners parted by a gap of"}
 _MOST_NAMED = 3
@@ -166,11 +166,10 @@ def _face(workpiece: Workpiece, body: Body, pick: FacePick | None) -> int | None
 def sentence(params: SheetMetalParams, workpiece: Workpiece | None) -> Sentence:
     how = workpiece.sheet_metal if workpiece else None
     made = how is not None and how.radius == (None if params.radius == OWN else parse_length(params.radius))
-    told = _found(how) if how is not None and made else ("sheet", "sharp corners bent by")
+    told = _found(how) if how is not None and made else ("Sheet metal", "sharp corners bent by")
     out = [
-        words("Make it "),
         words(told[0]),
-        words(", "),
+        words(": "),
         face_token("face", params.face, "the largest face"),
         words(" fixed, "),
         words(told[1]),
@@ -190,7 +189,7 @@ def _found(how: SheetMetal) -> tuple[str, str]:
     sizes = sorted({round(r, 4) for r in how.bent})
     radii = f" of {' and '.join(show_number(r, 3) for r in sizes)} mm inside" if len(sizes) <= _MOST_NAMED else ""
     bends = f"{count_of(len(how.bent), 'bend')}{radii if sizes else ''}"
-    return f"sheet of {show_length(how.thickness)}", f"{bends}; sharp corners bent by"
+    return f"Sheet metal, {show_length(how.thickness)}", f"{bends}; sharp corners bent by"
 
 
 def bend_rule_tokens(params: BendRuleParams) -> Sentence:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping, Set
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
@@ -33,11 +33,11 @@ Progress = Callable[[int, int, str], None]
 Drawn = Callable[[Workpiece, Keys], None]
 
 
-_FIELDS: Mapping[Facet, tuple[str, ...]] = {
-    "linework": ("drawing", "sources"),
-    "placements": ("views", "planes"),
-    "bodies": ("bodies", "material", "materials", "sheet_metal", "art"),
-}
+_FIELDS: tuple[tuple[Facet, tuple[str, ...]], ...] = (
+    ("linework", ("drawing", "sources")),
+    ("placements", ("views", "planes")),
+    ("bodies", ("bodies", "material", "materials", "sheet_metal", "art")),
+)
 """Where each facet of a workpiece lies."""
 
 
@@ -226,13 +226,14 @@ def _applied(name: str, before: Workpiece, params: Params, context: Context) -> 
     return with_planes_apart(followed(before, after))
 
 
-def _facets_of(workpiece: Workpiece, facets: Iterable[Facet]) -> dict[str, Any]:
-    return {name: getattr(workpiece, name) for facet in facets for name in _FIELDS[facet]}
+def _facets_of(workpiece: Workpiece, facets: Set[Facet]) -> dict[str, Any]:
+    return {name: getattr(workpiece, name) for facet, names in _FIELDS if facet in facets for name in names}
 
 
 def _differ(one: Workpiece, other: Workpiece, facet: Facet) -> bool:
     """Whether a facet was changed; a drawing by being another one, for it is large."""
-    pairs = ((getattr(one, name), getattr(other, name)) for name in _FIELDS[facet])
+    before, after = _facets_of(one, {facet}), _facets_of(other, {facet})
+    pairs = ((before[name], after[name]) for name in before)
     return any(a is not b and (isinstance(a, Drawing) or a != b) for a, b in pairs)
 
 

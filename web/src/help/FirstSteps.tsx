@@ -1,4 +1,4 @@
-/** A card that leads through the demo's bracket in five presses; put away, or done, it does not come back. */
+/** A card that leads through the demo's bracket in five presses; closed, or done, it does not come back. */
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
@@ -34,7 +34,7 @@ export function FirstSteps() {
       <div className="flex items-baseline gap-2">
         <h2 className="cap flex-1">Five presses{part && step < STEPS.length ? `: ${step + 1} of 5` : ""}</h2>
         <button type="button" className="text-[12.5px] text-faint hover:text-brick" onClick={away}>
-          {step >= STEPS.length ? "done" : "put away"}
+          {step >= STEPS.length ? "done" : "close"}
         </button>
       </div>
       <ol className="mt-2 space-y-1.5">

@@ -93,7 +93,7 @@ export const JOBS: Job[] = [
     from: "A drawing in which each region has a thickness of its own, or a board’s artwork by levels.",
     steps: [
       "Press a region: depths that other views show are proposed, with the lines they come from.",
-      "Or Raise by level: outer areas, voids and islands each to a height.",
+      "Or Thickness by nesting: the outside and each level inside it to a height of its own.",
       "Where a region touches itself in a point, it is said before the solid fails, with two ways out.",
     ],
     picture: "depths",
@@ -132,7 +132,7 @@ export const JOBS: Job[] = [
       "In Bring in, “A newer issue of it”. Nothing is recorded by that.",
       "What changed is marked on the sheet and listed; beside it, which steps follow and what becomes of the part.",
       "Where a step loses what it stood on, the likeliest new pick is offered.",
-      "Take it, or leave it. The part’s history holds both; any revision can be held against now as a solid.",
+      "Use the newer issue, or keep the present one. The part’s history holds both; any revision can be held against now as a solid.",
     ],
     picture: "newer-issue",
     shows: "What changed, before it is taken",
@@ -144,7 +144,7 @@ export const JOBS: Job[] = [
     steps: [
       "Draw the sheet: views, sections, details, sizes; drag any of them. What is not fixed by a size is listed.",
       "Printing: whether it can be printed on your bed, where walls are thin, what hangs.",
-      "Take STEP, STL, 3MF, PDF, DXF one by one, or everything in one as a zip named by number and issue.",
+      "Download STEP, STL, 3MF, PDF, DXF one by one, or everything in one as a zip named by number and issue.",
     ],
     picture: "hand-over",
     shows: "The drawing sheet, drawn",

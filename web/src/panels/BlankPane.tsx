@@ -105,10 +105,10 @@ export function BlankPane({
           </Button>
         ) : null}
         <Button tone="good" className="whitespace-nowrap" disabled={!found} onClick={() => void take("dxf")}>
-          Take as DXF
+          Download DXF
         </Button>
         <button type="button" className="text-[13px] whitespace-nowrap text-faint hover:text-brick" onClick={close}>
-          put away
+          close
         </button>
       </div>
       {found ? <Drawn found={found} /> : <p className="p-4 text-center text-faint">{told}</p>}
@@ -162,10 +162,10 @@ export function BlankPane({
                     <button
                       type="button"
                       className="border-b border-rule hover:border-brick hover:text-ink"
-                      title="Take the bend table as a file of comma-separated values"
+                      title="Download the bend table as comma-separated values"
                       onClick={() => void take("csv")}
                     >
-                      as CSV
+                      CSV
                     </button>
                   </th>
                 </tr>

@@ -34,7 +34,7 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
   };
   return (
     <section
-      className="absolute top-8 left-3.5 flex max-h-[46%] w-[290px] max-w-[62%] flex-col rounded-lg border border-rule bg-raised/95 text-[12.5px]"
+      className={`flex max-h-[42%] shrink-0 flex-col bg-raised text-[12.5px] ${open ? "border-b border-rule @min-[680px]:max-h-full @min-[680px]:w-[264px] @min-[680px]:border-r @min-[680px]:border-b-0" : "absolute top-8 left-3.5 z-10 rounded-lg border border-rule"}`}
       aria-label="Bodies"
     >
       <div className="flex items-center gap-3 px-2.5 py-1">
@@ -60,7 +60,7 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
             setOpen(!open);
           }}
         >
-          {open ? "put away" : "show"}
+          {open ? "hide list" : "show list"}
         </button>
       </div>
       {open ? (

@@ -36,7 +36,7 @@ export function HistoryPanel({ mayEdit, close }: { mayEdit: boolean; close(): vo
       <div className="dash-b flex items-center gap-2 px-3.5 py-2.5">
         <h2 className="cap flex-1">What the part was</h2>
         <button type="button" className="text-[13px] text-faint hover:text-brick" onClick={close}>
-          put away
+          close
         </button>
       </div>
       {looking?.number ? (

@@ -52,7 +52,7 @@ export function InsidePanel({ scene, shown }: { scene: RefObject<PartScene | nul
             put(null);
           }}
         >
-          put away
+          close
         </button>
       </div>
       {cut ? <Plane cut={cut} bounds={bounds} put={put} area={area} middle={middle} /> : null}

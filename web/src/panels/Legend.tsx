@@ -5,7 +5,7 @@ import { useMemo, useState } from "react";
 import type { Card, Kind } from "../api/client";
 import type { Respect as By, SheetData } from "../scene/sheetData";
 import { useTable } from "../state/table";
-import { type Named, leaveOut, leftOut, takeBack } from "./leavingOut";
+import { type Named, keepOnly, leaveOut, leftOut, namesHolding, takeBack } from "./leavingOut";
 
 const TABS: [By, string, Named][] = [
   ["layer", "Layers", "layers"],
@@ -19,7 +19,14 @@ export function Legend({ sheet, card, kinds }: { sheet: SheetData; card: Card; k
   const [by, setBy] = useState<By>("layer");
   const rows = useMemo(() => sheet.legend(by), [sheet, by]);
   const field = TABS.find((t) => t[0] === by)![2];
-  const gone = leftOut(card, kinds, field);
+  const [typed, setTyped] = useState("");
+  const gone = leftOut(
+    card,
+    kinds,
+    field,
+    rows.map((row) => row.name),
+  );
+  const found = namesHolding(rows, typed);
   const counts = useMemo(() => new Map(TABS.map(([key]) => [key, sheet.legend(key).length])), [sheet]);
   return (
     <div role="group" aria-label="Legend">
@@ -33,6 +40,7 @@ export function Legend({ sheet, card, kinds }: { sheet: SheetData; card: Card; k
             className={`rounded-t-md border-b-2 px-2.5 py-0.5 text-[13.5px] ${by === key ? "border-brick font-semibold" : "border-transparent text-faint hover:text-ink"}`}
             onClick={() => {
               setBy(key);
+              setTyped("");
             }}
           >
             {label} <span className="num text-[12px] text-faint">{counts.get(key)}</span>
@@ -43,8 +51,41 @@ export function Legend({ sheet, card, kinds }: { sheet: SheetData; card: Card; k
           <span className="num">{sheet.curves}</span> {sheet.curves === 1 ? "curve" : "curves"}
         </span>
       </div>
+      {rows.length > 4 ? (
+        <div className="flex flex-wrap items-center gap-2 py-1.5 text-[12.5px]">
+          <input
+            type="search"
+            aria-label="Part of a name"
+            placeholder="part of a name, or several: hole, edge"
+            className="min-w-0 flex-1 rounded-md border border-rule bg-paper px-2 py-1"
+            value={typed}
+            onChange={(e) => {
+              setTyped(e.target.value);
+            }}
+          />
+          {found.length && found.length < rows.length ? (
+            <>
+              <Choice
+                label={`Keep only these ${found.length}`}
+                take={() => {
+                  keepOnly(kinds, field, namesOf(found), saidOf(by, found));
+                  setTyped("");
+                }}
+              />
+              <Choice
+                label={`Leave these ${found.length} out`}
+                take={() => {
+                  leaveOut(kinds, field, namesOf(found), saidOf(by, found));
+                  setTyped("");
+                }}
+              />
+            </>
+          ) : null}
+        </div>
+      ) : null}
+      {found.length ? null : <p className="py-1 text-[13px] text-faint">No name holds this.</p>}
       <ul>
-        {rows.slice(0, 200).map((row) => (
+        {found.slice(0, 200).map((row) => (
           <li
             key={row.name}
             className="dash-t flex items-center gap-3 py-1 text-[13.5px]"
@@ -72,6 +113,26 @@ export function Legend({ sheet, card, kinds }: { sheet: SheetData; card: Card; k
         ))}
       </ul>
     </div>
+  );
+}
+
+const namesOf = (rows: { name: string }[]) => rows.map((row) => row.name);
+
+/** Rows of a respect in words: the one by its name, several by their number. */
+function saidOf(by: By, rows: { name: string }[]): string {
+  const what = by === "linetype" ? "line type" : by;
+  return rows.length === 1 ? `${what} ${rows[0]!.name}` : `${rows.length} ${what}s`;
+}
+
+function Choice({ label, take }: { label: string; take(): void }) {
+  return (
+    <button
+      type="button"
+      className="rounded-md border border-rule bg-paper px-2 py-1 hover:border-faint"
+      onClick={take}
+    >
+      {label}
+    </button>
   );
 }
 

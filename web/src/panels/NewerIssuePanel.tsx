@@ -116,9 +116,9 @@ export function NewerIssuePanel({ sheet }: { sheet: React.RefObject<SheetScene |
         {then && now ? <BothFigures titles={["now", "with it"]} figures={[then, now]} /> : null}
         <div className="mt-2 flex gap-2">
           <Button tone="main" onClick={() => void settleIssue(true)}>
-            Take it
+            Use the newer issue
           </Button>
-          <Button onClick={() => void settleIssue(false)}>Leave it</Button>
+          <Button onClick={() => void settleIssue(false)}>Keep the present one</Button>
         </div>
       </div>
     </aside>

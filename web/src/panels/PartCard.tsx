@@ -65,7 +65,9 @@ export function PartCard({ part, mayEdit, picked, pick, open, narrow, failed }: 
             className="h-[170px] w-full bg-[#f5f2ea] object-contain"
           />
         ) : (
-          <span className="grid h-[170px] place-items-center bg-paper text-faint">picture to come</span>
+          <span className="grid h-[170px] place-items-center bg-paper text-faint">
+            {part.stands ? "no picture" : "picture to come"}
+          </span>
         )}
       </button>
       <label
@@ -132,7 +134,10 @@ export function PartCard({ part, mayEdit, picked, pick, open, narrow, failed }: 
                             void put({ released: true });
                         },
                       ] as const),
-                  [part.archived ? "Bring back" : "Put away", () => void put({ archived: !part.archived })],
+                  [
+                    part.archived ? "Bring back" : "Remove from the shelf",
+                    () => void put({ archived: !part.archived }),
+                  ],
                 ] as const
               ).map(([words, act]) => (
                 <DropdownMenu.Item key={words} className={ITEM} onSelect={act}>

@@ -69,7 +69,7 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
   const built = shown?.report.steps.find((s) => s.number === draft?.step.number)?.status === "ok";
   return (
     <section
-      className="@container relative min-h-0 min-w-0 overflow-hidden"
+      className="@container relative flex min-h-0 min-w-0 flex-col overflow-hidden"
       aria-label="Part"
       data-pane="part"
       tabIndex={0}
@@ -79,84 +79,90 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
           {partInWords(shown.report)}
         </section>
       ) : null}
-      <canvas ref={canvas} aria-hidden className="absolute inset-0 h-full w-full touch-none" />
-      <span className="cap pointer-events-none absolute top-3 left-3.5 @max-[260px]:left-1.5">
-        Part
-        {previewing && built ? (
-          <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span>
+      <div className="flex min-h-0 flex-1 flex-col @min-[680px]:flex-row">
+        {shown && shown.part.facts.bodies.length > 1 ? (
+          <BodiesList part={shown.part} kinds={solids ? [] : kinds} bare={Boolean(solids)} />
         ) : null}
-      </span>
-      {shown && shown.part.facts.bodies.length > 1 ? (
-        <BodiesList part={shown.part} kinds={solids ? [] : kinds} bare={Boolean(solids)} />
-      ) : null}
-      {dimensions.length && shown && scene.current ? (
-        <Dimensions scene={scene.current} all={dimensions} origin={shown.part.facts.origin} />
-      ) : null}
-      {pointed && shown && scene.current ? (
-        <Pointed at={scene.current.corner(...fromOrigin(pointed, shown.part.facts.origin))} />
-      ) : null}
-      {laid && scene.current ? <ArtHandles scene={scene.current} laid={laid} /> : null}
-      {shown && scene.current && figures?.bodies ? <Sizes scene={scene.current} data={shown.part} /> : null}
-      <UnfoldedBox
-        at={scene.current?.direction ?? null}
-        look={(d) => {
-          scene.current?.look(d);
-        }}
-      />
-      <FitButton
-        what="part"
-        className="absolute top-[120px] right-3.5 @max-[260px]:top-2"
-        fit={() => {
-          scene.current?.fit();
-        }}
-      />
-      <button
-        type="button"
-        aria-pressed={linework}
-        className="absolute top-[92px] right-3.5 @max-[260px]:hidden rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint"
-        onClick={() => {
-          scene.current?.setLinework(!linework);
-          setLinework(!linework);
-        }}
-      >
-        {linework ? "Hide" : "Show"} linework
-      </button>
-      {shown && figures?.bodies ? <InsidePanel scene={scene} shown={shown} /> : null}
-      {empty ? (
-        <p className={`absolute inset-x-8 text-center text-faint ${shown.sheet.curves ? "bottom-4" : "top-[46%]"}`}>
-          No body yet. Pick a closed region on the sheet, then write <b className="text-ink">Extrude</b> in the stage
-          Build
-          {shown.sheet.facts.views.length > 1 ? (
-            <>
-              , or press <b className="text-ink">From the views</b>
-            </>
+        <div className="relative min-h-0 min-w-0 flex-1">
+          <canvas ref={canvas} aria-hidden className="absolute inset-0 h-full w-full touch-none" />
+          <span className="cap pointer-events-none absolute top-3 left-3.5 @max-[260px]:left-1.5">
+            Part
+            {previewing && built ? (
+              <span className="ml-2 normal-case tracking-normal text-brick">preview, not recorded</span>
+            ) : null}
+          </span>
+          {dimensions.length && shown && scene.current ? (
+            <Dimensions scene={scene.current} all={dimensions} origin={shown.part.facts.origin} />
           ) : null}
-          .
-        </p>
-      ) : null}
-      {figures?.bodies ? (
-        <p
-          className="num pointer-events-none absolute bottom-[calc(var(--told,0px)+10px)] left-3.5 flex flex-wrap gap-x-5 rounded bg-paper/85 px-1 text-[12.5px] text-faint"
-          aria-label="Figures of the part"
-        >
-          <span>{sizesText(figures.bounds, 3)}</span>
-          <span title="volume">{volumeText(figures.volume_mm3)}</span>
-          <span title="surface">{surfaceText(figures.surface_mm2)}</span>
-          {figures.mass_g !== null ? (
-            <span title={`mass at ${figures.density ?? 0} g/cm³`}>
-              {massText(figures.mass_g, 1)} {figures.material}
+          {pointed && shown && scene.current ? (
+            <Pointed at={scene.current.corner(...fromOrigin(pointed, shown.part.facts.origin))} />
+          ) : null}
+          {laid && scene.current ? <ArtHandles scene={scene.current} laid={laid} /> : null}
+          {shown && scene.current && figures?.bodies ? <Sizes scene={scene.current} data={shown.part} /> : null}
+          <UnfoldedBox
+            at={scene.current?.direction ?? null}
+            look={(d) => {
+              scene.current?.look(d);
+            }}
+          />
+          <FitButton
+            what="part"
+            className="absolute top-[120px] right-3.5 @max-[260px]:top-2"
+            fit={() => {
+              scene.current?.fit();
+            }}
+          />
+          <button
+            type="button"
+            aria-pressed={linework}
+            className="absolute top-[92px] right-3.5 @max-[260px]:hidden rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint"
+            onClick={() => {
+              scene.current?.setLinework(!linework);
+              setLinework(!linework);
+            }}
+          >
+            {linework ? "Hide" : "Show"} linework
+          </button>
+          {shown && figures?.bodies ? <InsidePanel scene={scene} shown={shown} /> : null}
+          {empty ? (
+            <p
+              className={`absolute inset-x-8 text-center text-faint ${shown.sheet.curves ? "bottom-[calc(var(--told,0px)+16px)]" : "top-[46%]"}`}
+            >
+              No body yet. Pick a closed region on the sheet, then write <b className="text-ink">Extrude</b> in the
+              stage Build
+              {shown.sheet.facts.views.length > 1 ? (
+                <>
+                  , or press <b className="text-ink">From the views</b>
+                </>
+              ) : null}
+              .
+            </p>
+          ) : null}
+          {figures?.bodies ? (
+            <p
+              className="num pointer-events-none absolute bottom-[calc(var(--told,0px)+10px)] left-3.5 flex flex-wrap gap-x-5 rounded bg-paper/85 px-1 text-[12.5px] text-faint"
+              aria-label="Figures of the part"
+            >
+              <span>{sizesText(figures.bounds, 3)}</span>
+              <span title="volume">{volumeText(figures.volume_mm3)}</span>
+              <span title="surface">{surfaceText(figures.surface_mm2)}</span>
+              {figures.mass_g !== null ? (
+                <span title={`mass at ${figures.density ?? 0} g/cm³`}>
+                  {massText(figures.mass_g, 1)} {figures.material}
+                </span>
+              ) : null}
+            </p>
+          ) : null}
+          <p
+            className="pointer-events-none absolute right-3.5 bottom-[calc(var(--told,0px)+32px)] left-3.5 truncate text-[13px]"
+            aria-live="polite"
+          >
+            <span className="rounded bg-paper/85 px-1 empty:hidden">
+              {describePicked(shown?.part ?? null, hover.piece, pickedPieces, apart)}
             </span>
-          ) : null}
-        </p>
-      ) : null}
-      <p
-        className="pointer-events-none absolute right-3.5 bottom-[calc(var(--told,0px)+32px)] left-3.5 truncate text-[13px]"
-        aria-live="polite"
-      >
-        <span className="rounded bg-paper/85 px-1 empty:hidden">
-          {describePicked(shown?.part ?? null, hover.piece, pickedPieces, apart)}
-        </span>
-      </p>
+          </p>
+        </div>
+      </div>
     </section>
   );
 }

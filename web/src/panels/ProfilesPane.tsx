@@ -53,7 +53,7 @@ export function ProfilesPane() {
             download(sheet);
           }}
         >
-          Take the figures as CSV
+          Download the figures as CSV
         </Button>
       </div>
       <h2 className="mt-2 text-[15px] font-semibold">

@@ -27,7 +27,7 @@ function byKind(sheet: SheetData): Proposal[] {
 
 export function Proposals({ sheet, card, kinds }: { sheet: SheetData; card: Card; kinds: Kind[] }) {
   const all = byKind(sheet),
-    gone = leftOut(card, kinds, "proposals");
+    gone = leftOut(card, kinds, "proposals", []);
   const open = all.filter((p) => !gone.has(p.kind));
   if (!all.length) return null;
   const light = (p: Proposal | null) => {

@@ -135,17 +135,27 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
             scene.current?.fit();
           }}
         />
-        <button
-          type="button"
-          aria-label={`Dragging picks by ${pickBy}`}
+        <div
+          role="radiogroup"
+          aria-label="Dragging picks by"
           title="How dragging picks: by a box, or by a line drawn by hand (L)"
-          className="rounded border border-rule bg-raised px-2 py-0.5 text-[12px] hover:border-faint @max-[260px]:hidden"
-          onClick={() => {
-            set({ pickBy: pickBy === "box" ? "lasso" : "box" });
-          }}
+          className="flex overflow-hidden rounded border border-rule bg-raised text-[12px] @max-[340px]:hidden"
         >
-          Pick by {pickBy === "box" ? "box" : "hand-drawn line"}
-        </button>
+          {(["box", "lasso"] as const).map((by) => (
+            <button
+              key={by}
+              type="button"
+              role="radio"
+              aria-checked={pickBy === by}
+              className={`px-2 py-0.5 ${pickBy === by ? "bg-blush font-medium text-brick" : "text-faint hover:text-ink"}`}
+              onClick={() => {
+                set({ pickBy: by });
+              }}
+            >
+              {by === "box" ? "box" : "hand-drawn line"}
+            </button>
+          ))}
+        </div>
       </div>
       <p className="num pointer-events-none absolute bottom-[calc(var(--told,0px)+10px)] left-3.5 rounded bg-paper/85 px-1 text-[12.5px] text-faint">
         {pointer

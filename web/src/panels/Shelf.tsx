@@ -194,7 +194,7 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
                 setProblem(null);
               }}
             >
-              Understood
+              Close
             </Button>
           </p>
         ) : null}
@@ -252,7 +252,7 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
           <p className="mt-10 text-center text-faint">No part is on the shelf yet. Drop a drawing to begin.</p>
         ) : parts.data && !list.length ? (
           <p className="mt-10 text-center text-faint">
-            {wanted.archived ? "Nothing that was put away is called that." : "No part on the shelf is called that."}
+            {wanted.archived ? "No removed part is called that." : "No part on the shelf is called that."}
           </p>
         ) : null}
       </main>
@@ -336,7 +336,7 @@ function ShelfBar({
             want({ ...wanted, archived: !wanted.archived, labels: [] });
           }}
         >
-          Put away <span className="num text-[11.5px]">{away}</span>
+          Removed <span className="num text-[11.5px]">{away}</span>
         </button>
       ) : null}
       <label className="flex items-center gap-2 text-[13px] text-faint">

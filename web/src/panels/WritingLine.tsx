@@ -174,7 +174,7 @@ function Trouble({ text, close }: { text: string; close(): void }) {
       <p className="flex-1 text-madder" role="alert">
         {text}
       </p>
-      <Button onClick={close}>Understood</Button>
+      <Button onClick={close}>Close</Button>
     </>
   );
 }

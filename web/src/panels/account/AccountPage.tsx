@@ -283,7 +283,7 @@ function People({ mayInvite, attempt }: { mayInvite: boolean; attempt: Attempt }
             {mayInvite && !m.me && m.second_factor ? (
               <Button
                 className="!py-1"
-                aria-label={`Take the second factor off ${m.name}`}
+                aria-label={`Remove the second factor of ${m.name}`}
                 onClick={() => {
                   if (window.confirm(`${m.name} will sign in by the password alone again.`))
                     void act(() => api.withoutSecondFactor(m.id));
@@ -385,7 +385,7 @@ function Deeds({ open, all }: { open(part: number): void; all: boolean }) {
     <Block title="What people did">
       {all ? (
         <a className="border-b border-faint text-[13px] hover:border-brick" href="/api/workshop/deeds/file" download>
-          Take all of it as a table
+          Download all of it as CSV
         </a>
       ) : null}
       <ul className="max-h-[420px] overflow-y-auto" aria-label="What people did">

@@ -138,7 +138,7 @@ export function Leaving({ attempt }: { attempt: Attempt }) {
     <Block title="What is kept of you">
       <div className="flex flex-wrap items-center gap-3 text-[13.5px]">
         <a className="border-b border-faint hover:border-brick" href="/api/me/file" download>
-          Take it as a file
+          Download it as a file
         </a>
         {sure ? null : (
           <button

@@ -32,7 +32,7 @@ export function Sizes({ attempt }: { attempt: Attempt }) {
           {show(found.parts)}, {show(found.revisions)}, {show(found.sections)}
         </span>
       </Line>
-      <Line label="Parts put away">
+      <Line label="Removed parts">
         <span className="num">
           {show(found.put_away)}, {megabytes(found.put_away_bytes)} of files are theirs alone
         </span>
@@ -43,16 +43,16 @@ export function Sizes({ attempt }: { attempt: Attempt }) {
         onClick={() => {
           if (
             window.confirm(
-              `${found.put_away} parts that were put away go for good, with all their revisions. This can't be undone.`,
+              `${found.put_away} removed parts are deleted for good, with all their revisions. This can't be undone.`,
             )
           )
             void attempt(async () => {
               queries.setQueryData(["sizes"], await api.letGo());
               await queries.invalidateQueries({ queryKey: ["parts"] });
-            }, "What was put away is gone.");
+            }, "The removed parts are deleted.");
         }}
       >
-        Delete what was put away
+        Delete removed parts for good
       </Button>
     </Block>
   );

@@ -180,7 +180,7 @@ export function LibraryPage({ person, leave, open }: { person: Person; leave(): 
                   setWished({ ...wished, away: !wished.away, family: null });
                 }}
               >
-                Put away <span className="num text-[11.5px]">{away}</span>
+                Removed <span className="num text-[11.5px]">{away}</span>
               </Chip>
             ) : null}
             <ChoiceField

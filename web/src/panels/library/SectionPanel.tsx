@@ -208,7 +208,7 @@ export function SectionPanel({ section: s, other, mayEdit, materials, change, ma
       ) : null}
       {mayEdit ? (
         <Button className="mt-4" onClick={putAway}>
-          {s.away ? "Bring back" : "Put away"}
+          {s.away ? "Bring back" : "Remove"}
         </Button>
       ) : null}
     </aside>

@@ -52,7 +52,7 @@ export function SupplierShelf({
                       takeIn(wanted);
                     }}
                   >
-                    {wanted.length ? `Take all ${wanted.length} in` : "all are here"}
+                    {wanted.length ? `Bring all ${wanted.length} in` : "all are here"}
                   </Button>
                 </div>
                 {rows.map((s) => (
