@@ -219,7 +219,12 @@ def _applied(name: str, before: Workpiece, params: Params, context: Context) -> 
     kind = operation_named(name)
     unseen = frozenset(FACETS) - kind.reads - kind.writes
     seen = replace(before, **_facets_of(Workpiece(), unseen))
-    after = kind.apply(seen, params, context)
+    try:
+        after = kind.apply(seen, params, context)
+    except TectogonError as problem:
+        if isinstance(problem.so_far, Workpiece):
+            problem.so_far = replace(problem.so_far, **_facets_of(before, unseen))
+        raise
     undeclared = [facet for facet in FACETS if facet not in kind.writes and _differ(seen, after, facet)]
     assert not undeclared, f"{name} changes {undeclared} and does not say so"
     after = replace(after, **_facets_of(before, unseen))

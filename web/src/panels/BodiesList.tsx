@@ -80,7 +80,7 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
                   />
                   <button
                     type="button"
-                    className={`min-w-0 basis-[calc(100%-20px)] truncate text-left hover:text-brick ${hidden.has(body.key) ? "text-faint line-through" : ""}`}
+                    className={`min-w-0 flex-1 truncate @min-[680px]:flex-none @min-[680px]:basis-[calc(100%-20px)] text-left hover:text-brick ${hidden.has(body.key) ? "text-faint line-through" : ""}`}
                     title={`${body.name}: press to pick it, twice to name it`}
                     onClick={() => {
                       pick(n);
@@ -91,7 +91,7 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
                   >
                     <span translate="no">{body.name}</span>
                   </button>
-                  <span className="num min-w-0 flex-1 truncate pl-5 text-faint">
+                  <span className="num shrink-0 text-faint @min-[680px]:min-w-0 @min-[680px]:flex-1 @min-[680px]:truncate @min-[680px]:pl-5">
                     {volumeText(body.volume_mm3, 2)}
                     {body.density ? `, ${massText((body.volume_mm3 / 1000) * body.density, 1)}` : ""}
                   </span>

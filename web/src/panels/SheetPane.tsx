@@ -1,6 +1,6 @@
 /** The sheet in its pane: hooks the scene to the table's state, and says in words what is pointed at and picked. */
 
-import { type RefObject, useEffect, useRef, useState } from "react";
+import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
 
 import { coordinateText, lengthUnit, show } from "../scene/shownUnits";
 import { type SheetPointer, SheetScene } from "../scene/sheetScene";
@@ -40,6 +40,9 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
       made.dispose();
     };
   }, [scene]);
+  useLayoutEffect(() => {
+    scene.current?.enter(stage);
+  }, [stage, scene]);
   const name = shown?.sheetName ?? "",
     looked = useRef(name);
   useEffect(() => {
@@ -141,6 +144,7 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
           title="How dragging picks: by a box, or by a line drawn by hand (L)"
           className="flex overflow-hidden rounded border border-rule bg-raised text-[12px] @max-[340px]:hidden"
         >
+          <span className="pl-2 py-0.5 text-faint @max-[420px]:hidden">pick by</span>
           {(["box", "lasso"] as const).map((by) => (
             <button
               key={by}

@@ -38,6 +38,12 @@ export interface SheetEvents {
 const REACH = 6;
 const MOST_HATCHED = 4000;
 
+/** Whether one box is so much larger than the other that what was looked at says nothing any more. */
+function sizesDiffer(a: Box, b: Box): boolean {
+  const ratio = Math.hypot(b[2] - b[0], b[3] - b[1]) / Math.max(Math.hypot(a[2] - a[0], a[3] - a[1]), 1e-12);
+  return ratio > 1.5 || ratio < 1 / 1.5;
+}
+
 export class SheetScene {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
@@ -75,6 +81,11 @@ export class SheetScene {
   private fitted = false;
   /** Whether the hand has moved or zoomed it since it last was fitted; then nothing else moves it. */
   private byEye = false;
+  /** Whether it was the hand that did, and not something that was shown from near. */
+  private moved = false;
+  private stage = "";
+  /** What the hand chose to look at, in each stage. */
+  private readonly chosenViews = new Map<string, { x: number; y: number; scale: number }>();
   /** What was looked at before something was shown from near. */
   private before: { x: number; y: number; scale: number } | null = null;
   private sources = 0;
@@ -226,6 +237,7 @@ export class SheetScene {
   }
 
   show(data: SheetData): void {
+    const resized = this.data !== null && sizesDiffer(this.data.box, data.box);
     this.data = data;
     for (const picture of this.pictures) {
       this.scene.remove(picture.mesh);
@@ -245,7 +257,8 @@ export class SheetScene {
     this.redraw();
     const grown = data.facts.sources.length !== this.sources;
     this.sources = data.facts.sources.length;
-    if (!this.fitted || (grown && !this.byEye)) this.fit();
+    if (resized) this.chosenViews.clear();
+    if (!this.fitted || resized || (grown && !this.byEye)) this.fit();
   }
 
   /** Everything drawn anew: after new data, or in another theme. */
@@ -328,9 +341,21 @@ export class SheetScene {
   fit(): void {
     if (!this.data?.curves) return;
     this.fitted = true;
-    this.byEye = false;
+    this.byEye = this.moved = false;
     this.before = null;
     this.fill(this.data.keptBox, 0.86);
+  }
+
+  /** Another stage: what the hand chose to look at there, else all of it. */
+  enter(stage: string): void {
+    if (stage === this.stage) return;
+    const { x, y, scale } = this;
+    if (this.moved && !this.before) this.chosenViews.set(this.stage, { x, y, scale });
+    else this.chosenViews.delete(this.stage);
+    this.stage = stage;
+    const chosen = this.chosenViews.get(stage);
+    this.fit();
+    if (chosen) Object.assign(this, chosen, { byEye: true, moved: true });
   }
 
   /** Show a place from near; `back` returns to what was looked at before. */
@@ -346,7 +371,7 @@ export class SheetScene {
     if (!before) return false;
     Object.assign(this, before);
     this.before = null;
-    this.byEye = false;
+    this.byEye = this.moved = false;
     this.ask();
     return true;
   }
@@ -361,7 +386,7 @@ export class SheetScene {
   }
 
   pan(dx: number, dy: number): void {
-    this.byEye = true;
+    this.byEye = this.moved = true;
     this.x -= dx / this.scale;
     this.y += dy / this.scale;
     this.ask();
@@ -369,7 +394,7 @@ export class SheetScene {
 
   zoom(factor: number, px = this.width / 2, py = this.height / 2): void {
     const [x, y] = this.toSheet(px, py);
-    this.byEye = true;
+    this.byEye = this.moved = true;
     this.scale = Math.min(Math.max(this.scale * factor, 1e-6), 1e6);
     this.x = x - (px - this.width / 2) / this.scale;
     this.y = y + (py - this.height / 2) / this.scale;
