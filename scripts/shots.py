@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sys
 import tempfile
 from pathlib import Path
@@ -92,7 +93,7 @@ def _walk(page: object) -> None:
     opened("Clamp bracket")
     shot("build")
     page.locator("nav[aria-label=Stages] button").nth(5).click()
-    page.get_by_text("explained,").first.wait_for()
+    page.get_by_text(re.compile("explained|differ|not drawn")).first.wait_for()
     shot("check")
     page.get_by_role("button", name="Bring in").click()
     shot("bring-in")

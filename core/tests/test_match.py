@@ -135,9 +135,9 @@ def test_the_gauge_never_agrees_where_something_differs(tmp_path: Path) -> None:
     workpiece = Workpiece(drawing=workpiece.drawing, views=workpiece.views, bodies=(block(),))
     assert check_gauge(workpiece, [(100.0, 0)]).state == "agreed"
     differs = check_gauge(workpiece, [(100.0, 0), (100.0, 2)])
-    assert (differs.state, differs.figure, differs.words) == ("attention", "2", "edges are not drawn")
+    assert (differs.state, differs.figure, differs.words) == ("attention", "2", "edges not drawn")
     assert check_gauge(workpiece, [(99.94, 0)]).figure == "99.9 %"
-    assert check_gauge(workpiece, [(99.94, 3)]).words == "explained, 3 differ"
+    assert check_gauge(workpiece, [(99.94, 3)]).words == "places differ"
 
 
 @pytest.mark.parametrize(
@@ -145,8 +145,8 @@ def test_the_gauge_never_agrees_where_something_differs(tmp_path: Path) -> None:
     [
         (None, ("none", "body, not compared"), ("none", "not compared")),
         ([(100.0, 0)], ("agreed", "body, sound"), ("agreed", "ready")),
-        ([(98.0, 5)], ("attention", "body, differs"), ("attention", "differs from the drawing")),
-        ([(100.0, 1)], ("attention", "body, differs"), ("attention", "differs from the drawing")),
+        ([(98.0, 5)], ("attention", "body, differs"), ("attention", "differs from drawing")),
+        ([(100.0, 1)], ("attention", "body, differs"), ("attention", "differs from drawing")),
     ],
 )
 def test_no_stage_says_sound_or_ready_before_the_part_agrees_with_its_drawing(

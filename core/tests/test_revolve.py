@@ -183,7 +183,7 @@ def test_the_command_says_what_is_wrong_with_an_axis(
     from tectogon.cli import main
 
     path = drawing(Figure().rectangle(0, -4, 40, 10).draw())
-    assert main(["revolve", str(path), "--axis", "x", "--json"]) == 2
+    assert main(["revolve", str(path), "--axis", "x", "--json"]) == 4
     assert "not alike" in capsys.readouterr().out
     assert main(["revolve", str(path), "--axis", "1,1,1,1"]) == 2
     assert "on top of each other" in capsys.readouterr().err

@@ -166,7 +166,7 @@ def _sizes(page: _Page, sizes: list[dict[str, Any]], off: int) -> None:
     for size in sorted(sizes, key=lambda s: s["agrees"] is not False)[:_MOST_SIZES]:
         text = size["text"].replace("%%c", "⌀")
         part = size["part_mm"]
-        there = say("nothing found there") if part is None else say("the part has {0} mm", f"{part:.3f}")
+        there = say("not compared") if part is None else say("the part has {0} mm", f"{part:.3f}")
         stated = say("stated {0} mm", f"{size['stated_mm']:.3f}")
         colour = _KINDS["lacking"][1] if size["agrees"] is False else (0, 0, 0)
         page.line(f"{text}:  {stated}, {there}", size=8, left=3.0, colour=colour)

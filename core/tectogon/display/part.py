@@ -121,10 +121,8 @@ def weights_told(workpiece: Workpiece) -> dict[str, Any]:
 
 
 def _shown(name: FaceName) -> str:
-    """A face's name as people read it: the curve without the step that read it."""
-    if name.role != "side" or name.curve is None:
-        return f"{name.role} of operation {name.operation}"
-    return f"side on {identity.handle(name.curve)}, operation {name.operation}"
+    """A face's name as people read it: its role and the operation that made it."""
+    return f"{name.role} of operation {name.operation}"
 
 
 def chord_for(bounds: list[float]) -> float:

@@ -39,6 +39,8 @@ _ASKED = 400
 _DIGIT = re.compile(r"\d")
 _TEXT_REACH = 6.0
 """A text was changed where another stands within so many times its height."""
+_MOVED_BY = 0.5
+"""A single line is told as moved by so much of its length at most; further off it is another one."""
 _CELLS = 400
 _MOST_AT_ONCE, _MOST_LIKE = 4_000_000, 64
 Kind = Literal["added", "removed", "moved", "resized"]
@@ -282,9 +284,16 @@ def _changes(old: list[Curve], new: list[Curve], near: float) -> list[Change]:
         out += found
         old = [c for n, c in enumerate(old) if n not in used_a]
         new = [c for n, c in enumerate(new) if n not in used_b]
+    out = [change for change in out if _far_enough(change, near)]
     out += [Change("removed", _called([c]), _middle(c)) for c in old]
     out += [Change("added", _called([c]), _middle(c)) for c in new]
     return out
+
+
+def _far_enough(change: Change, near: float) -> bool:
+    """Whether what was moved or resized differs by more than places do that are the same."""
+    by = np.abs(np.array(change.after, float) - np.array(change.before, float))
+    return float(by.max()) > 8.0 * near
 
 
 Found = tuple[list[Change], set[int], set[int]]
@@ -392,7 +401,9 @@ def _moved_lines(old: list[Curve], new: list[Curve], near: float) -> Found:
         turned = np.abs(way[:, None, 0] * other[None, :, 1] - way[:, None, 1] * other[None, :, 0])
         like = turned * np.maximum(length[:, None], others) <= 4.0 * near
         like &= np.abs(length[:, None] - others) <= 8.0 * near
-        return np.where(like, _off((a[:, :2] + a[:, 2:]) / 2.0, (b[:, :2] + b[:, 2:]) / 2.0), np.inf)
+        off = _off((a[:, :2] + a[:, 2:]) / 2.0, (b[:, :2] + b[:, 2:]) / 2.0)
+        like &= off <= _MOVED_BY * length[:, None]
+        return np.where(like, off, np.inf)
 
     def told(a: Line, b: Line) -> Change:
         return Change("moved", "line", _middle(b), _middle(a), _middle(b))

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from tectogon.curves.affine import FloatArray
 from tectogon.errors import Note, Place
 from tectogon.linework.model import Linework, StatedSize
 from tectogon.linework.unit_signs import CANDIDATES, Sign, signs_of
@@ -102,6 +103,10 @@ def weigh_unit(linework: Linework, declared: str | None, says: str = "", *, cert
     return UnitEvidence(declared, proposed, sure, tuple(facts))
 
 
+def _furthest(at: FloatArray) -> str:
+    return f"; the curve furthest out lies near x {at[0]:.4g}, y {at[1]:.4g} mm"
+
+
 def _instead(signs: Sequence[Sign], proposed: str) -> str | None:
     """Another unit that the signs speak for clearly more than for the proposed one."""
     if proposed not in CANDIDATES:
@@ -140,7 +145,7 @@ def doubts(linework: Linework) -> list[Note]:
         words = (
             f"{size / 1e6:,.4g} km" if size >= 1e6 else f"{size / 1000:,.4g} m" if size >= 1000 else f"{size:.3g} mm"
         )
-        where = f"; the curve furthest out is {linework.ids[int(away.argmax())]}" if size > LARGEST_MM else ""
+        where = _furthest(middles[int(away.argmax())]) if size > LARGEST_MM else ""
         out.append(
             Note(
                 "extents_absurd",

@@ -18,7 +18,7 @@ from tectogon.units import parse_length
 from tectogon.workpiece.made_curves import with_drawn
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import LINEWORK, Context, Operation
-from tectogon.workpiece.parameters import Length, Params, PointPick
+from tectogon.workpiece.parameters import OWN, OwnLength, Params, PointPick
 from tectogon.workpiece.point_picks import points_of
 from tectogon.workpiece.sentence import Sentence, choice_token, length_token, points_token, words
 
@@ -46,11 +46,16 @@ _WANTED = {
 
 
 class DrawParams(Params):
-    """`length`: of a line along its direction, or the radius; 0 takes it from the points."""
+    """`length`: of a line along its direction, or the radius; none, or 0, takes it from the points."""
 
     shape: Shape = "line"
     points: tuple[PointPick, ...] = ()
-    length: Length = 0.0
+    length: OwnLength = OWN
+
+
+def _typed(params: DrawParams) -> float:
+    """The length or radius that was typed, mm; 0 for none."""
+    return 0.0 if params.length == OWN else parse_length(params.length)
 
 
 def curves_of(shape: str, p: FloatArray, length: float) -> list[Curve]:
@@ -131,22 +136,23 @@ def apply(workpiece: Workpiece, params: DrawParams, context: Context) -> Workpie
     )
     if len(points) < min(least, 2) and params.shape != "circle":
         raise BadValue("The points lie on top of each other.")
-    made = CurveTable.of(curves_of(params.shape, points, parse_length(params.length)))
+    made = CurveTable.of(curves_of(params.shape, points, _typed(params)))
     return with_drawn(workpiece, made, context.number)
 
 
 def sentence(params: DrawParams, workpiece: Workpiece | None) -> Sentence:
-    wanted = 2 if params.shape == "circle" and parse_length(params.length) == 0 else _WANTED[params.shape]
+    wanted = 2 if params.shape == "circle" and _typed(params) == 0 else _WANTED[params.shape]
     out = [
         words("Draw "),
         choice_token("shape", params.shape, SHAPES),
         words(": "),
         points_token("points", params.points, wanted, drawn=True),
     ]
+    shown = params.length if _typed(params) else OWN
     if params.shape in ("circle", "arc_of_radius"):
-        out += [words(", radius "), length_token("length", params.length)]
+        out += [words(", radius "), length_token("length", shown, "by its points")]
     elif params.shape == "line":
-        out += [words(", length "), length_token("length", params.length)]
+        out += [words(", length "), length_token("length", shown, "by its points")]
     return out
 
 

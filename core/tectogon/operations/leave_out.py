@@ -91,10 +91,7 @@ def named(workpiece: Workpiece, params: LeaveOutParams) -> BoolArray:
         out |= (b[:, 0] >= x0) & (b[:, 1] >= y0) & (b[:, 2] <= x1) & (b[:, 3] <= y1)
     gone = [key for key in params.curves if key not in linework.row_of]
     if gone and len(gone) == len(params.curves):
-        raise PickGone(
-            f"{count_of(len(gone), 'curve')} picked to be left out can't be found in the drawing any more; the first is"
-            f" {gone[0]}."
-        )
+        raise PickGone(f"{count_of(len(gone), 'curve')} picked to be left out can't be found in the drawing any more.")
     out[[linework.row_of[key] for key in params.curves if key in linework.row_of]] = True
     return out
 

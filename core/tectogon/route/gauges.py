@@ -157,8 +157,9 @@ def _held(workpiece: Workpiece, check: Gauge) -> tuple[State, str]:
 
 
 def check_gauge(workpiece: Workpiece, looked: Sequence[tuple[float, int]] | None) -> Gauge:
-    """How much of the lines of the worst view the part explains, rounded down; where it explains them all, how many of
-    its edges the views do not draw. It agrees only where nothing differs."""
+    """How much of the lines of the worst view the part explains, rounded down; where something differs, in how many
+    places: where all lines are explained, they are edges that the views do not draw. It agrees only where nothing
+    differs."""
     if not workpiece.bodies or not any(one.views for one in workpiece.on_each_sheet):
         return Gauge("check", "none", "", "no views to check" if workpiece.bodies else "not yet")
     if looked is None:
@@ -171,9 +172,9 @@ def check_gauge(workpiece: Workpiece, looked: Sequence[tuple[float, int]] | None
     if not differences:
         return Gauge("check", "agreed" if least >= EXPLAINED else "attention", figure, "explained")
     if figure == "100 %":
-        edges = "edge is not drawn" if differences == 1 else "edges are not drawn"
+        edges = "edge not drawn" if differences == 1 else "edges not drawn"
         return Gauge("check", "attention", str(differences), edges)
-    return Gauge("check", "attention", figure, f"explained, {count_of(differences, 'differs', 'differ')}")
+    return Gauge("check", "attention", str(differences), "place differs" if differences == 1 else "places differ")
 
 
 def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...], check: Gauge) -> Gauge:
@@ -184,7 +185,7 @@ def _hand_over(workpiece: Workpiece, steps: tuple[StepReport, ...], check: Gauge
         return Gauge("hand_over", "attention", "", f"fix step {first.number} first", first.place)
     state, words = _held(workpiece, check)
     if check.state in ("attention", "wrong"):
-        return Gauge("hand_over", state, "", "differs from the drawing", check.place)
+        return Gauge("hand_over", state, "", "differs from drawing", check.place)
     return Gauge("hand_over", state, count_of(len(workpiece.bodies), "body", "bodies"), words or "ready", check.place)
 
 

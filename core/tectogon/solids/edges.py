@@ -29,7 +29,8 @@ from tectogon.tolerances import HAIR, VOLUME_TOL
 
 _SMOOTH = math.radians(0.5)
 """Faces that meet at less are one surface: there is no edge to round."""
-_TRIES = 12
+_SHARES = 16
+_TRIES = 7
 
 
 @dataclass(frozen=True)
@@ -145,7 +146,10 @@ def _refusal(body: Body, edges: Sequence[EdgeAt], finish: Finish, step: int) -> 
     if len(edges) > 1:
         alone = [e for e in edges if not _works(body, [e], finish, step)]
         worst = alone[:1] or edges
-    low, high = 0.0, 1.0
+    # the kernel may refuse a size by chance where a larger one does: the largest of many that works is looked for first
+    shares = np.linspace(1.0, 0.0, _SHARES + 1)[1:-1].tolist()
+    low = next((share for share in shares if _works(body, worst, finish.scaled(share), step)), 0.0)
+    high = low + 1.0 / _SHARES
     for _ in range(_TRIES):
         middle = (low + high) / 2.0
         low, high = (middle, high) if _works(body, worst, finish.scaled(middle), step) else (low, middle)

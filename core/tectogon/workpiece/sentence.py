@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Protocol
 
+from tectogon.tolerances import LEVEL_TOL
 from tectogon.units import parse_length, show_length, show_number
 from tectogon.workpiece.parameters import OWN, PROPOSED, EndPick, FacePick, PointPick, ProfileChoice
 
@@ -66,11 +67,16 @@ def _at_words(pick: PointPick) -> str:
     return f"{_called(pick)} at x {show_number(pick.at[0], 2)}, y {show_number(pick.at[1], 2)}"
 
 
-def face_words(name: str) -> str:
-    """A face as people call it, by the key that picks name it with: its role, and the step that made it."""
-    role, _, rest = name.partition("/")
+def face_words(pick: FacePick) -> str:
+    """A face as people call it: its role, the step that made it, and where it stands, if that is square to an axis."""
+    role, _, rest = pick.name.partition("/")
     step = rest.partition("/")[0]
-    return f"{role} face of operation {step}" if step.isdigit() else name
+    called = f"{role} face of operation {step}" if step.isdigit() else pick.name
+    if pick.normal is None or pick.point is None:
+        return called
+    axis = max(range(3), key=lambda k: abs(pick.normal[k]) if pick.normal else 0.0)
+    square = abs(pick.normal[axis]) > 1.0 - LEVEL_TOL
+    return f"{called} at {'xyz'[axis]} {show_number(pick.point[axis], 2)}" if square else called
 
 
 def points_token(field: str, picks: Sequence[PointPick], wanted: int = MOST_POINTS, *, drawn: bool = False) -> Token:
@@ -98,7 +104,7 @@ def ends_token(field: str, picks: Sequence[EndPick]) -> Token:
         if pick.point is not None:
             names.append(_at_words(pick.point))
         else:
-            names.append(f"the {face_words(pick.face.name)}" if pick.face is not None else "an edge")
+            names.append(f"the {face_words(pick.face)}" if pick.face is not None else "an edge")
     shown = " from ".join(names) if names else "press a point of another view, a face or an edge"
     return Token(shown, field, {"type": "ends", "value": [p.model_dump(mode="json") for p in picks], "wanted": 2})
 
@@ -178,7 +184,7 @@ def file_token(field: str, name: str) -> Token:
 
 def face_token(field: str, face: FacePick | None, none: str = "press one on the part") -> Token:
     """A face as picked; `none` is shown where none is."""
-    shown = f"the {face_words(face.name)}" if face else none
+    shown = f"the {face_words(face)}" if face else none
     return Token(shown, field, {"type": "face", "value": face.model_dump(mode="json") if face else None})
 
 

@@ -92,7 +92,7 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
                     <span translate="no">{body.name}</span>
                   </button>
                   <span className="num shrink-0 text-faint @min-[680px]:min-w-0 @min-[680px]:flex-1 @min-[680px]:truncate @min-[680px]:pl-5">
-                    {volumeText(body.volume_mm3, 2)}
+                    {volumeText(body.volume_mm3)}
                     {body.density ? `, ${massText((body.volume_mm3 / 1000) * body.density, 1)}` : ""}
                   </span>
                   {materials ? (

@@ -34,7 +34,7 @@ export function NewerIssuePanel({ sheet }: { sheet: React.RefObject<SheetScene |
         <h2 className="cap">Newer issue</h2>
         <p className="mt-1 text-[13px] break-words">
           {found.new} in place of {found.old}: <span className="num">{show(found.share * 100, 1)} %</span> is the same
-          {Math.hypot(...found.shift) > 1e-6
+          {Math.hypot(...found.shift) > 0.005
             ? `, shifted on its sheet by ${lengthText(found.shift[0], 2)}, ${lengthText(found.shift[1], 2)}`
             : ""}
           .

@@ -163,7 +163,7 @@ function Effect({ before, after }: { before: number | null; after: number | null
   if (before === null || after === null || Math.abs(after - before) < 1e-6) return null;
   return (
     <span className="text-[13px] text-faint">
-      {after > before ? "adds" : "takes"} <span className="num">{volumeText(Math.abs(after - before), 2)}</span>
+      {after > before ? "adds" : "takes"} <span className="num">{volumeText(Math.abs(after - before))}</span>
     </span>
   );
 }

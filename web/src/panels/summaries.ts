@@ -22,7 +22,7 @@ export function partInWords(report: Report): string {
     ? [
         countOf(f.bodies, "body", "bodies"),
         sizesText(f.bounds, 1),
-        volumeText(f.volume_mm3, 2),
+        volumeText(f.volume_mm3),
         f.mass_g === null ? "" : `${massText(f.mass_g)} of ${f.material ?? "no material"}`,
       ]
         .filter(Boolean)

@@ -2,7 +2,7 @@
 
 import type { Figures } from "../api/client";
 import type { Parcel } from "../api/parcel";
-import { areaText, lengthText, show } from "./shownUnits";
+import { areaText, coordinateText, lengthText, show } from "./shownUnits";
 
 /**
  * `key` is what a pick names the face by, `curves` the curve it stands on and all that one was made from, `normal`
@@ -96,7 +96,7 @@ export class PartData {
     }
     const f = this.facts.faces[piece.index]!;
     const round = f.radius !== undefined ? `, radius ${lengthText(f.radius)}` : "";
-    return `${word(f.kind)} face${round}, area ${areaText(f.area ?? 0)}, ${f.name}`;
+    return `${word(f.kind)} face${round}${standsAt(f)}, area ${areaText(f.area ?? 0)}, ${f.name}`;
   }
 
   /**
@@ -145,6 +145,14 @@ export class PartData {
 
 function word(kind: string): string {
   return kind.charAt(0).toUpperCase() + kind.slice(1);
+}
+
+/** Where a flat face square to an axis, or a round one along it, stands: what tells it from others of its name. */
+function standsAt({ kind, point, direction }: FaceFacts): string {
+  const axis = direction?.findIndex((v) => Math.abs(v) > 1 - 1e-9) ?? -1;
+  if (!point || axis < 0) return "";
+  const told = kind === "flat" ? [axis] : [0, 1, 2].filter((k) => k !== axis);
+  return ` at ${told.map((k) => `${"xyz"[k]!} ${coordinateText(point[k]!)}`).join(", ")}`;
 }
 
 /** How far something reaches along x, y and z. */

@@ -75,9 +75,11 @@ export function sizesText(bounds: number[], digits = 1): string {
     : `${sizes.map((s) => show(s, digits)).join(" × ")} mm`;
 }
 
-/** A mass given in g. */
-export const massText = (g: number, digits = g < 10 ? 1 : 0): string =>
-  inches ? `${showLittle(g / 453.59237, g < 450 ? 3 : 2)} lb` : `${showLittle(g, digits)} g`;
+/** A mass given in g; from a kilogram on in kg. */
+export function massText(g: number, digits = g < 10 ? 1 : 0): string {
+  if (inches) return `${showLittle(g / 453.59237, g < 450 ? 3 : 2)} lb`;
+  return g >= 1000 ? `${show(g / 1000, 3)} kg` : `${showLittle(g, digits)} g`;
+}
 
 function fraction(value: number): string {
   const whole = Math.round(Math.abs(value) * FINEST),
