@@ -43,6 +43,7 @@ OWN = {
     "/api/operations",
     "/api/operations/sentence",
     "/api/parts",
+    "/api/shelf",
     "/api/library",
     "/api/library/file",
     "/api/supplier",

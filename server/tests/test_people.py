@@ -137,7 +137,7 @@ def test_what_people_did_is_listed(olga: User, ines: User, part: Part) -> None:
     send(client, "PATCH", f"/parts/{part.pk}", {"archived": True})
     told = [(d["who"], d["words"], d["part_name"]) for d in signed_in(olga).get("/api/workshop/deeds").json()]
     assert told == [
-        ("ines", "Put away “Plate”", ""),
+        ("ines", "Removed “Plate”", ""),
         ("ines", "It is of brass", "Plate"),
         ("ines", "Made the part", "Plate"),
     ]

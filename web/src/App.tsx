@@ -65,7 +65,7 @@ export function App() {
   const go = (to: Page) => {
     window.history.pushState(null, "", addressOf(to));
     setPage(to);
-    if (to.at === "shelf") void queries.invalidateQueries({ queryKey: ["parts"] });
+    if (to.at === "shelf") void queries.invalidateQueries({ queryKey: ["shelf"] });
   };
   const entered = (person: Person) => {
     queries.setQueryData(["me"], person);

@@ -76,7 +76,7 @@ def face_words(pick: FacePick) -> str:
         return called
     axis = max(range(3), key=lambda k: abs(pick.normal[k]) if pick.normal else 0.0)
     square = abs(pick.normal[axis]) > 1.0 - LEVEL_TOL
-    return f"{called} at {'xyz'[axis]} {show_number(pick.point[axis], 2)}" if square else called
+    return f"{called} at {('x', 'y', 'z')[axis]} {show_number(pick.point[axis], 2)}" if square else called
 
 
 def points_token(field: str, picks: Sequence[PointPick], wanted: int = MOST_POINTS, *, drawn: bool = False) -> Token:

@@ -9,9 +9,8 @@ from django.contrib.auth import logout
 from django.contrib.auth.models import User
 from django.core.exceptions import ObjectDoesNotExist
 from django.db import DatabaseError, DataError
-from django.db.models import Q
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from ninja import File, Form, NinjaAPI, UploadedFile
+from ninja import File, Form, NinjaAPI, Query, UploadedFile
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 from ninja.utils import check_csrf
@@ -33,11 +32,12 @@ from tectogon_server.api.library import router as library
 from tectogon_server.api.people import called, described, person
 from tectogon_server.api.people import router as people
 from tectogon_server.api.strict import StrictParser
-from tectogon_server.api.typed import REFUSED, Millimetres, Plain
+from tectogon_server.api.typed import REFUSED, Millimetres, Numbers, Plain
 from tectogon_server.computing import requests, results
 from tectogon_server.computing.models import Computation
 from tectogon_server.errors import BadName
 from tectogon_server.news import signed_out
+from tectogon_server.parts import on_shelf
 from tectogon_server.parts.actions import keep_on_shelf as shelf
 from tectogon_server.parts.actions import keep_source as keeping
 from tectogon_server.parts.actions import make_part as making
@@ -152,62 +152,39 @@ api.add_router("", cutting)
 
 
 @api.get("/parts", response=list[shapes.PartOnShelf])
-def parts(request: HttpRequest, skip: int = 0, count: int = 5000) -> HttpResponse:
-    """The parts of the workshop, those put away too, the newest first: `count` of them after `skip`. Many are read and
-    told at once, so nothing is checked twice on the way."""
-    columns = (
-        "id",
-        "name",
-        "number",
-        "labels",
-        "archived",
-        "changed",
-        "figures",
-        "gauges",
-        "steps",
-        "files",
-        "issue",
-        "released",
-        "head__number",
-        "pictured",
-    )
-    rows = (
-        Part.objects.of(person(request))
-        .filter(desk=False)
-        .annotate(pictured=Q(picture__isnull=False))
-        .order_by("-pk")
-        .values_list(*columns)[max(0, skip) : max(0, skip) + max(1, min(count, 5000))]
-    )
-    told = []
-    for row in rows:
-        one = dict(zip(columns, row, strict=True))
-        figures = one["figures"]
-        told.append(
-            {
-                **{name: one[name] for name in ("id", "name", "number", "labels", "steps", "files", "issue")},
-                "archived": one["archived"] is not None,
-                "changed": one["changed"].isoformat(),
-                "figures": {field: figures[field] for field in _ON_SHELF if figures.get(field) is not None},
-                "stands": _stands(one["gauges"]),
-                "has_picture": one["pictured"],
-                "released": one["released"] is not None,
-                "revision": one["head__number"] or 0,
-            }
-        )
-    return JsonResponse(told, safe=False)
+def parts(request: HttpRequest, skip: int = 0, count: int = 5000, ids: Numbers | None = None) -> HttpResponse:
+    """The parts of the workshop, those removed too, the newest first: `count` of them after `skip`. `ids`: only those
+    of these numbers, parted by commas."""
+    rows = Part.objects.of(person(request)).filter(desk=False).order_by("-pk")
+    if ids is not None:
+        rows = rows.filter(pk__in=ids[:500])
+    return JsonResponse(on_shelf.told(rows[max(0, skip) : max(0, skip) + max(1, min(count, 5000))]), safe=False)
 
 
-_ON_SHELF = ("bounds", "bodies", "mass_g", "material", "drawing")
-
-
-def _stands(gauges: list[dict[str, Any]]) -> dict[str, str] | None:
-    """Where a part stands: the first that is wrong, else what is built, else how far the drawing has come."""
-    known = [g for g in gauges if g.get("state") != "none"]
-    wrong = next((g for g in known if g["state"] == "wrong"), None)
-    built = next((g for g in known if g["stage"] == "build"), None)
-    drawn = next((g for g in reversed(known) if g["stage"] != "hand_over"), None)
-    best = wrong or built or drawn
-    return {field: str(best[field]) for field in ("stage", "state", "figure", "words")} if best else None
+@api.get("/shelf", response=shapes.ShelfPage)
+def shelf_page(
+    request: HttpRequest,
+    words: str = Query("", max_length=200),
+    label: list[str] = Query([], max_length=12),  # noqa: B008
+    removed: bool = False,
+    order: on_shelf.Order = "changed",
+    skip: int = Query(0, ge=0, le=1_000_000),
+    count: int = Query(60, ge=1, le=500),
+) -> HttpResponse:
+    """A page of the shelf: `count` of the parts that are wanted after `skip`, how many there are in all, the labels to
+    narrow by with how many parts have each, and how many parts there are at hand and removed."""
+    user = person(request)
+    rows = on_shelf.found(user, on_shelf.Wanted(words, tuple(label), removed, order))
+    all_of = Part.objects.of(user).filter(desk=False)
+    away = all_of.filter(archived__isnull=False).count()
+    page = {
+        "parts": on_shelf.told(rows[skip : skip + count]),
+        "count": rows.count(),
+        "labels": on_shelf.labels_of(user, removed=removed),
+        "at_hand": all_of.count() - away,
+        "removed": away,
+    }
+    return JsonResponse(page)
 
 
 @api.post("/parts", response=shapes.PartOpen)

@@ -172,6 +172,17 @@ class PartOnShelf(Schema):
     steps: int
 
 
+class ShelfPage(Schema):
+    """Some of the parts that are wanted, and what all of them are."""
+
+    parts: list[PartOnShelf]
+    count: int
+    labels: list[tuple[str, int]]
+    """Each label and how many parts have it, the commonest first."""
+    at_hand: int
+    removed: int
+
+
 class ComputationState(Schema):
     id: str
     state: str

@@ -22,6 +22,12 @@ def keep_on_shelf(part_id: int, report: dict[str, Any]) -> bool:
     )
 
 
+def keep_failure(part_id: int, key: str) -> bool:
+    """Keep that the card with this key could not be computed; whether it is the one on record now."""
+    failed = {"stage": "build", "state": "wrong", "figure": "", "words": "could not be computed"}
+    return _keep(part_id, key, gauges=[failed])
+
+
 def keep_picture(part_id: int, key: str, picture: bytes) -> bool:
     """Keep the picture of the card with this key; whether it is the one on record now."""
     return _keep(part_id, key, picture=picture)

@@ -19,7 +19,7 @@ from tectogon.errors import TectogonError
 from tectogon_server.computing import pool, queue, results
 from tectogon_server.computing.models import Computation
 from tectogon_server.computing.requests import ask_picture
-from tectogon_server.computing.shelf import keep_on_shelf, keep_picture
+from tectogon_server.computing.shelf import keep_failure, keep_on_shelf, keep_picture
 from tectogon_server.news import tell
 
 State = Computation.State
@@ -96,6 +96,7 @@ def _finish_run(computation: Computation, report: dict[str, Any]) -> None:
     with transaction.atomic():
         if keep_on_shelf(computation.part_id, report):
             ask_picture(computation)
+            tell(computation.workshop_id, "shelf", part=computation.part_id)
         _finish(computation, State.DONE, key=key)
 
 
@@ -160,6 +161,13 @@ def _finish(
     ended = Computation.objects.filter(pk=computation.pk, state__in=open_states, **(still or {})).update(
         state=state, message=message[:1000], code=code, key=key or computation.key
     )
+    if (
+        ended
+        and state == State.FAILED
+        and computation.kind == "run"
+        and keep_failure(computation.part_id, computation.key)
+    ):
+        tell(computation.workshop_id, "shelf", part=computation.part_id)
     if ended or not still:
         computation.tell("computation", state=state)
     return bool(ended)
@@ -174,4 +182,4 @@ def _picture(computation: Computation) -> None:
     except TectogonError:
         return
     if keep_picture(computation.part_id, computation.key, data):
-        tell(computation.workshop_id, "picture", part=computation.part_id)
+        tell(computation.workshop_id, "shelf", part=computation.part_id)

@@ -8,6 +8,7 @@ import type { components } from "./schema";
 
 type Shapes = components["schemas"];
 export type Person = Shapes["Person"];
+export type ShelfPage = Shapes["ShelfPage"];
 export type PartOnShelf = Shapes["PartOnShelf"];
 export type PartOpen = Shapes["PartOpen"];
 export type PartDescribed = Partial<Pick<PartOnShelf, "name" | "number" | "labels" | "archived" | "released">>;
@@ -448,6 +449,17 @@ export const api = {
   sizes: () => json<Shapes["SizesOut"]>("GET", "/workshop/sizes"),
   letGo: () => json<Shapes["SizesOut"]>("POST", "/workshop/let-go"),
   signOut: () => ask("POST", "/sign-out"),
+  shelf: (
+    wanted: { text: string; labels: string[]; archived: boolean; order: string },
+    skip: number,
+    count: number,
+  ) => {
+    const query = new URLSearchParams({ words: wanted.text, order: wanted.order, skip: `${skip}`, count: `${count}` });
+    if (wanted.archived) query.set("removed", "true");
+    for (const label of wanted.labels) query.append("label", label);
+    return json<ShelfPage>("GET", `/shelf?${query}`);
+  },
+  partsNumbered: (ids: number[]) => json<PartOnShelf[]>("GET", `/parts?ids=${ids.join()}`),
   parts: async () => {
     const all: PartOnShelf[] = [];
     for (let page = null as PartOnShelf[] | null; page === null || page.length === PAGE; all.push(...page))

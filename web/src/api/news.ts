@@ -9,7 +9,7 @@
 import { keepAsWritten } from "../words/language";
 
 export interface News {
-  what: "computation" | "progress" | "picture" | "drawn" | "again" | "part" | "present";
+  what: "computation" | "progress" | "shelf" | "drawn" | "again" | "part" | "present";
   computation?: string;
   part?: number;
   /** Of a part that was changed: its revision, who changed it, and the sentence. */

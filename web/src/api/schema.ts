@@ -71,8 +71,8 @@ export interface paths {
         };
         /**
          * Parts
-         * @description The parts of the workshop, those put away too, the newest first: `count` of them after `skip`. Many are read and
-         *     told at once, so nothing is checked twice on the way.
+         * @description The parts of the workshop, those removed too, the newest first: `count` of them after `skip`. `ids`: only those
+         *     of these numbers, parted by commas.
          */
         get: operations["tectogon_server_api_main_parts"];
         put?: never;
@@ -81,6 +81,27 @@ export interface paths {
          * @description A part that reads a file, or the files of one board (`more`: its other layers).
          */
         post: operations["tectogon_server_api_main_make_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shelf Page
+         * @description A page of the shelf: `count` of the parts that are wanted after `skip`, how many there are in all, the labels to
+         *     narrow by with how many parts have each, and how many parts there are at hand and removed.
+         */
+        get: operations["tectogon_server_api_main_shelf_page"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1738,6 +1759,25 @@ export interface components {
              */
             sheet: string;
         };
+        /**
+         * ShelfPage
+         * @description Some of the parts that are wanted, and what all of them are.
+         */
+        ShelfPage: {
+            /** Parts */
+            parts: components["schemas"]["PartOnShelf"][];
+            /** Count */
+            count: number;
+            /** Labels */
+            labels: [
+                string,
+                number
+            ][];
+            /** At Hand */
+            at_hand: number;
+            /** Removed */
+            removed: number;
+        };
         /** Described */
         Described: {
             /** Name */
@@ -2445,6 +2485,7 @@ export interface operations {
             query?: {
                 skip?: number;
                 count?: number;
+                ids?: string | null;
             };
             header?: never;
             path?: never;
@@ -2496,6 +2537,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartOpen"];
+                };
+            };
+        };
+    };
+    tectogon_server_api_main_shelf_page: {
+        parameters: {
+            query?: {
+                words?: string;
+                label?: string[];
+                removed?: boolean;
+                order?: "changed" | "name" | "number" | "mass" | "size";
+                skip?: number;
+                count?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfPage"];
                 };
             };
         };

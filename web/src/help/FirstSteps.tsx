@@ -7,6 +7,8 @@ import { api } from "../api/client";
 import { useTable } from "../state/table";
 import { after, keepStep, LED_THROUGH, nextStep, STEPS } from "./firstSteps";
 
+const LED = { text: LED_THROUGH, labels: [], archived: false, order: "changed" };
+
 export function FirstSteps() {
   const { part, stage } = useTable(),
     [step, setStep] = useState(nextStep),
@@ -20,8 +22,12 @@ export function FirstSteps() {
     keepStep(now);
     setStep(now);
   }, [step, part, stage, elsewhere]);
-  const parts = useQuery({ queryKey: ["parts"], queryFn: api.parts, enabled: step !== null }).data;
-  if (step === null || elsewhere || !parts?.some((p) => p.name === LED_THROUGH)) return null;
+  const led = useQuery({
+    queryKey: ["shelf", LED_THROUGH],
+    queryFn: () => api.shelf(LED, 0, 10),
+    enabled: step !== null,
+  });
+  if (step === null || elsewhere || !led.data?.parts.some((p) => p.name === LED_THROUGH)) return null;
   const away = () => {
     keepStep(null);
     setStep(null);

@@ -17,14 +17,18 @@ export interface CardsControl {
 }
 
 interface Props {
-  list: PartOnShelf[];
+  /** How many there are, and those of them that are known: the others are on their way. */
+  count: number;
+  at(place: number): PartOnShelf | undefined;
+  /** From which place to which cards are in sight. */
+  seen(from: number, to: number): void;
   /** What scrolls. */
   pane: RefObject<HTMLElement | null>;
   control: RefObject<CardsControl | null>;
   card(part: PartOnShelf): ReactNode;
 }
 
-export function Cards({ list, pane, control, card }: Props) {
+export function Cards({ count, at, seen, pane, control, card }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [wide, setWide] = useState(1),
     [above, setAbove] = useState(0);
@@ -42,7 +46,7 @@ export function Cards({ list, pane, control, card }: Props) {
     };
   }, []);
   const rows = useVirtualizer({
-    count: Math.ceil(list.length / wide),
+    count: Math.ceil(count / wide),
     getScrollElement: () => pane.current,
     estimateSize: () => USUAL_HEIGHT,
     gap: GAP,
@@ -51,7 +55,7 @@ export function Cards({ list, pane, control, card }: Props) {
   });
   useEffect(() => {
     control.current = {
-      count: list.length,
+      count,
       wide,
       focus: (place) => {
         const card = () => box.current?.querySelector<HTMLElement>(`[data-place="${place}"] [data-part]`);
@@ -60,10 +64,16 @@ export function Cards({ list, pane, control, card }: Props) {
         requestAnimationFrame(() => card()?.focus());
       },
     };
-  }, [control, list.length, wide, rows]);
+  }, [control, count, wide, rows]);
+  const shown = rows.getVirtualItems(),
+    from = (shown[0]?.index ?? 0) * wide,
+    to = Math.min(((shown.at(-1)?.index ?? 0) + 1) * wide, count) - 1;
+  useEffect(() => {
+    seen(from, to);
+  }, [seen, from, to]);
   return (
     <div ref={box} className="relative mt-3" style={{ height: rows.getTotalSize() }} role="list" aria-label="Parts">
-      {rows.getVirtualItems().map((row) => (
+      {shown.map((row) => (
         <div
           key={row.key}
           ref={rows.measureElement}
@@ -76,11 +86,15 @@ export function Cards({ list, pane, control, card }: Props) {
             transform: `translateY(${row.start - rows.options.scrollMargin}px)`,
           }}
         >
-          {list.slice(row.index * wide, (row.index + 1) * wide).map((part, n) => (
-            <div key={part.id} role="listitem" data-place={row.index * wide + n}>
-              {card(part)}
-            </div>
-          ))}
+          {Array.from({ length: Math.min(wide, count - row.index * wide) }, (_, n) => {
+            const place = row.index * wide + n,
+              part = at(place);
+            return (
+              <div key={part?.id ?? `-${place}`} role="listitem" data-place={place}>
+                {part ? card(part) : <div className="h-[283px] rounded-xl border border-rule bg-raised" aria-hidden />}
+              </div>
+            );
+          })}
         </div>
       ))}
     </div>

@@ -32,7 +32,7 @@ export function PartCard({ part, mayEdit, picked, pick, open, narrow, failed }: 
     try {
       if (typeof change === "object") await api.describe(part.id, change);
       else await api.copyPart(part.id, change === "next issue");
-      await queries.invalidateQueries({ queryKey: ["parts"] });
+      await queries.invalidateQueries({ queryKey: ["shelf"] });
     } catch (error) {
       failed(sentenceOf(error));
     }

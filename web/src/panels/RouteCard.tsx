@@ -143,7 +143,7 @@ function NewerIssue({ step }: { step: Step }) {
 
 /** A newer revision of the part that is placed, offered. */
 function NewerRevision({ step }: { step: Step }) {
-  const parts = useQuery({ queryKey: ["parts"], queryFn: api.parts }).data ?? [];
+  const parts = useQuery({ queryKey: ["parts"], queryFn: api.parts, refetchOnMount: "always" }).data ?? [];
   const now = parts.find((p) => p.id === step.params!["part"]);
   if (!now || now.revision <= Number(step.params!["revision"] ?? 0)) return null;
   return (

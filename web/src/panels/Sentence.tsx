@@ -205,7 +205,7 @@ function SectionChoice({ text, value }: { text: string; value: string }) {
 /** One of the parts of the shelf; its solid comes into the part with it. */
 function PartChoice({ text, value }: { text: string; value: number }) {
   const own = useTable((s) => s.part?.id);
-  const parts = (useQuery({ queryKey: ["parts"], queryFn: api.parts }).data ?? []).filter(
+  const parts = (useQuery({ queryKey: ["parts"], queryFn: api.parts, refetchOnMount: "always" }).data ?? []).filter(
     (p) => p.id !== own && !p.archived && p.figures["bodies"],
   );
   if (!parts.length) return <span className="font-medium">no other part with a body is on the shelf</span>;

@@ -1,9 +1,9 @@
 /** The shelf: the workshop's parts, each with a picture of the real part, its size and where it stands. */
 
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useDeferredValue, useEffect, useRef, useState } from "react";
 
-import { api, type PartOnShelf, type PartOpen, type Person, upload } from "../api/client";
+import { api, type PartOnShelf, type PartOpen, type Person, type ShelfPage, upload } from "../api/client";
 import { listen } from "../api/news";
 import { sentenceOf } from "../state/draft";
 import { Button } from "../ui/Button";
@@ -17,11 +17,10 @@ import { HandOverMany } from "./HandOverMany";
 import { KeyPage } from "./Overlays";
 import { PartCard } from "./PartCard";
 import { PersonMenu } from "./PersonMenu";
-import { labelsOf, type Order, ORDERS, onShelf, type Wanted } from "./shelfList";
+import { type Order, ORDERS, PAGE, pagesOf, type Wanted } from "./shelfList";
 
 export function Shelf({ person, open, toLibrary }: { person: Person; open(id: number): void; toLibrary(): void }) {
   const queries = useQueryClient();
-  const parts = useQuery({ queryKey: ["parts"], queryFn: api.parts });
   const [over, setOver] = useState(false),
     [sending, setSending] = useState<{ name: string; share: number } | null>(null),
     [problem, setProblem] = useState<string | null>(null);
@@ -30,13 +29,19 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
   const mayEdit = person.role !== "viewer";
   const [wanted, want] = useState<Wanted>(LIKE_BEFORE);
   const [help, setHelp] = useState(false),
-    [picked, setPicked] = useState<Set<number>>(new Set());
+    [picked, setPicked] = useState<Map<number, PartOnShelf>>(new Map());
   const search = useRef<HTMLInputElement>(null),
     pane = useRef<HTMLElement>(null),
     cards = useRef<CardsControl | null>(null);
-  const all = useMemo(() => parts.data ?? [], [parts.data]);
-  const list = useMemo(() => onShelf(all, wanted), [all, wanted]);
-  const handed = useMemo(() => all.filter((p) => picked.has(p.id)), [all, picked]);
+  const { page, at, seen, error } = useShelfPages(useDeferredValue(wanted));
+  const arrived = arrivals.flatMap((a) => (a.part === null ? [] : [a.part]));
+  const brought = useQuery({
+    queryKey: ["shelf", "arrived", arrived],
+    queryFn: () => api.partsNumbered(arrived),
+    enabled: arrived.length > 0,
+    placeholderData: keepPreviousData,
+  }).data;
+  const handed = [...picked.values()];
   useEffect(() => {
     LIKE_BEFORE = wanted;
   }, [wanted]);
@@ -49,13 +54,7 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
     },
     closed: !help,
   });
-  useEffect(
-    () =>
-      listen((n) => {
-        if (n.what !== "progress" && n.what !== "present") void queries.invalidateQueries({ queryKey: ["parts"] });
-      }),
-    [queries],
-  );
+  useEffect(() => newsOfTheShelf(() => void queries.invalidateQueries({ queryKey: ["shelf"] })), [queries]);
   useEffect(() => {
     document.title = "Tectogon";
   }, []);
@@ -108,7 +107,7 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
         all({ state: "refused", problem: sentenceOf(error) });
       }
     }
-    void queries.invalidateQueries({ queryKey: ["parts"] });
+    void queries.invalidateQueries({ queryKey: ["shelf"] });
   }
 
   return (
@@ -201,31 +200,33 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
         {arrivals.length ? (
           <Arrivals
             arrivals={arrivals}
-            parts={parts.data ?? []}
+            parts={brought ?? []}
             open={open}
             close={() => {
               setArrivals([]);
             }}
           />
         ) : null}
-        {parts.error ? (
+        {error ? (
           <p className="mt-4 text-madder" role="alert">
-            {sentenceOf(parts.error)}
+            {sentenceOf(error)}
           </p>
         ) : null}
-        {all.length ? (
-          <ShelfBar parts={all} shown={list.length} wanted={wanted} want={want} searching={search} />
+        {page && page.at_hand + page.removed ? (
+          <ShelfBar page={page} wanted={wanted} want={want} searching={search} />
         ) : null}
         {handed.length ? (
           <HandOverMany
             parts={handed}
             leave={() => {
-              setPicked(new Set());
+              setPicked(new Map());
             }}
           />
         ) : null}
         <Cards
-          list={list}
+          count={page?.count ?? 0}
+          at={at}
+          seen={seen}
           pane={pane}
           control={cards}
           card={(p) => (
@@ -234,8 +235,8 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
               mayEdit={mayEdit}
               picked={picked.has(p.id)}
               pick={() => {
-                const next = new Set(picked);
-                if (!next.delete(p.id)) next.add(p.id);
+                const next = new Map(picked);
+                if (!next.delete(p.id)) next.set(p.id, p);
                 setPicked(next);
               }}
               open={() => {
@@ -248,9 +249,9 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
             />
           )}
         />
-        {parts.data?.length === 0 ? (
+        {page && !(page.at_hand + page.removed) ? (
           <p className="mt-10 text-center text-faint">No part is on the shelf yet. Drop a drawing to begin.</p>
-        ) : parts.data && !list.length ? (
+        ) : page?.count === 0 ? (
           <p className="mt-10 text-center text-faint">
             {wanted.archived ? "No removed part is called that." : "No part on the shelf is called that."}
           </p>
@@ -271,21 +272,63 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
 /** Search, labels and order, as they were when the shelf was left. */
 let LIKE_BEFORE: Wanted = { text: "", labels: [], archived: false, order: "changed" };
 
+/** The pages of the shelf that are in sight, and what is to be said of all of it. */
+function useShelfPages(wanted: Wanted) {
+  const [inSight, setInSight] = useState<[number, number]>([0, 0]);
+  const pages = pagesOf(...inSight);
+  const found = useQueries({
+    queries: pages.map((n) => ({
+      queryKey: ["shelf", wanted, n],
+      queryFn: () => api.shelf(wanted, n * PAGE, PAGE),
+      placeholderData: keepPreviousData,
+    })),
+  });
+  const page = found.find((f) => f.data)?.data;
+  const at = (place: number) => {
+    const of = found[pages.indexOf(Math.floor(place / PAGE))];
+    return of?.data && (!of.isPlaceholderData || pages.length === 1) ? of.data.parts[place % PAGE] : undefined;
+  };
+  const seen = useCallback((from: number, to: number) => {
+    setInSight(([a, b]) => (a === from && b === to ? [a, b] : [from, to]));
+  }, []);
+  return { page, at, seen, error: found.find((f) => f.error)?.error ?? null };
+}
+
+const AT_MOST_EVERY_MS = 1500;
+
+/** Call `changed` when the shelf shows something else than before: at once, and then no more than now and then. */
+function newsOfTheShelf(changed: () => void): () => void {
+  let last = 0,
+    timer: ReturnType<typeof setTimeout> | undefined;
+  const stop = listen((news) => {
+    if (news.what !== "shelf" && news.what !== "part" && news.what !== "again") return;
+    clearTimeout(timer);
+    timer = setTimeout(
+      () => {
+        last = Date.now();
+        changed();
+      },
+      Math.max(0, last + AT_MOST_EVERY_MS - Date.now()),
+    );
+  });
+  return () => {
+    stop();
+    clearTimeout(timer);
+  };
+}
+
 function ShelfBar({
-  parts,
-  shown,
+  page,
   wanted,
   want,
   searching,
 }: {
-  parts: PartOnShelf[];
-  shown: number;
+  page: ShelfPage;
   wanted: Wanted;
   want(next: Wanted): void;
   searching: React.RefObject<HTMLInputElement | null>;
 }) {
-  const away = parts.filter((p) => p.archived).length;
-  const labels = labelsOf(parts.filter((p) => p.archived === wanted.archived));
+  const { count: shown, labels, removed: away } = page;
   return (
     <div className="mt-5 flex flex-wrap items-center gap-x-3 gap-y-2" role="search">
       <input

@@ -18,7 +18,7 @@ const open = (...steps: ReturnType<typeof step>[]) => {
 const card = (): Card => (recorded.mock.lastCall![0] as { card: Card }).card;
 const params = () =>
   card()
-    .steps!.slice(1)
+    .steps!.filter((s) => s.kind === "leave_out")
     .map((s) => s.params);
 const gone = () => [...leftOut(card(), KINDS, "layers", ALL)];
 

@@ -10,6 +10,7 @@ from tectogon.route.card import card_from
 from tectogon_server.accounts.actions.deeds import record
 from tectogon_server.accounts.actions.permission import editor
 from tectogon_server.errors import BadName, NotAllowed
+from tectogon_server.news import tell
 from tectogon_server.parts.actions.keep_source import check_name
 from tectogon_server.parts.actions.make_part import make_part_with_card
 from tectogon_server.parts.models import Part
@@ -43,11 +44,12 @@ def describe(
         part.labels = list(dict.fromkeys(_checked(label, _LONGEST_LABEL, "label") for label in labels))
     if archived is not None and archived != (part.archived is not None):
         part.archived = timezone.now() if archived else None
-        record(user, f"{'Put away' if archived else 'Brought back'} “{part.name}”")
+        record(user, f"{'Removed' if archived else 'Brought back'} “{part.name}”")
     # the date of the last change stays: it is that of the card
     Part.objects.filter(pk=part.pk).update(
         name=part.name, number=part.number, labels=part.labels, archived=part.archived
     )
+    tell(part.workshop_id, "shelf", part=part.pk)
     if released and part.released is None:
         Part.objects.filter(pk=part.pk).update(released=timezone.now())
         record(user, f"Released issue {part.issue} of “{part.name}”")

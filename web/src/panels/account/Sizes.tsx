@@ -48,7 +48,7 @@ export function Sizes({ attempt }: { attempt: Attempt }) {
           )
             void attempt(async () => {
               queries.setQueryData(["sizes"], await api.letGo());
-              await queries.invalidateQueries({ queryKey: ["parts"] });
+              await queries.invalidateQueries({ queryKey: ["shelf"] });
             }, "The removed parts are deleted.");
         }}
       >
