@@ -11,6 +11,7 @@ import { CHAIN, DASHED, DOTTED, InkLines, type Look, SOLID, stroke, strokesFor }
 import { PictureUnder } from "./pictureUnder";
 import { type Box, GUIDE, HIDDEN, LEFT_OUT, type SheetData } from "./sheetData";
 import { isResting } from "./resting";
+import { boxesOf, type Polylines, ThinLines } from "./thinLines";
 
 /** A place under the pointer, what is there, and the pixels a millimetre. */
 /** Where the pointer is on the sheet; `locked` with Shift held: level, upright or at 45°. */
@@ -37,6 +38,11 @@ export interface SheetEvents {
 
 const REACH = 6;
 const MOST_HATCHED = 4000;
+/** Drawings of more straight pieces are drawn with thin lines. */
+const MOST_WIDE = 30_000;
+/** While the hand moves, a picture that takes longer than this (ms) to draw is moved and scaled, and drawn at rest. */
+const SLOW_MS = 25,
+  AT_REST_MS = 140;
 
 /** Whether one box is so much larger than the other that what was looked at says nothing any more. */
 function sizesDiffer(a: Box, b: Box): boolean {
@@ -44,12 +50,33 @@ function sizesDiffer(a: Box, b: Box): boolean {
   return ratio > 1.5 || ratio < 1 / 1.5;
 }
 
+function dashOf(state: number | undefined): number {
+  if (state === LEFT_OUT) return DOTTED;
+  if (state === GUIDE) return CHAIN;
+  return state === HIDDEN ? DASHED : SOLID;
+}
+
+/** The curves of a sheet as thin lines: what is left out and what only guides in faint ink. */
+function polylinesOf(data: SheetData, ink: Tone, faint: Tone): Polylines {
+  const tones = new Uint8Array(data.curves * 4);
+  for (let row = 0; row < data.curves; row++) {
+    const state = data.state[row];
+    tones.set(state === LEFT_OUT || state === GUIDE ? faint : ink, 4 * row);
+    tones[4 * row + 3] = dashOf(state);
+  }
+  const boxes = boxesOf(data.points, data.offsets, data.curves);
+  return { count: data.curves, points: data.points, offsets: data.offsets, boxes, tones };
+}
+
+type Tone = readonly [number, number, number];
+
 export class SheetScene {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
   private readonly camera = new OrthographicCamera();
   private readonly base = new InkLines(1.5, 2);
   private readonly thin = new InkLines(1.1, 1);
+  private readonly many = new ThinLines(2);
   private readonly lit = new InkLines(3.2, 5);
   private readonly picked = new InkLines(2.8, 4);
   private readonly material = new Hatching(0, 0.55, 0.03, 7);
@@ -65,6 +92,7 @@ export class SheetScene {
     this.named,
     this.base,
     this.thin,
+    this.many,
     this.lit,
     this.picked,
     this.material,
@@ -76,6 +104,10 @@ export class SheetScene {
   private ink = readInk();
   private data: SheetData | null = null;
   private frame = 0;
+  /** The view as it was drawn last, and how long that took. */
+  private drawn = { x: 0, y: 0, scale: 1 };
+  private took = 0;
+  private atRest: ReturnType<typeof setTimeout> | undefined;
   private x = 0;
   private y = 0;
   private fitted = false;
@@ -99,7 +131,7 @@ export class SheetScene {
     private readonly canvas: HTMLCanvasElement,
     private readonly events: SheetEvents,
   ) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, powerPreference: "low-power" });
+    this.renderer = new WebGLRenderer({ canvas, antialias: false, alpha: true, powerPreference: "low-power" });
     this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
     for (const layer of this.layers) this.scene.add(layer.mesh);
     this.watcher = new ResizeObserver(() => {
@@ -266,21 +298,21 @@ export class SheetScene {
     this.ink = readInk();
     const data = this.data;
     if (!data) return;
-    const room = data.points.length / 2 - data.curves;
-    const base = strokesFor(room),
-      thin = strokesFor(room);
+    const room = data.points.length / 2 - data.curves,
+      wide = room <= MOST_WIDE;
+    const base = strokesFor(wide ? room : 0),
+      thin = strokesFor(wide ? room : 0);
     const ink = bytes(this.ink.ink),
       faint = bytes(this.ink.faint);
-    for (let row = 0; row < data.curves; row++) {
-      const from = data.offsets[row]!,
-        to = data.offsets[row + 1]!,
-        state = data.state[row];
-      if (state === LEFT_OUT) stroke(thin, data.points, from, to, faint, DOTTED);
-      else if (state === GUIDE) stroke(thin, data.points, from, to, faint, CHAIN);
-      else stroke(base, data.points, from, to, ink, state === HIDDEN ? DASHED : SOLID);
+    for (let row = 0; wide && row < data.curves; row++) {
+      const state = data.state[row],
+        into = state === LEFT_OUT || state === GUIDE ? thin : base;
+      const tone = into === thin ? faint : ink;
+      stroke(into, data.points, data.offsets[row]!, data.offsets[row + 1]!, tone, dashOf(state));
     }
     this.base.update(base);
     this.thin.update(thin);
+    this.many.update(wide ? null : polylinesOf(data, ink, faint));
     this.material.ink(this.ink.hatch);
     this.pointed.ink(this.ink.verdigris);
     this.chosen.ink(this.ink.brick);
@@ -387,6 +419,7 @@ export class SheetScene {
 
   pan(dx: number, dy: number): void {
     this.byEye = this.moved = true;
+    this.moves();
     this.x -= dx / this.scale;
     this.y += dy / this.scale;
     this.ask();
@@ -394,6 +427,7 @@ export class SheetScene {
 
   zoom(factor: number, px = this.width / 2, py = this.height / 2): void {
     const [x, y] = this.toSheet(px, py);
+    this.moves();
     this.byEye = this.moved = true;
     this.scale = Math.min(Math.max(this.scale * factor, 1e-6), 1e6);
     this.x = x - (px - this.width / 2) / this.scale;
@@ -411,12 +445,32 @@ export class SheetScene {
   private ask(): void {
     this.frame ||= requestAnimationFrame(() => {
       this.frame = 0;
-      this.draw();
+      if (this.atRest && this.took > SLOW_MS) this.carry();
+      else this.draw();
     });
+  }
+
+  /** The hand moves or scales the sheet; it is drawn anew when it rests. */
+  private moves(): void {
+    clearTimeout(this.atRest);
+    this.atRest = setTimeout(() => {
+      this.atRest = undefined;
+      this.ask();
+    }, AT_REST_MS);
+  }
+
+  /** The picture at hand, moved and scaled to where it would be drawn. */
+  private carry(): void {
+    const { x, y, scale } = this.drawn;
+    const dx = (x - this.x) * this.scale,
+      dy = (this.y - y) * this.scale;
+    this.canvas.style.transform = `translate(${dx}px, ${dy}px) scale(${this.scale / scale})`;
+    this.events.looked();
   }
 
   private draw(): void {
     const started = performance.now();
+    this.canvas.style.transform = "";
     const look: Look = {
       width: this.width,
       height: this.height,
@@ -427,11 +481,21 @@ export class SheetScene {
     };
     for (const layer of [...this.layers, ...this.pictures]) layer.look(look);
     this.renderer.render(this.scene, this.camera);
+    this.drawn = { x: this.x, y: this.y, scale: this.scale };
     this.lastFrame = performance.now() - started;
+    if (this.many.mesh.visible) this.time(started);
     this.events.looked();
   }
 
+  /** How long drawing took until it was done: asking for a pixel waits for that. */
+  private time(started: number): void {
+    const gl = this.renderer.getContext();
+    gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
+    this.took = performance.now() - started;
+  }
+
   dispose(): void {
+    clearTimeout(this.atRest);
     cancelAnimationFrame(this.frame);
     for (const off of this.off) off();
     this.watcher.disconnect();
