@@ -591,7 +591,7 @@ def bench_plate() -> None:
 def bench_change() -> None:
     """A changed value on the clamp bracket: request to new solid at the client, on the running site, against the bare
     kernel calls."""
-    from site_bench import changed_value, dragged_art, frame_time
+    from site_bench import changed_value, dragged_art, frame_time, painted_sheet
 
     request, kernel = changed_value()
     row(
@@ -603,6 +603,10 @@ def bench_change() -> None:
     )
     frame = frame_time()
     row("Sheet of 100,000 short curves, JavaScript a pan frame", f"{frame:.2f} ms", "8 ms", frame / 8.0, 1.0)
+    frames, sharp = painted_sheet()
+    of = "Sheet of 100,000 short curves, WebGL in software"
+    row(f"{of}, the wheel turns", f"{frames:.0f} frames a second", "15 a second", 15.0 / frames, 1.0)
+    row(f"{of}, sharp after rest", f"{sharp:.2f} s", "1 s", sharp, 1.0)
     gap, curves = dragged_art()
     row(
         f"Art of {curves} curves dragged over a face, 19 of 20 frames",

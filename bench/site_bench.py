@@ -143,6 +143,45 @@ def frame_time() -> float:
     return sorted(frames[4:])[10]
 
 
+_PAINTED = """async () => {
+  const canvas = document.querySelector('[data-pane=sheet] canvas'), box = canvas.getBoundingClientRect();
+  const at = { clientX: box.left + box.width / 2, clientY: box.top + box.height / 2, bubbles: true, cancelable: true };
+  const frame = () => new Promise(requestAnimationFrame), began = performance.now();
+  let frames = 0;
+  for (; performance.now() - began < 4000; frames++) {
+    await frame();
+    canvas.dispatchEvent(new WheelEvent('wheel', { ...at, deltaY: frames % 40 < 20 ? -30 : 30 }));
+  }
+  const rest = performance.now();
+  do await new Promise((done) => setTimeout(done, 20)); while (canvas.style.transform);
+  await frame(); await frame();
+  return [(frames * 1000) / (rest - began), (performance.now() - rest) / 1000];
+}"""
+
+
+def painted_sheet() -> tuple[float, float]:
+    """With 100,000 curves on the sheet and WebGL drawn in software: frames painted a second while the wheel turns, and
+    seconds after it rests until the sheet is sharp again."""
+    from make_inputs import short_lines_dxf
+    from playwright.sync_api import sync_playwright
+    from running_site import BROWSER_ARGS
+
+    with running() as site, sync_playwright() as playwright:
+        client = site.client()  # type: ignore[attr-defined]
+        part = client.upload("short.dxf", short_lines_dxf(100_000).read_bytes()).json()
+        client.run(part["id"], seconds=120)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=BROWSER_ARGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        _sign_in(page, site)
+        page.goto(f"{site.url}/parts/{part['id']}")  # type: ignore[attr-defined]
+        page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached", timeout=120_000)
+        page.wait_for_timeout(1500)
+        page.evaluate(_PAINTED)
+        frames, sharp = page.evaluate(_PAINTED)
+        browser.close()
+    return float(frames), float(sharp)
+
+
 def dragged_art(pieces: int = 300) -> tuple[float, int]:
     """Seconds between two painted frames, 19 of 20 of them, while an emblem is dragged over the face of a plate; and
     the number of curves of its outline."""

@@ -10,7 +10,7 @@ from typing import Any, Literal
 from tectogon.errors import Place, Unfinished
 from tectogon.route.run import StepReport
 from tectogon.tolerances import EXPLAINED
-from tectogon.units import short_unit, show_small
+from tectogon.units import short_unit, show_count, show_small
 from tectogon.workpiece.model import FIRST_SHEET, Workpiece
 from tectogon.workpiece.sentence import count_of
 
@@ -87,7 +87,7 @@ def _tidy(workpiece: Workpiece) -> Gauge:
     faults = workpiece.drawing.findings.faults
     if not faults:
         return Gauge("tidy", "agreed", "", "nothing found")
-    return Gauge("tidy", "attention", str(len(faults)), "found", Place(point=faults[0].point))
+    return Gauge("tidy", "attention", show_count(len(faults)), "found", Place(point=faults[0].point))
 
 
 def _close(workpiece: Workpiece) -> Gauge:
@@ -101,7 +101,7 @@ def _close(workpiece: Workpiece) -> Gauge:
     return Gauge(
         "close",
         "agreed",
-        str(closed),
+        show_count(closed),
         "closed" if closed > 9999 else "region closed" if closed == 1 else "regions closed",
     )
 

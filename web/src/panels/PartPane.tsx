@@ -138,6 +138,11 @@ export function PartPane({ scene, kinds }: { scene: RefObject<PartScene | null>;
               .
             </p>
           ) : null}
+          {linework && scene.current?.thinned ? (
+            <p className="pointer-events-none absolute top-9 left-3.5 rounded bg-paper/85 px-1 text-[12.5px] text-faint">
+              linework: the largest curves only
+            </p>
+          ) : null}
           {figures?.bodies ? (
             <p
               className="num pointer-events-none absolute bottom-[calc(var(--told,0px)+10px)] left-3.5 flex flex-wrap gap-x-5 rounded bg-paper/85 px-1 text-[12.5px] text-faint"

@@ -11,7 +11,8 @@ import { showSheet } from "../state/work";
 export function SheetTabs() {
   const { part, shown, sheetName } = useTable();
   const names = (shown?.report.keys.sheets ?? []).map((s) => s.name);
-  if (names.length < 2 || !part) return <span className="cap pointer-events-none absolute top-3 left-3.5">Sheet</span>;
+  if (names.length < 2 || !part)
+    return <span className="cap pointer-events-none absolute top-2.5 left-2.5 rounded bg-paper/85 px-1">Sheet</span>;
   return (
     <div className="absolute top-2 left-3 flex max-w-[60%] gap-1 overflow-x-auto" role="tablist" aria-label="Sheets">
       {names.map((name) => (

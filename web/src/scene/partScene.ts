@@ -105,6 +105,23 @@ function hatchedMaterial(): MeshBasicMaterial {
   return material;
 }
 
+/** So many straight pieces of the linework are drawn beside the part; of more, the largest curves. */
+const MOST_LINEWORK = 40_000;
+
+/** How far a curve must reach (mm) for those that do to have no more than `most` straight pieces; 0 where all have. */
+function leastShown(sheet: SheetData, most: number): number {
+  if (sheet.points.length / 2 - sheet.curves <= most) return 0;
+  const rows = Array.from({ length: sheet.curves }, (_, row) => row)
+    .filter((row) => sheet.state[row] !== LEFT_OUT && sheet.state[row] !== GUIDE)
+    .sort((a, b) => sheet.reach(b) - sheet.reach(a));
+  let pieces = 0;
+  for (const row of rows) {
+    pieces += sheet.offsets[row + 1]! - sheet.offsets[row]! - 1;
+    if (pieces > most) return sheet.reach(row) * (1 + 1e-6);
+  }
+  return 0;
+}
+
 export class PartScene {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
@@ -162,6 +179,8 @@ export class PartScene {
   private up = new Vector3(0, 0, 1);
   private scale = 1;
   private fitted = "";
+  /** Whether of the linework only the largest curves are drawn. */
+  thinned = false;
   /** Whether the hand has moved or zoomed it since it last was fitted. */
   private byEye = false;
   /** The views last shown, by name and operation; null before any sheet was. */
@@ -507,8 +526,11 @@ export class PartScene {
     const placed = [...sheet.facts.views, ...sheet.facts.planes];
     const views = placed.length ? placed : [{ origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0] }];
     const planes = this.folded < 1 ? views.map((v) => between(flatUnder(views[0]!), v, this.folded)) : views;
+    const least = leastShown(sheet, MOST_LINEWORK);
+    this.thinned = least > 0;
     for (let row = 0; row < sheet.curves; row++) {
       if (sheet.state[row] === LEFT_OUT || sheet.state[row] === GUIDE) continue;
+      if (least && sheet.reach(row) < least) continue;
       const view = placed.length ? planes[sheet.view[row]! - 1] : planes[0];
       if (!view) continue;
       for (let i = sheet.offsets[row]!; i + 1 < sheet.offsets[row + 1]!; i++) {

@@ -5,6 +5,7 @@ import Flatbush from "flatbush";
 
 import type { Parcel } from "../api/parcel";
 import { lengthText, show } from "./shownUnits";
+import { boxesOf } from "./thinLines";
 
 export type Box = [number, number, number, number];
 export interface RegionFacts {
@@ -242,6 +243,7 @@ const KINDS = ["Line", "Arc", "Elliptic arc", "Spline"];
 
 export class SheetData {
   readonly facts: SheetFacts;
+  private boxes: Float32Array | null = null;
   readonly points: Float32Array;
   readonly offsets: Uint32Array;
   readonly state: Uint8Array;
@@ -337,6 +339,17 @@ export class SheetData {
       const row = this.curvesOfRegion(n)[0];
       return row !== undefined && this.view[row] === number ? [n] : [];
     });
+  }
+
+  /** Left, low, right, high of each curve. */
+  get curveBoxes(): Float32Array {
+    return (this.boxes ??= boxesOf(this.points, this.offsets, this.curves));
+  }
+
+  /** How far a curve reaches, the longer way (mm). */
+  reach(row: number): number {
+    const boxes = this.curveBoxes;
+    return Math.max(boxes[4 * row + 2]! - boxes[4 * row]!, boxes[4 * row + 3]! - boxes[4 * row + 1]!);
   }
 
   /** The same of what is not left out; of all where nothing is kept. */

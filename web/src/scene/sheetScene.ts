@@ -11,7 +11,7 @@ import { CHAIN, DASHED, DOTTED, InkLines, type Look, SOLID, stroke, strokesFor }
 import { PictureUnder } from "./pictureUnder";
 import { type Box, GUIDE, HIDDEN, LEFT_OUT, type SheetData } from "./sheetData";
 import { isResting } from "./resting";
-import { boxesOf, type Polylines, ThinLines } from "./thinLines";
+import { type Polylines, ThinLines } from "./thinLines";
 
 /** A place under the pointer, what is there, and the pixels a millimetre. */
 /** Where the pointer is on the sheet; `locked` with Shift held: level, upright or at 45°. */
@@ -64,7 +64,7 @@ function polylinesOf(data: SheetData, ink: Tone, faint: Tone): Polylines {
     tones.set(state === LEFT_OUT || state === GUIDE ? faint : ink, 4 * row);
     tones[4 * row + 3] = dashOf(state);
   }
-  const boxes = boxesOf(data.points, data.offsets, data.curves);
+  const boxes = data.curveBoxes;
   return { count: data.curves, points: data.points, offsets: data.offsets, boxes, tones };
 }
 
