@@ -187,3 +187,66 @@ def test_the_command_says_what_is_wrong_with_an_axis(
     assert "not alike" in capsys.readouterr().out
     assert main(["revolve", str(path), "--axis", "1,1,1,1"]) == 2
     assert "on top of each other" in capsys.readouterr().err
+
+
+def on_centre_lines(*, top: Callable[[Any], None] | None = None) -> Callable[[Any, Any], None]:
+    """A half profile beside a centre line, another centre line far off, and perhaps a top view above."""
+
+    def draw(space: Any, document: Any) -> None:
+        document.linetypes.add("CENTER", pattern=[32, 20, -4, 4, -4], description="Center ____ _ ____")
+        Figure().rectangle(10, 15, 40, 6).draw()(space, document)
+        space.add_line((5, 10), (55, 10), dxfattribs={"linetype": "CENTER"})
+        space.add_line((30, -20), (30, 2), dxfattribs={"linetype": "CENTER"})
+        if top:
+            top(space)
+
+    return draw
+
+
+RING = math.pi * (11**2 - 5**2) * 40
+
+
+def test_the_drawings_own_centre_line_is_the_axis(drawing: Callable[..., Path], on_card: Case) -> None:
+    path = drawing(on_centre_lines())
+    assert volume(on_card(path, ("revolve", {"profiles": ALL}))) == pytest.approx(RING, rel=1e-6)
+    pressed = on_card(path, ("revolve", {"profiles": ALL, "points": [{"at": (10, 15)}, {"at": (50, 15)}]}))
+    assert volume(pressed) == pytest.approx(math.pi * 36 * 40, rel=1e-6), "points that are pressed go before it"
+    bare = on_card(drawing(Figure().rectangle(0, 5, 40, 6).draw()), ("revolve", {"profiles": ALL}))
+    assert "Press two points" in refusal(bare)
+
+
+@pytest.mark.parametrize("shown", ["centre line", "circles", "nothing"])
+def test_the_axis_lies_as_deep_as_another_view_shows_it(
+    shown: str, drawing: Callable[..., Path], on_card: Case
+) -> None:
+    def top(space: Any) -> None:
+        Figure().rectangle(10, -1, 40, 6).draw()(space, None)
+        space.add_lwpolyline([(10, 100), (50, 100), (50, 140), (10, 140)], close=True)
+        if shown == "centre line":
+            space.add_line((5, 112), (55, 112), dxfattribs={"linetype": "CENTER"})
+
+    def side(space: Any) -> None:
+        Figure().rectangle(10, -1, 40, 6).draw()(space, None)
+        space.add_lwpolyline([(100, -1), (140, -1), (140, 21), (100, 21)], close=True)
+        for radius in (5, 11):
+            space.add_circle((112, 10), radius)
+
+    path = drawing(on_centre_lines(top=side if shown == "circles" else top))
+    other = ("fold", {"view": "right", "box": [99, -2, 141, 22]})
+    if shown != "circles":
+        other = ("fold", {"view": "top", "box": [4, 99, 56, 141]})
+    front = ("fold", {"view": "front", "box": [4, -2, 56, 22]})
+    profile = {"rule": "picked", "picks": [{"id": "", "curves": [], "at": [30, 18], "area": 240}]}
+    run = on_card(path, front, other, ("revolve", {"profiles": profile}))
+    assert run.failed is None, run.failed
+    (body,) = run.workpiece.bodies
+    assert body.volume == pytest.approx(RING, rel=1e-6)
+    middle = np.array(measure.bounds(body.shape)).reshape(2, 3).mean(axis=0)
+    notes = [n.code for n in run.steps[-1].notes]
+    if shown == "nothing":
+        assert middle[1] == pytest.approx(0.0) and "part_axis_depth" in notes
+        return
+    view = next(v for v in run.workpiece.views if v.name != "front")
+    expected = view.frame.place(np.array([30.0, 112.0] if shown == "centre line" else [112.0, 10.0]))
+    assert middle[1] == pytest.approx(expected[1], abs=1e-6) and abs(expected[1]) > 1.0
+    assert "part_axis_depth" not in notes

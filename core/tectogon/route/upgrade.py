@@ -12,7 +12,7 @@ from typing import Any
 
 from tectogon.errors import CardUnreadable
 
-VERSION = 5
+VERSION = 6
 """The version that is written."""
 
 
@@ -157,9 +157,23 @@ def _length_along_the_line(card: dict[str, Any]) -> dict[str, Any]:
     return {**card, "steps": [step(s) for s in card.get("steps") or []]}
 
 
+# 5 to 6: an axis is the drawing's centre line, as deep as other views show it, where it was two points in the plane --
+
+
+def _turned_in_its_plane(card: dict[str, Any]) -> dict[str, Any]:
+    def step(given: Any) -> Any:
+        if not isinstance(given, dict) or given.get("kind") != "revolve":
+            return given
+        params = given.get("params")
+        return {**given, "params": {"axis": "points", "plane": "own", **params}} if isinstance(params, dict) else given
+
+    return {**card, "steps": [step(s) for s in card.get("steps") or []]}
+
+
 _UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _to_codes_and_steps,
     2: _about_the_origin,
     3: _as_one_body,
     4: _length_along_the_line,
+    5: _turned_in_its_plane,
 }

@@ -1671,7 +1671,7 @@ export interface components {
         Card: {
             /**
              * Version
-             * @default 5
+             * @default 6
              */
             version: number;
             /**

@@ -74,7 +74,7 @@ export function pressAt(at: SheetPointer, add: boolean): void {
     return;
   }
   const wanted = wantedOnSheet(draft);
-  if (wanted) {
+  if (wanted && !(hover.region >= 0 && lacksProfile(draft))) {
     givePoint(snappedPoint(shown.sheet, at, wanted, add));
     return;
   }
@@ -93,6 +93,12 @@ export function pressAt(at: SheetPointer, add: boolean): void {
       picks.curves.includes(id) && add ? picks.curves.filter((c) => c !== id) : add ? [...picks.curves, id] : [id],
     );
   } else if (!draft) set({ picks: { regions: [], curves: [] } });
+}
+
+/** Whether what is written wants profiles and has none: the first press on a region is one, not a point. */
+function lacksProfile(draft: Draft | null): boolean {
+  const choice = draft?.step.params?.["profiles"] as { rule?: string } | undefined;
+  return draft !== null && hasProfiles(draft) && choice?.rule === "picked" && !draftRegions(draft).length;
 }
 
 /** The point that a press takes: what it snaps to; with Shift, level, upright or at 45° from the point before. */
