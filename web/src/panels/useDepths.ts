@@ -3,7 +3,7 @@
  * written.
  */
 
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import { api, type Depth } from "../api/client";
 import { finished } from "../api/wait";
@@ -27,9 +27,12 @@ export function useDepths(): Depths | null {
     (shown.sheet.facts.views.length > 1 || shown.sheet.facts.states_thickness) &&
     picks.regions.length > 0;
   const of = wanted ? `${shown.computation} ${shown.sheetName} ${picks.regions.join()}` : null;
+  const asking = useRef<AbortController | null>(null);
+  useEffect(() => () => asking.current?.abort(), []);
   useEffect(() => {
-    if (!of) return;
-    const stop = new AbortController(),
+    if (!of) return; // what was asked goes on while one of the depths, or something else, is written
+    asking.current?.abort();
+    const stop = (asking.current = new AbortController()),
       { shown: now, picks: mine } = useTable.getState(),
       regions = mine.regions;
     const put = (depths: Depth[], state: string) => {
@@ -52,9 +55,6 @@ export function useDepths(): Depths | null {
         put([], sentenceOf(error));
       }
     })();
-    return () => {
-      stop.abort();
-    };
   }, [of]);
   if (draft)
     return draft.isNew &&
