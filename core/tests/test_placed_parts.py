@@ -258,3 +258,12 @@ def test_a_point_of_what_is_seen_is_found_for_each_body(place: Any) -> None:
     x, y = seen[1]
     assert 42 < x < 68 and 22 < y < 38 and np.hypot(x - 50, y - 30) > 4, "on the block, not in its hole"
     assert 0 not in seen_at([raised(Figure().rectangle(5, 5, 5, 5), 3), made[0]], frame_of("top"))
+
+
+def test_a_placed_part_brings_its_material_and_mass(place: Any) -> None:
+    made = place(material="brass", density=8.47, count=2)
+    rows = parts_list(made)
+    (placed,) = [r for r in rows if r.name == "Small"]
+    assert (placed.count, placed.material) == (2, "brass")
+    assert placed.mass_each == pytest.approx(made.bodies[1].volume / 1000 * 8.47)
+    assert all(r.mass is None for r in rows if r.name != "Small")

@@ -41,6 +41,16 @@ def test_pieces_that_touch_nothing_hang_loose() -> None:
     assert found.volume == pytest.approx(30 * 30 * 8 + np.pi * 16 * 8, rel=1e-3)
 
 
+def test_bodies_that_touch_are_printed_as_one_piece() -> None:
+    """A lid of two plates on a foot: nothing hangs loose, and what lies on another does not hang over."""
+    foot = body(Figure().rectangle(0, 0, 30, 30))
+    plates = [body(Figure().rectangle(x, 0, 15, 30), 8.0, 14.0, key=f"1:{x}") for x in (0, 15)]
+    found = print_check(triangles_of([foot, *plates]))
+    assert (found.pieces, found.loose, found.watertight) == (1, (), True)
+    assert found.overhang == pytest.approx(0.0, abs=1e-6)
+    assert found.volume == pytest.approx(30 * 30 * 14, rel=1e-6)
+
+
 def test_what_hangs_over_is_measured_and_what_lies_on_the_bed_is_not() -> None:
     table = Figure().chain((0, 0), (10, 0), (10, 20), (40, 20), (40, 26), (0, 26))
     upside = body(table, 0, 15, "front")

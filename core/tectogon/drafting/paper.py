@@ -85,7 +85,9 @@ def frame_of_sheet(sheet: str) -> Ink:
         (x0, height / 2.0, -1.0, 0.0),
         (x1, height / 2.0, 1.0, 0.0),
     ):
-        ink.line(x - 5.0 * dx, y - 5.0 * dy, x + _MARK * dx, y + _MARK * dy, pen="frame")
+        over_title = y == y0 and x > x1 - BLOCK_WIDTH
+        inwards = 0.0 if over_title else _MARK  # a mark ends at the frame where the title block stands
+        ink.line(x - inwards * dx, y - inwards * dy, x + _MARK * dx, y + _MARK * dy, pen="frame")
     across, up = max(2, round((x1 - x0) / _FIELD / 2.0) * 2), max(2, round((y1 - y0) / _FIELD / 2.0) * 2)
     for n in range(across):
         left, right = x0 + (x1 - x0) * n / across, x0 + (x1 - x0) * (n + 1) / across

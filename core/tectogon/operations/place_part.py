@@ -13,7 +13,7 @@ import numpy as np
 from tectogon.building.copies import after, in_circle, in_grid, in_row, shift, whole
 from tectogon.errors import BadValue, Unfinished
 from tectogon.units import parse_length, parse_number, show_sizes
-from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.model import Material, Workpiece
 from tectogon.workpiece.operation import BODIES, Context, Operation
 from tectogon.workpiece.parameters import OWN, Angle, EndPick, Length, Name, Number, OwnLength, Params
 from tectogon.workpiece.sentence import Sentence, Token, choice_token, length_token, number_token, pieces_token, words
@@ -35,7 +35,8 @@ End = Literal["low", "middle", "high"]
 
 
 class PlacePartParams(Params):
-    """`part`, `name` and `revision` say which part it is, and `source` is its solid as it was then; `pieces`: a face of
+    """`part`, `name` and `revision` say which part it is, `material` and `density` (g/cm³) what it is made of, if it
+    is of one, and `source` is its solid as it was then; `pieces`: a face of
     it and one of what is there, or an edge at the corner that it goes to; `corner_x`, `corner_y`, `corner_z`: which
     corner of its extents goes there; `x`, `y`, `z`: moved by so much after all else. `count` stand in a row, each off
     by `dx`, `dy`, `dz`, side by side where `dx` is not given; in `rows` of them, `rise` apart along y; or in a circle
@@ -44,6 +45,8 @@ class PlacePartParams(Params):
     part: int = 0
     name: Name = ""
     revision: int = 0
+    material: Name = ""
+    density: Number = 0.0
     source: str = ""
     how: Literal["values", "faces", "axes", "corners"] = "values"
     pieces: tuple[EndPick, ...] = ()
@@ -91,7 +94,8 @@ def apply(workpiece: Workpiece, params: PlacePartParams, context: Context) -> Wo
         if max(np.abs(m[:, 3]).max() for m in maps) > 1e6:
             raise BadValue("That is over a kilometre away; check its unit.")
         made = _copies(own, params, context.number, maps)
-        return replace(workpiece, bodies=(*workpiece.bodies, *made)).with_notes(*notes)
+        materials = {**workpiece.materials, **_material(params, made)}
+        return replace(workpiece, bodies=(*workpiece.bodies, *made), materials=materials).with_notes(*notes)
 
     try:
         return standing(after(_where(turned, box, workpiece.bodies, params), motion))
@@ -99,6 +103,12 @@ def apply(workpiece: Workpiece, params: PlacePartParams, context: Context) -> Wo
         if workpiece.bodies and params.how != "values":
             problem.so_far = standing(after(_beside(box, workpiece.bodies), motion))
         raise
+
+
+def _material(params: PlacePartParams, made: Sequence[Body]) -> dict[str, Material]:
+    """What the part's bodies are made of, by their keys, where that is known."""
+    density = parse_number(params.density)
+    return {b.key: Material(params.material, density) for b in made} if params.material and density > 0.0 else {}
 
 
 def _where(turned: Sequence[Body], box: FloatArray, others: Sequence[Body], params: PlacePartParams) -> FloatArray:

@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 import struct
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -22,8 +23,9 @@ from scipy.spatial import cKDTree
 
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import IntArray
-from tectogon.errors import OverLimit, UnreadableFile
+from tectogon.errors import KernelRefused, OverLimit, UnreadableFile
 from tectogon.solids.body import Body
+from tectogon.solids.combine import combine
 from tectogon.solids.mesh import Mesh, mesh_of
 
 _CHORD, _ANGLE = 0.01, 0.12
@@ -124,8 +126,13 @@ def print_check(
 
 
 def triangles_of(bodies: Sequence[Body]) -> FloatArray:
-    """Bodies as one mesh, close enough to be looked at. Raises KernelRefused."""
-    return np.concatenate([mesh_of(b.shape, chord_tol=_CHORD, angle_tol=_ANGLE).triangles for b in bodies])
+    """Bodies as one mesh, close enough to be looked at; those that touch are one piece, as they come off the bed.
+    Raises KernelRefused."""
+    shapes = [b.shape for b in bodies]
+    if len(bodies) > 1:
+        with suppress(KernelRefused):  # then each is looked at for itself
+            shapes = [combine("join", [bodies[0].named], [b.named for b in bodies[1:]]).shape]
+    return np.concatenate([mesh_of(s, chord_tol=_CHORD, angle_tol=_ANGLE).triangles for s in shapes])
 
 
 def read_stl(path: Path) -> FloatArray:

@@ -48,4 +48,6 @@ def put_into(user: User, into: Part, based_on: int, other: Part, revision: int, 
     if sources.get(name) != source.sha256:
         card = {**into.head.card, "sources": {**sources, name: source.sha256}}
         save_card(user, into.pk, based_on, card, f"Brought in “{other.name[:100]}”, revision {revision}")
-    return {"part": other.pk, "name": other.name[:60], "revision": revision, "source": name}
+    made_of, density = other.figures.get("material"), other.figures.get("density")
+    material = {"material": made_of[:60], "density": density} if made_of and density else {}
+    return {"part": other.pk, "name": other.name[:60], "revision": revision, "source": name, **material}
