@@ -151,7 +151,7 @@ def test_silhouette_to_plate_to_stl(hand: Hand) -> None:
     hand.volume((60 * 30 + (40 + 30) / 2 * 10) * 6 / 1000)
     hand.stage(HAND_OVER)
     with hand.page.expect_download(timeout=60_000) as download:
-        hand.press("Take STL")
+        hand.press("Download STL")
     assert download.value.path().stat().st_size > 84
     told("silhouette → plate → STL", hand)
 

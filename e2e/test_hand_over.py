@@ -62,7 +62,7 @@ def test_a_solid_from_elsewhere_is_drawn_checked_and_handed_on(hand: Hand, tmp_p
     page.get_by_label("bed").press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("A bed has three sizes")
     with page.expect_download() as taken:
-        page.get_by_role("button", name="Take everything in one").click()
+        page.get_by_role("button", name="Download everything in one").click()
     taken.value.save_as(tmp_path / "all.zip")
     names = [Path(n).suffix for n in zipfile.ZipFile(tmp_path / "all.zip").namelist()]
     assert sorted(names) == [".dxf", ".json", ".pdf", ".step"]

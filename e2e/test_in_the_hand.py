@@ -225,7 +225,7 @@ def test_the_part_stays_in_sight_where_it_is_handed_over(page: Page, opened: Ope
     page.set_viewport_size({"width": 1024, "height": 700})
     page.get_by_label("Stages").get_by_role("button").nth(6).click()
     expect(page.get_by_label("Figures of the part")).to_contain_text("30 cm³", timeout=30_000)
-    expect(page.get_by_label("Take STEP")).to_be_visible()
+    expect(page.get_by_label("Download STEP")).to_be_visible()
     for stage in page.get_by_label("Stages").get_by_role("button").all():
         box, inner = stage.bounding_box(), stage.evaluate("e => e.scrollWidth")
         assert box and inner <= box["width"] + 1, stage.inner_text()

@@ -84,7 +84,7 @@ def test_a_known_length_between_two_picked_centres_sets_the_size(page: Page, pla
     ready(page)
     page.get_by_role("button", name="Hand over").click()
     with page.expect_download() as download:
-        page.get_by_role("button", name="Take linework as DXF").click()
+        page.get_by_role("button", name="Download linework as DXF").click()
     written = ezdxf.readfile(download.value.path()).modelspace()
     assert sorted(round(c.dxf.radius, 9) for c in written.query("CIRCLE")) == [1.25, 2.5]
     assert [p.closed for p in written.query("LWPOLYLINE")] == [True]

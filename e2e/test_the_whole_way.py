@@ -67,7 +67,7 @@ def step_volume(path: Path) -> float:
 
 def take(page: Page, kind: str, to: Path) -> Path:
     with page.expect_download() as download:
-        page.get_by_role("button", name=f"Take {kind}", exact=True).click()
+        page.get_by_role("button", name=f"Download {kind}", exact=True).click()
     download.value.save_as(to)
     return to
 
@@ -190,7 +190,7 @@ def test_by_keyboard_alone(page: Page, site: Site, plate: Path, tmp_path: Path) 
     page.keyboard.press("Escape")
     for _ in range(2):
         page.keyboard.press("Shift+ArrowRight")
-    page.get_by_role("button", name="Take STEP").focus()
+    page.get_by_role("button", name="Download STEP").focus()
     with page.expect_download() as download:
         page.keyboard.press("Enter")
     download.value.save_as(tmp_path / "k.step")

@@ -66,7 +66,7 @@ def test_what_is_certain_is_mended_in_one_press_and_the_missing_side_is_drawn(pa
     profiles.get_by_role("row").nth(1).click()
     expect(profiles).to_contain_text("Second moment Ix")
     with page.expect_download() as download:
-        profiles.get_by_role("button", name="Take the figures as CSV").click()
+        profiles.get_by_role("button", name="Download the figures as CSV").click()
     (row,) = csv.DictReader(Path(download.value.path()).read_text().splitlines())
     assert float(row["Area (mm²)"]) == pytest.approx(5000 - 314.159265, rel=1e-6)
     page.reload()

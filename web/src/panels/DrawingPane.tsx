@@ -82,6 +82,18 @@ export function DrawingPane({ kind, mayEdit }: { kind: string; mayEdit: boolean 
     if (of) void drawSheet();
   }, [of]);
   useEffect(() => {
+    if (!tool) return;
+    const end = (e: KeyboardEvent) => {
+      if (e.key !== "Escape") return;
+      e.preventDefault(); // it ends the tool, wherever the focus is, and nothing else
+      setTool(null);
+    };
+    window.addEventListener("keydown", end, { capture: true });
+    return () => {
+      window.removeEventListener("keydown", end, { capture: true });
+    };
+  }, [tool]);
+  useEffect(() => {
     const box = pane.current;
     if (!box) return;
     const zoomed = (e: WheelEvent) => {
@@ -179,11 +191,6 @@ export function DrawingPane({ kind, mayEdit }: { kind: string; mayEdit: boolean 
           <div
             className="absolute inset-0"
             style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.zoom})` }}
-            onKeyDown={(e) => {
-              if (e.key !== "Escape" || !tool) return;
-              e.stopPropagation();
-              setTool(null);
-            }}
           >
             <SheetHandles
               sheet={sheet}

@@ -44,7 +44,7 @@ export function HandOverPane() {
   const mesh = { chord_mm: chord, angle_deg: angle };
   const field = "num w-16 rounded-md border border-rule bg-paper px-2 py-0.5 text-right";
   return (
-    <section className="min-h-0 overflow-y-auto border-t border-rule px-4 py-3" aria-label="Hand over">
+    <section className="min-h-0 overflow-y-auto border-t border-rule px-4 py-3" aria-label="Hand over" data-downloads>
       <span className="cap">Hand over</span>
       <Entry
         title="drawing sheet"
@@ -226,7 +226,7 @@ function Entry({
   text,
   off,
   busy,
-  does = "Take",
+  does = "Download",
   take,
   children,
 }: {
@@ -234,7 +234,7 @@ function Entry({
   text: string;
   off: boolean;
   busy: boolean;
-  /** What its button does, where nothing is taken at once. */
+  /** What its button does, where nothing is downloaded at once. */
   does?: string;
   take(): void;
   children?: ReactNode;

@@ -106,6 +106,8 @@ const KEYS: [string, string][] = [
   ["Shift ← →", "previous, next stage"],
   ["Ctrl Z", "undo"],
   ["Ctrl Shift Z", "redo"],
+  ["D", "to the downloads (Hand over)"],
+  ["Shift press", "on a second face or edge: how far apart the two are"],
   ["F", "fit sheet and part"],
   ["arrows", "move the sheet, turn the part (pane in focus)"],
   ["+  -", "nearer, farther (pane in focus)"],

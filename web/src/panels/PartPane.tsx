@@ -206,7 +206,8 @@ function describePicked(part: PartData | null, hover: Piece | null, picked: Piec
     if (gap) return gap;
   }
   const one = hover ?? picked.at(-1);
-  return one ? part.describe(one) : "";
+  const more = !hover && picked.length === 1 ? "; Shift and a press on another measures between them" : "";
+  return one ? `${part.describe(one)}${more}` : "";
 }
 
 function point(piece: Piece | null): void {

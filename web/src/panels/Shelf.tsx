@@ -17,6 +17,7 @@ import { HandOverMany } from "./HandOverMany";
 import { KeyPage } from "./Overlays";
 import { PartCard } from "./PartCard";
 import { PersonMenu } from "./PersonMenu";
+import { unzipped } from "./unzipped";
 import { type Order, ORDERS, PAGE, pagesOf, type Wanted } from "./shelfList";
 
 export function Shelf({ person, open, toLibrary }: { person: Person; open(id: number): void; toLibrary(): void }) {
@@ -60,8 +61,15 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
   }, []);
 
   async function bringIn(files: Iterable<File> | null) {
-    const list = [...(files ?? [])],
-      file = list[0];
+    setProblem(null);
+    let list: File[];
+    try {
+      list = await unzipped([...(files ?? [])]);
+    } catch (error) {
+      setProblem(error instanceof Error ? error.message : sentenceOf(error));
+      return;
+    }
+    const file = list[0];
     if (!file) return;
     if (list.length > 1) {
       await bringInMany(list);
@@ -176,7 +184,7 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
             <p className="flex-1 text-faint">
               {sending
                 ? `Sending ${sending.name}: ${Math.round(sending.share * 100)} %`
-                : "or drop drawings anywhere on this page: DXF, DWG, SVG, PDF, Gerber, coordinate tables, pictures; a whole folder at once if you like."}
+                : "or drop drawings anywhere on this page: DXF, DWG, SVG, PDF, Gerber, coordinate tables, pictures; a whole folder or a zip at once if you like."}
             </p>
             {sending ? (
               <span className="h-1.5 w-56 overflow-hidden rounded bg-rule">

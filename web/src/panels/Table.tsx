@@ -392,14 +392,18 @@ function Others({ me }: { me: string }) {
     <>
       {others.length ? (
         <span
-          className="shrink-0 rounded-full border border-verdigris px-2 text-[12.5px] text-verdigris"
+          className="max-w-[200px] min-w-0 truncate rounded-full border border-verdigris px-2 text-[12.5px] text-verdigris"
           title="They see what you record at once, and you what they do"
         >
           {others.length === 1 ? `${others[0]!} is here` : `${others.join(", ")} are here`}
         </span>
       ) : null}
       {heard ? (
-        <span className="min-w-0 truncate text-[13px] text-verdigris" role="status" title={heard}>
+        <span
+          className="fixed top-12 right-4 z-40 max-w-[420px] truncate rounded-lg border border-verdigris bg-raised px-3 py-1 text-[13px] text-verdigris shadow-lg"
+          role="status"
+          title={heard}
+        >
           {heard}
         </span>
       ) : null}
@@ -660,6 +664,8 @@ function useKeys({
       else if (e.key === "a") pickAllMaterial();
       else if (e.key === "l") set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" });
       else if (e.key === "e") pickLike();
+      else if (e.key === "d" && useTable.getState().stage === "hand_over")
+        document.querySelector<HTMLElement>("[data-downloads] button:not(:disabled)")?.focus();
       else if (e.key === "f") {
         sheetScene.current?.fit();
         partScene.current?.fit();

@@ -351,7 +351,9 @@ export class Session {
     this.guessed = picks.regions.length ? [] : this.onlyRegion();
     const regions = picks.regions.length ? picks.regions : this.guessed;
     if ("profiles" in params && regions.length && shown) params["profiles"] = choiceOf(regions, shown.sheet);
-    if ("curves" in params && picks.curves.length) params["curves"] = picks.curves;
+    const bounds = "profiles" in params || !shown ? [] : picks.regions.flatMap((id) => shown.sheet.boundaryOf(id)),
+      curves = picks.curves.length ? picks.curves : [...new Set(bounds)];
+    if ("curves" in params && curves.length) params["curves"] = curves;
     else this.aimAtNewest(params);
     if ("table" in params) params["table"] = this.get().bendTable;
     if (kind.serves === "engraves") params["source"] = this.newestFile();
