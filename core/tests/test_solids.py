@@ -316,3 +316,18 @@ def test_two_solids_add_up() -> None:
     assert [b.name for b in apart.bodies] == ["only then", "only now"]
     with pytest.raises(NothingToBuild, match="no body then"):
         two_solids(Workpiece(), _bodies(plate, 8))
+
+
+def test_a_mesh_is_no_finer_than_files_hold_digits() -> None:
+    """A plate whose file has its unit wrong is a kilometre long: its mesh stays as small as that of the plate."""
+    counts = []
+    for size in (1.0, 1e4):
+        regions = (
+            Figure()
+            .spline((0, 0), (30 * size, 12 * size), (70 * size, 8 * size), (100 * size, 0))
+            .line(100 * size, 0, 0, 0)
+            .regions()
+        )
+        shape = prism(regions, regions.profiles[0], frame_of("top"), 0.0, 3.0, 1).shape
+        counts.append(len(mesh_of(shape).triangles))
+    assert counts[1] < 40 * counts[0] and counts[1] < 20_000

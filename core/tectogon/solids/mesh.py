@@ -6,6 +6,7 @@ against 540 ms one node at a time.
 
 from __future__ import annotations
 
+import math
 import tempfile
 from dataclasses import dataclass
 from functools import cached_property
@@ -13,8 +14,10 @@ from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
+from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_TangentialDeflection
@@ -31,6 +34,8 @@ from tectogon.solids import kernel, measure
 from tectogon.solids.kernel import Shape
 from tectogon.tolerances import MESH_ANGLE_TOL, MESH_CHORD_TOL, TINY
 
+_FINEST = 1e-6
+"""No mesh is finer than this share of its shape's size: the files that it goes into hold no more digits."""
 _STL_RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 
 
@@ -82,10 +87,13 @@ class Mesh:
 
 
 def mesh_of(shape: Shape, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float = MESH_ANGLE_TOL) -> Mesh:
-    """The mesh of a shape within `chord_tol` (mm) and `angle_tol` (radians). Raises KernelRefused when the kernel gives
-    none."""
+    """The mesh of a shape within `chord_tol` (mm), or a millionth of its size where that is more, and
+    `angle_tol` (radians). Raises KernelRefused when the kernel gives none."""
     BRepTools.Clean_s(shape)
-    BRepMesh_IncrementalMesh(shape, chord_tol, False, angle_tol, False)
+    box = Bnd_Box()
+    BRepBndLib.Add_s(shape, box, False)
+    size = 0.0 if box.IsVoid() else math.sqrt(box.SquareExtent())
+    BRepMesh_IncrementalMesh(shape, max(chord_tol, _FINEST * size), False, angle_tol, False)
     counts = []
     numbers = kernel.map_of(shape, TopAbs_ShapeEnum.TopAbs_FACE)
     ids = []
