@@ -8,9 +8,11 @@ import re
 import threading
 from datetime import timedelta
 from typing import Any
+from unittest.mock import patch
 
 import pytest
 from django.contrib.auth.models import User
+from django.contrib.sessions.models import Session
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.utils import timezone
@@ -21,6 +23,8 @@ from tectogon_server.accounts.actions import passwords
 from tectogon_server.accounts.models import Invitation, Membership, Workshop
 from tectogon_server.accounts.signed_in import MEMBERS
 from tectogon_server.parts.models import Part, Presence
+
+decoded = Session.get_decoded
 
 
 def send(client: Client, method: str, path: str, body: dict[str, Any] | None = None) -> Any:
@@ -326,3 +330,23 @@ def test_ever_new_names_from_one_address_are_counted_together(ines: User, monkey
     monkeypatch.setattr(passwords, "_MOST_FROM_AN_ADDRESS", 5)
     answers = [send(Client(), "POST", "/sign-in", {"username": f"x{n}", "password": "y"}).status_code for n in range(8)]
     assert answers[:4] == [403] * 4 and answers[-1] == 429
+
+
+def test_a_persons_sessions_are_found_without_reading_everybodys(
+    ines: User, olga: User, django_assert_max_num_queries: Any
+) -> None:
+    here, there = signed_in(ines), signed_in(ines)
+    others = [signed_in(olga) for _ in range(5)]
+    for client in (here, there):
+        client.get("/api/me")
+    with (
+        django_assert_max_num_queries(6),
+        patch.object(Session, "get_decoded", autospec=True, side_effect=decoded) as read,
+    ):
+        assert len(here.get("/api/me/sessions").json()) == 2
+    assert read.call_count <= 3
+    changed = {"old": "river-gauge", "new": "weir-and-sluice-9"}
+    sent(here, "post", "/api/me/password", changed, 204)
+    assert here.get("/api/me").status_code == 200, "the one that changed it goes on"
+    assert there.get("/api/me").status_code == 401
+    assert others[0].get("/api/me").status_code == 200

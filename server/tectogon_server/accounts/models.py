@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, Self
 
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser, User
+from django.contrib.sessions.models import Session
 from django.db import models
 
 
@@ -95,3 +96,10 @@ class Deed(Owned):
 
     class Meta:
         ordering = ["-at"]
+
+
+class OwnSession(models.Model):
+    """Whose a session is."""
+
+    session = models.OneToOneField(Session, on_delete=models.CASCADE, primary_key=True, related_name="own")
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="own_sessions")

@@ -69,9 +69,7 @@ def end_sessions(user: User, but: str | None = None) -> None:
 
 
 def _rows(user: User) -> Iterator[Session]:
-    for session in Session.objects.filter(expire_date__gt=timezone.now()).iterator():
-        if session.get_decoded().get("_auth_user_id") == str(user.pk):
-            yield session
+    yield from Session.objects.filter(own__user=user, expire_date__gt=timezone.now())
 
 
 def _end(user: User, session: Session) -> None:
