@@ -141,7 +141,7 @@ def leaning(rings: Sequence[Sequence[Curve]], names: Sequence[Sequence[str]], di
         _check_apart(current, at, end if end == distance else at + (1.0 - _JUST_BEFORE) * (end - at))
         after = current if end == distance else [ring.without_vanished(end) for ring in current]
         pairs = zip(current, after, strict=True)
-        if end != at:
+        if end != at or end == distance:
             out.append(Stage(at, end, tuple(ring.between(at, end, gone=then is not ring) for ring, then in pairs)))
             held.append(tuple(current))
         if end == distance:
