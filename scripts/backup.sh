@@ -13,7 +13,8 @@ dump) # computations, tickets and sessions are of the day
   trap 'rm -f "$part"' EXIT
   "$bin/pg_dump" --format=custom --no-owner --no-privileges \
     --exclude-table-data=computing_handover --exclude-table-data=computing_computation \
-    --exclude-table-data='procrastinate_*' --exclude-table-data=django_session --file="$part"
+    --exclude-table-data='procrastinate_*' --exclude-table-data=django_session --exclude-table-data=accounts_ownsession \
+    --file="$part"
   "$bin/pg_restore" --list "$part" >/dev/null # it can be read
   mv "$part" "$file"
   ;;

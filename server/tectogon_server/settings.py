@@ -38,6 +38,7 @@ def _secret() -> str:
 
 
 SECRET_KEY = _secret()
+SECRET_KEY_FALLBACKS = [s for s in os.environ.get("TECTOGON_OLD_SECRETS", "").split(",") if s]
 DEBUG = os.environ.get("TECTOGON_DEBUG") == "1"
 ALLOWED_HOSTS = os.environ.get("TECTOGON_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
 if PRODUCTION:

@@ -14,14 +14,17 @@ import pytest
 from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.test import Client
 from django.utils import timezone
 from django_otp.oath import TOTP
 from django_otp.plugins.otp_totp.models import TOTPDevice
 from people import make_person, signed_in
 from tectogon_server.accounts.actions import passwords
+from tectogon_server.accounts.actions.members import set_role
 from tectogon_server.accounts.models import Invitation, Membership, Workshop
 from tectogon_server.accounts.signed_in import MEMBERS
+from tectogon_server.errors import NotAllowed
 from tectogon_server.parts.models import Part, Presence
 
 decoded = Session.get_decoded
@@ -350,3 +353,29 @@ def test_a_persons_sessions_are_found_without_reading_everybodys(
     assert here.get("/api/me").status_code == 200, "the one that changed it goes on"
     assert there.get("/api/me").status_code == 401
     assert others[0].get("/api/me").status_code == 200
+
+
+@pytest.mark.django_db(transaction=True)
+def test_two_owners_can_not_both_make_each_other_viewers() -> None:
+    """At one moment: who comes second finds that there is no other owner left."""
+    people = [make_person(name, "Fernmoor", "owner") for name in ("ines", "olga")]
+    numbers = [Membership.objects.get(user=user).pk for user in people]
+    together = threading.Barrier(2)
+    refused: list[str] = []
+
+    def step(user: User, other: int) -> None:
+        together.wait()
+        try:
+            set_role(user, other, "viewer")
+        except NotAllowed as no:
+            refused.append(str(no))
+        finally:
+            connection.close()
+
+    threads = [threading.Thread(target=step, args=(people[n], numbers[1 - n])) for n in (0, 1)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join(30)
+    assert Membership.objects.filter(role="owner").count() == 1
+    assert len(refused) == 1
