@@ -136,7 +136,7 @@ def test_bodies_are_listed_hidden_and_made_one(hand: Hand) -> None:
     bodies = hand.page.get_by_label("Bodies", exact=True)
     expect(bodies).to_contain_text("2 bodies", timeout=20_000)
     hand.enter("each as a new body")
-    expect(bodies).to_contain_text("Body 1 and Body 2 touch near 30 / ")
+    expect(bodies).to_contain_text("Body 1, Body 2 touch near 30 / ")
     hand.page.get_by_role("button", name="Hide Body 1").click()
     expect(hand.page.get_by_role("button", name="Show Body 1")).to_be_visible()
     hand.page.get_by_role("button", name="Show Body 1").click()

@@ -141,8 +141,11 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
                       pickAll([bodies[a]!.key, bodies[b]!.key]);
                     }}
                   >
-                    {bodies[a]!.name} and {bodies[b]!.name} {neighbourWords(common_mm3, apart_mm)} near{" "}
-                    {at.map((v) => coordinateText(v)).join(" / ")} {lengthUnit()}
+                    <span translate="no">
+                      {bodies[a]!.name}, {bodies[b]!.name}
+                    </span>{" "}
+                    <span>{neighbourWords(common_mm3, apart_mm)}</span>{" "}
+                    <span>{`near ${at.map((v) => coordinateText(v)).join(" / ")} ${lengthUnit()}`}</span>
                   </button>
                 </li>
               ))}
