@@ -55,7 +55,14 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
     },
     closed: !help,
   });
-  useEffect(() => newsOfTheShelf(() => void queries.invalidateQueries({ queryKey: ["shelf"] })), [queries]);
+  useEffect(
+    () =>
+      newsOfTheShelf(() => {
+        // what is under way comes first: news that come faster than answers would stop them all
+        void queries.invalidateQueries({ queryKey: ["shelf"] }, { cancelRefetch: false });
+      }),
+    [queries],
+  );
   useEffect(() => {
     document.title = "Tectogon";
   }, []);
