@@ -59,7 +59,9 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
     () =>
       newsOfTheShelf(() => {
         // what is under way comes first: news that come faster than answers would stop them all
-        void queries.invalidateQueries({ queryKey: ["shelf"] }, { cancelRefetch: false });
+        if (queries.isFetching({ queryKey: ["shelf"] })) return false;
+        void queries.invalidateQueries({ queryKey: ["shelf"] });
+        return true;
       }),
     [queries],
   );
@@ -311,20 +313,21 @@ function useShelfPages(wanted: Wanted) {
 
 const AT_MOST_EVERY_MS = 1500;
 
-/** Call `changed` when the shelf shows something else than before: at once, and then no more than now and then. */
-function newsOfTheShelf(changed: () => void): () => void {
+/**
+ * Call `changed` when the shelf shows something else than before: at once, and then no more than now and then; again
+ * where it says that it could not be done yet.
+ */
+function newsOfTheShelf(changed: () => boolean): () => void {
   let last = 0,
     timer: ReturnType<typeof setTimeout> | undefined;
   const stop = listen((news) => {
     if (news.what !== "shelf" && news.what !== "part" && news.what !== "again") return;
     clearTimeout(timer);
-    timer = setTimeout(
-      () => {
-        last = Date.now();
-        changed();
-      },
-      Math.max(0, last + AT_MOST_EVERY_MS - Date.now()),
-    );
+    const tell = () => {
+      if (changed()) last = Date.now();
+      else timer = setTimeout(tell, AT_MOST_EVERY_MS / 3);
+    };
+    timer = setTimeout(tell, Math.max(0, last + AT_MOST_EVERY_MS - Date.now()));
   });
   return () => {
     stop();
