@@ -81,7 +81,7 @@ def sentence(params: LevelsParams, workpiece: Workpiece | None) -> Sentence:
 OPERATION = Operation(
     "extrude_levels",
     "build",
-    "Thickness by nesting",
+    "By nesting",
     "Each level of nesting to a thickness of its own",
     LevelsParams,
     apply,

@@ -93,7 +93,7 @@ export const JOBS: Job[] = [
     from: "A drawing in which each region has a thickness of its own, or a board’s artwork by levels.",
     steps: [
       "Press a region: depths that other views show are proposed, with the lines they come from.",
-      "Or Thickness by nesting: the outside and each level inside it to a height of its own.",
+      "Or By nesting: the outside and each level inside it to a height of its own.",
       "Where a region touches itself in a point, it is said before the solid fails, with two ways out.",
     ],
     picture: "depths",
