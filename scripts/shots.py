@@ -103,7 +103,7 @@ def _walk(page: object) -> None:
     page.get_by_text("Every step follows.").wait_for(timeout=30_000)
     page.get_by_role("button", name="Build").click()
     shot("newer-issue")
-    page.get_by_role("button", name="Leave it").click()
+    page.get_by_role("button", name="Keep the present one").click()
     opened("Sensor bracket")
     page.locator("nav[aria-label=Stages] button").nth(3).click()
     page.get_by_role("group", name="Views").get_by_text("100 %").first.wait_for()
