@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
 BASE = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(BASE / "e2e"), str(BASE / "scripts")]
@@ -114,8 +115,9 @@ def _sign_in(page: object, site: object) -> None:
     page.get_by_text("the shelf").wait_for()  # type: ignore[attr-defined]
 
 
-def frame_time() -> float:
-    """Median JavaScript milliseconds of a pan frame with 100,000 short curves on the sheet."""
+@contextmanager
+def _large_sheet() -> Iterator[Any]:
+    """A page with 100,000 short curves on the sheet, at rest."""
     from make_inputs import short_lines_dxf
     from playwright.sync_api import sync_playwright
     from running_site import BROWSER_ARGS
@@ -130,6 +132,13 @@ def frame_time() -> float:
         page.goto(f"{site.url}/parts/{part['id']}")  # type: ignore[attr-defined]
         page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached", timeout=120_000)
         page.wait_for_timeout(1500)
+        yield page
+        browser.close()
+
+
+def frame_time() -> float:
+    """Median JavaScript milliseconds of a pan frame with 100,000 short curves on the sheet."""
+    with _large_sheet() as page:
         box = page.locator("[data-pane=sheet] canvas").bounding_box()
         assert box
         page.mouse.move(box["x"] + 200, box["y"] + 300)
@@ -139,7 +148,6 @@ def frame_time() -> float:
             page.mouse.move(box["x"] + 200 + 4 * n, box["y"] + 300 + 2 * n)
             page.wait_for_timeout(60)
             frames.append(float(page.locator("[data-pane=sheet] canvas").get_attribute("data-frame") or 0))
-        browser.close()
     return sorted(frames[4:])[10]
 
 
@@ -162,23 +170,9 @@ _PAINTED = """async () => {
 def painted_sheet() -> tuple[float, float]:
     """With 100,000 curves on the sheet and WebGL drawn in software: frames painted a second while the wheel turns, and
     seconds after it rests until the sheet is sharp again."""
-    from make_inputs import short_lines_dxf
-    from playwright.sync_api import sync_playwright
-    from running_site import BROWSER_ARGS
-
-    with running() as site, sync_playwright() as playwright:
-        client = site.client()  # type: ignore[attr-defined]
-        part = client.upload("short.dxf", short_lines_dxf(100_000).read_bytes()).json()
-        client.run(part["id"], seconds=120)
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=BROWSER_ARGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        _sign_in(page, site)
-        page.goto(f"{site.url}/parts/{part['id']}")  # type: ignore[attr-defined]
-        page.wait_for_selector("[data-ready]:not([data-ready=''])", state="attached", timeout=120_000)
-        page.wait_for_timeout(1500)
+    with _large_sheet() as page:
         page.evaluate(_PAINTED)
         frames, sharp = page.evaluate(_PAINTED)
-        browser.close()
     return float(frames), float(sharp)
 
 
