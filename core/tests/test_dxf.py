@@ -344,7 +344,7 @@ def test_truncated_and_flipped_files_never_leak_an_exception(drawing: Callable[.
 def test_profiles_written_are_read_back_the_same(tmp_path: Path, version: str) -> None:
     figure = Figure().rectangle(0, 0, 100, 60).slot(20, 30, 30, 8).circle(80, 30, 6).ellipse(60, 50, 6, 0.5)
     regions = figure.regions()
-    (tmp_path / "out.dxf").write_bytes(regions_as_dxf(regions, None, version=version))
+    (tmp_path / "out.dxf").write_bytes(regions_as_dxf([regions], None, version=version))
     auditor = ezdxf.readfile(tmp_path / "out.dxf").audit()
     assert not auditor.errors
     result = read_drawing(tmp_path / "out.dxf")

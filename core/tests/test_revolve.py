@@ -13,6 +13,8 @@ import pytest
 from figures import Figure
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from tectogon.display.packing import unpack
+from tectogon.display.sheet import regions_parcel
 from tectogon.errors import BadValue
 from tectogon.route import Run
 from tectogon.solids import measure
@@ -250,3 +252,63 @@ def test_the_axis_lies_as_deep_as_another_view_shows_it(
     expected = view.frame.place(np.array([30.0, 112.0] if shown == "centre line" else [112.0, 10.0]))
     assert middle[1] == pytest.approx(expected[1], abs=1e-6) and abs(expected[1]) > 1.0
     assert "part_axis_depth" not in notes
+
+
+def told_otherwise(run: Any, drawn: str) -> list[dict[str, Any]]:
+    """What a page is told that other lines than solid ones close, as picks."""
+    facts, _ = unpack(regions_parcel(run.workpiece))
+    assert all(r["drawn"] == "solid" for r in facts["regions"])
+    return [
+        {"id": r["id"], "curves": [], "at": r["inside"], "area": r["area"]}
+        for r in facts["otherwise"]
+        if r["drawn"] == drawn
+    ]
+
+
+def test_the_half_over_a_centre_line_is_a_profile_though_the_halves_differ(
+    drawing: Callable[..., Path], on_card: Case
+) -> None:
+    def draw(space: Any, document: Any) -> None:
+        document.linetypes.add("CENTER", pattern=[32, 20, -4, 4, -4], description="Center ____ _ ____")
+        upper, lower = [(0, 10), (0, 18), (30, 18), (30, 14), (50, 14), (50, 10)], [(50, 4), (30, 4), (30, 0), (0, 0)]
+        space.add_lwpolyline([*upper, *lower], close=True)
+        space.add_line((-5, 10), (55, 10), dxfattribs={"linetype": "CENTER"})
+
+    path = drawing(draw)
+    halves = told_otherwise(on_card(path), "centre")
+    assert sorted(h["area"] for h in halves) == pytest.approx([30 * 8 + 20 * 4, 30 * 10 + 20 * 6])
+    upper = min(halves, key=lambda h: h["area"])
+    run = on_card(path, ("revolve", {"profiles": {"rule": "picked", "picks": [upper]}}))
+    assert volume(run) == pytest.approx(math.pi * (64 * 30 + 16 * 20), rel=1e-6)
+    mended = {**upper, "id": "as of another issue", "curves": _curves(on_card(path), upper["id"])}
+    again = on_card(path, ("revolve", {"profiles": {"rule": "picked", "picks": [mended]}}))
+    assert volume(again) == pytest.approx(volume(run)), "found again by its curves, the half and not the whole"
+
+
+def _curves(run: Any, key: str) -> tuple[str, ...]:
+    parted = run.workpiece.drawing.parted
+    return tuple(parted.curves_of(parted.with_id(key).outer))
+
+
+def test_a_keyway_drawn_dashed_is_a_profile_that_cuts(drawing: Callable[..., Path], on_card: Case) -> None:
+    def draw(space: Any, document: Any) -> None:
+        document.linetypes.add("HIDDEN", pattern=[9, 6, -3], description="Hidden __ __")
+        Figure().rectangle(0, 0, 60, 20).draw()(space, document)
+        space.add_lwpolyline(
+            [(10, 7, 0), (30, 7, 1), (30, 13, 0), (10, 13, 1)], format="xyb", close=True, dxfattribs={"linetype": "HIDDEN"}
+        )
+        space.add_line((40, 20), (40, 12), dxfattribs={"linetype": "HIDDEN"})
+        space.add_line((40, 12), (50, 12), dxfattribs={"linetype": "HIDDEN"})
+        space.add_line((50, 12), (50, 20), dxfattribs={"linetype": "HIDDEN"})
+
+    path = drawing(draw)
+    keyway, pocket = 20 * 6 + math.pi * 9, 80.0
+    offered = told_otherwise(on_card(path), "hidden")
+    for wanted in (keyway, pocket):
+        (pick,) = (o for o in offered if o["area"] == pytest.approx(wanted, rel=1e-6))
+        run = on_card(
+            path,
+            ("extrude", {"profiles": ALL, "length": 10}),
+            ("cut", {"profiles": {"rule": "picked", "picks": [pick]}}),
+        )
+        assert volume(run) == pytest.approx(10 * (1200 - wanted), rel=1e-6)

@@ -63,7 +63,7 @@ def bundle_of(
                 add(f"{stem} blank.dxf", lambda: blank_dxf(blank, marks))
                 add(f"{stem} bends.csv", lambda: bend_csv(blank))
         if workpiece.drawing.regions.profiles:
-            add(f"{stem} flat.dxf", lambda: regions_as_dxf(workpiece.drawing.regions, profiles or None))
+            add(f"{stem} flat.dxf", lambda: regions_as_dxf(workpiece.drawing.all_regions, profiles or None))
         if any(one.views for one in workpiece.on_each_sheet):
             add(f"{stem} report.pdf", lambda: report_of(workpiece, title, language))
         add(f"{stem} card.json", lambda: json.dumps(card, indent=1, ensure_ascii=False).encode())

@@ -3,14 +3,15 @@ regions."""
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.table import ARC, ELLIPSE
+from tectogon.curves.table import ARC, ELLIPSE, IntArray
 from tectogon.display.packing import pack
 from tectogon.display.remedies import MEND_CERTAIN, offers_of, remedy_of
 from tectogon.display.views import agreements_told, contradictions_told
@@ -36,6 +37,9 @@ _MOST_RUN = 5000
 _MOST_GROUPED = 30_000
 _MOST_SECTIONS = 200
 _MOST_PIECES = 8000
+_MOST_CLOSED_OTHERWISE = 20_000
+"""So many curves at most are looked at once more for what dashed and centre lines close."""
+_MOST_OTHERWISE = 2000
 
 
 def drawing_figures(workpiece: Workpiece) -> dict[str, Any]:
@@ -296,24 +300,44 @@ def _options_told(source: Source) -> list[dict[str, Any]]:
 
 def _regions(drawing: Drawing, origin: Any, chord: float) -> tuple[dict[str, Any], dict[str, Any]]:
     found = drawing.regions
-    rings = [ring for region in found.regions for ring in (region.outer, *region.holes)]
-    pieces = np.concatenate([r.rows for r in rings]) if rings else np.zeros(0, np.int64)
-    against = np.concatenate([r.against for r in rings]) if rings else np.zeros(0, bool)
-    points, begins = found.pieces.flatten(chord)
-    counts = np.diff(begins)[pieces] - 1
-    before = np.concatenate([[0], np.cumsum(counts)])
-    within = np.arange(int(before[-1])) - np.repeat(before[:-1], counts)
-    index = (
-        np.repeat(np.where(against, begins[pieces + 1] - 1, begins[pieces]), counts)
-        + np.repeat(np.where(against, -1, 1), counts) * within
-    )
-    ring_ends = before[np.cumsum([0, *[len(r.rows) for r in rings]])]
-    sources = [found.piece_source[r.outer.rows] for r in found.regions]
-    ring_counts = [1 + len(region.holes) for region in found.regions]
+    closed = [_Closed("solid", found, found.regions, drawing.bounding), *_closed_otherwise(drawing)]
     facts = {
-        "regions": [
+        "regions": closed[0].told,
+        "otherwise": [told for c in closed[1:] for told in c.told],
+        "open_ends": found.open_ends[:_MOST_OPEN_ENDS].tolist(),
+        "open_count": len(found.open_ends),
+        "doubles": len(found.doubles),
+        "pinches": found.pinches.tolist()[:200],
+    }
+    facts["sections"] = {r.id: section_of(found, r).as_json() for r in _largest(found)}
+    points, lengths = zip(*(c.ring_points(chord) for c in closed), strict=True)
+    sources = [c.rows[c.among.piece_source[r.outer.rows]] for c in closed for r in c.regions]
+    arrays = {
+        "ring_points": (np.concatenate(points) - origin).astype(np.float32),
+        "ring_ends": np.cumsum(np.concatenate([[0], *lengths])).astype(np.uint32),
+        "ring_counts": np.array([1 + len(r.holes) for c in closed for r in c.regions], np.uint32),
+        "region_curves": np.concatenate([np.zeros(0, np.int64), *sources]).astype(np.uint32),
+        "region_curve_ends": np.cumsum([0, *[len(s) for s in sources]]).astype(np.uint32),
+    }
+    return facts, arrays
+
+
+@dataclass(frozen=True)
+class _Closed:
+    """Regions to show: by which lines they are drawn, what they are among, and the row in the linework of each curve
+    given to that (n,)."""
+
+    drawn: str
+    among: Regions
+    regions: Sequence[Region]
+    rows: IntArray
+
+    @property
+    def told(self) -> list[dict[str, Any]]:
+        return [
             {
                 "id": r.id,
+                "drawn": self.drawn,
                 "level": r.level,
                 "area": r.area,
                 "perimeter": r.perimeter,
@@ -322,20 +346,37 @@ def _regions(drawing: Drawing, origin: Any, chord: float) -> tuple[dict[str, Any
                 "inside": r.inside,
                 "holes": len(r.holes),
             }
-            for r in found.regions
-        ],
-        "open_ends": found.open_ends[:_MOST_OPEN_ENDS].tolist(),
-        "open_count": len(found.open_ends),
-        "doubles": len(found.doubles),
-        "pinches": found.pinches.tolist()[:200],
-    }
-    facts["sections"] = {r.id: section_of(found, r).as_json() for r in _largest(found)}
-    rows = drawing.bounding
-    arrays = {
-        "ring_points": (points[index] - origin).astype(np.float32),
-        "ring_ends": np.array(ring_ends, np.uint32),
-        "ring_counts": np.array(ring_counts, np.uint32),
-        "region_curves": rows[np.concatenate(sources)].astype(np.uint32) if sources else np.zeros(0, np.uint32),
-        "region_curve_ends": np.cumsum([0, *[len(s) for s in sources]]).astype(np.uint32),
-    }
-    return facts, arrays
+            for r in self.regions
+        ]
+
+    def ring_points(self, chord: float) -> tuple[FloatArray, IntArray]:
+        """The rings of all regions flattened, end to end (k, 2), the outer one of each first; how many points each
+        ring has."""
+        rings = [ring for region in self.regions for ring in (region.outer, *region.holes)]
+        if not rings:
+            return np.zeros((0, 2)), np.zeros(0, np.int64)
+        pieces, against = np.concatenate([r.rows for r in rings]), np.concatenate([r.against for r in rings])
+        points, begins = self.among.pieces.flatten(chord)
+        counts = np.diff(begins)[pieces] - 1
+        before = np.concatenate([[0], np.cumsum(counts)])
+        within = np.arange(int(before[-1])) - np.repeat(before[:-1], counts)
+        first = np.where(against, begins[pieces + 1] - 1, begins[pieces])
+        index = np.repeat(first, counts) + np.repeat(np.where(against, -1, 1), counts) * within
+        return points[index], np.diff(before[np.cumsum([0, *[len(r.rows) for r in rings]])])
+
+
+def _closed_otherwise(drawing: Drawing) -> list[_Closed]:
+    """What solid lines alone do not close: with dashed lines (a keyway on the far side), and parted by centre lines
+    (the half of a turned part). None of a very large drawing."""
+    if drawing.too_much or len(drawing.kept) > _MOST_CLOSED_OTHERWISE:
+        return []
+    row_of = {key: row for row, key in enumerate(drawing.linework.ids)}
+    known = set(drawing.regions.by_id)
+    out = []
+    hidden = [("hidden", drawing.behind), ("hidden", drawing.together)] if drawing.linework.is_hidden.any() else []
+    for drawn, among in [*hidden, *([("centre", drawing.parted)] if drawing.guiding.any() else [])]:
+        regions = [r for r in among.regions if r.id not in known]
+        if 0 < len(regions) <= _MOST_OTHERWISE:
+            known |= {r.id for r in regions}
+            out.append(_Closed(drawn, among, regions, np.array([row_of[key] for key in among.curve_ids], np.int64)))
+    return out

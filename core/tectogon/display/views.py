@@ -57,14 +57,11 @@ def depths_told(workpiece: Workpiece, profile: str) -> dict[str, Any]:
     """Depths proposed for a profile; none, with the sentence why, where no view shows any."""
     from tectogon.reconstruction.depth_proposals import proposals_of
 
-    regions = workpiece.drawing.regions
-    if profile not in regions.by_id:
+    region = next((r for some in workpiece.drawing.all_regions if (r := some.with_id(profile))), None)
+    if region is None:
         return {"depths": [], "why": "This profile is no longer closed."}
     try:
-        return {
-            "depths": [p.as_json() for p in proposals_of(workpiece, regions.regions[regions.by_id[profile]])],
-            "why": "",
-        }
+        return {"depths": [p.as_json() for p in proposals_of(workpiece, region)], "why": ""}
     except TectogonError as problem:
         return {"depths": [], "why": problem.sentence}
 

@@ -6,7 +6,7 @@ from __future__ import annotations
 import io
 import math
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import ezdxf
@@ -24,22 +24,27 @@ VERSIONS = ("R12", "R2000", "R2010", "R2018")
 _R12_CHORD = 1e-3
 
 
-def regions_as_dxf(regions: Regions, ids: list[str] | None, *, version: str = "R2010") -> bytes:
-    """The chosen regions (all profiles where none is) as a DXF in millimetres, outer boundaries and holes on layers of
-    their own.
+def regions_as_dxf(among: Iterable[Regions], ids: Sequence[str] | None, *, version: str = "R2010") -> bytes:
+    """The chosen regions (all profiles of the first where none is) as a DXF in millimetres, outer boundaries and holes
+    on layers of their own. among: regions by solid lines, and by others, looked through in this order.
 
     R12 knows no ellipses and splines: there they become polylines within 0.001 mm.
     Raises BadValue for an unknown version, NothingToBuild where no region is chosen.
     """
     _check_version(version)
-    chosen: list[Region] = [r for r in regions.regions if (r.id in ids if ids else r.is_material)]
+    chosen: dict[str, tuple[Regions, Region]] = {}
+    for regions in among:
+        if ids is None:
+            chosen = {r.id: (regions, r) for r in regions.profiles}
+            break
+        chosen = {r.id: (regions, r) for r in regions.regions if r.id in ids} | chosen
     if not chosen:
         raise NothingToBuild("There is no closed profile to write.")
     document = ezdxf.new(version, units=4)  # type: ignore[attr-defined]
     for layer in ("OUTLINE", "HOLES"):
         document.layers.add(layer)
     space = document.modelspace()
-    for region in chosen:
+    for regions, region in chosen.values():
         _write_ring(space, regions, region.outer, "OUTLINE", version)
         for hole in region.holes:
             _write_ring(space, regions, hole, "HOLES", version)

@@ -60,7 +60,7 @@ class LibrarySection:
 
     def dxf(self) -> bytes:
         """Its profile as a DXF in millimetres."""
-        return regions_as_dxf(self.regions, [self.region.id])
+        return regions_as_dxf([self.regions], [self.region.id])
 
     def outline(self, chord: float) -> list[list[list[float]]]:
         """Its rings as polygons within a chord (mm), the outer one first."""

@@ -69,8 +69,9 @@ def apply(workpiece: Workpiece, params: RevolveParams, context: Context) -> Work
     Raises Unfinished without an axis, BadValue for an angle of nothing or an axis through a profile whose sides differ,
     and what `chosen_regions` and `with_features` raise.
     """
-    from tectogon.building.extents import picked_height  # the kernel takes 2 s to load: only where it is needed
-    from tectogon.building.revolution import around, revolution, shown_height
+    from tectogon.building.axes import shown_height  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.building.extents import picked_height
+    from tectogon.building.revolution import around, revolution
     from tectogon.solids.features import with_features
 
     sweep = _sweep(params)
@@ -100,7 +101,7 @@ _UNSEEN = (
 
 
 def _axis_of(workpiece: Workpiece, params: RevolveParams, region: Region, height: float) -> Axis:
-    from tectogon.building.revolution import axis_through, drawn_axis, middle_axis
+    from tectogon.building.axes import axis_through, drawn_axis, middle_axis
 
     if params.axis in ("level", "upright"):
         return middle_axis(region, level=params.axis == "level", height=height)

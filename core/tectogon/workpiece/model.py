@@ -11,7 +11,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from tectogon.budget import outermost, within
-from tectogon.curves.table import EMPTY, BoolArray, IntArray
+from tectogon.curves.table import EMPTY, LINE, BoolArray, IntArray
 from tectogon.errors import Note, OutOfTime
 from tectogon.findings.not_geometry import Aside, find_not_geometry
 from tectogon.findings.search import Findings, find_all
@@ -176,6 +176,13 @@ class Drawing:
         rows = np.flatnonzero(self.kept & ~self.guiding)
         return self._closed_by(rows, self.hidden_tolerance)
 
+    @cached_property
+    def parted(self) -> Regions:
+        """What solid lines and straight centre lines close together: the half of a turned part over its axis."""
+        parting = self.kept & self.guiding & (self.linework.table.kind == LINE)
+        rows = np.union1d(self.bounding, np.flatnonzero(parting))
+        return self._closed_by(rows, self.hidden_tolerance)
+
     def _closed_by(self, rows: IntArray, tolerance: float) -> Regions:
         ids = tuple(map(self.linework.ids.__getitem__, rows.tolist()))
         return find_regions(self.linework.table.take(rows), ids, join_tol=tolerance, planes=self.planes_of(rows))
@@ -189,11 +196,14 @@ class Drawing:
 
     @property
     def all_regions(self) -> Iterator[Regions]:
-        """The regions that solid lines close, and where lines are dashed those behind and those of both together."""
+        """The regions that solid lines close; where lines are dashed those behind and those of both together, and
+        those that centre lines part."""
         yield self.regions
         if self.linework.is_hidden.any():
             yield self.behind
             yield self.together
+        if self.guiding.any():
+            yield self.parted
 
     def regions_of(self, region: Region) -> Regions:
         """The regions that one is among. One id may stand for several, with other holes where other lines count."""

@@ -79,7 +79,8 @@ def _find(workpiece: Workpiece, pick: ProfilePick) -> Region:
         named += [] if region is None else [region]
     if named:
         return min(named, key=lambda region: _off(region, pick))
-    for regions in drawing.all_regions:
+    curves = frozenset(pick.curves)
+    for regions in sorted(drawing.all_regions, key=lambda some: -len(curves & frozenset(some.curve_ids))):
         like = _of_curves(regions, pick) or _like(regions, pick)
         if like is not None:
             return like

@@ -251,7 +251,7 @@ def _flat(workpiece: Workpiece, kind: str, options: dict[str, Any]) -> bytes:
     """Profiles or linework as a flat file."""
     version = options.get("version", "R2010")
     if kind == "dxf" and options.get("what", "profiles") == "profiles":
-        return regions_as_dxf(workpiece.drawing.regions, options.get("profiles") or None, version=version)
+        return regions_as_dxf(workpiece.drawing.all_regions, options.get("profiles") or None, version=version)
     kept = workpiece.drawing.linework.take(workpiece.drawing.kept)
     if kind == "svg":
         return linework_as_svg(kept)

@@ -100,6 +100,7 @@ const KEYS: [string, string][] = [
   ["Space", "take the region pointed at into the pick, or out"],
   ["A", "pick all material: every outer profile with its holes"],
   ["Delete", "leave out the curves that are picked"],
+  ["B", "bound profiles by dashed lines too, by centre lines too, by solid lines alone"],
   ["E", "pick everything like what is picked"],
   ["N  P", "next, previous finding (Tidy)"],
   ["L", "drag picks by a box, or by a hand-drawn line"],

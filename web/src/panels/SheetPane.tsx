@@ -3,21 +3,33 @@
 import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
 
 import { coordinateText, lengthUnit, show } from "../scene/shownUnits";
+import type { Drawn, SheetData } from "../scene/sheetData";
 import { type SheetPointer, SheetScene } from "../scene/sheetScene";
 import { useTable } from "../state/table";
 import { draftRegions, wantedOnSheet } from "../state/draft";
-import { describePointed, hasProfiles, pickBlock, pickInBox, pickInLasso, pointAt, pressAt } from "./sheetPicking";
+import {
+  boundsOf,
+  describePointed,
+  hasProfiles,
+  meansRegions,
+  pickBlock,
+  pickInBox,
+  pickInLasso,
+  pointAt,
+  pressAt,
+} from "./sheetPicking";
 import { IssueMarks } from "./IssueMarks";
 import { SheetTabs } from "./SheetTabs";
 import { sheetInWords } from "./summaries";
 import { FitButton } from "../ui/FitButton";
+import { Segments } from "../ui/Segments";
 import { Labels, PictureFader, SnapMark } from "./SheetMarks";
 
 export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [pointer, setPointer] = useState<SheetPointer | null>(null);
   const [, tick] = useState(0);
-  const { shown, early, picks, hover, draft, stage, pickedPieces, pickBy, sheetAsks, set } = useTable();
+  const { shown, early, picks, hover, draft, stage, pickedPieces, pickBy, boundBy, sheetAsks, set } = useTable();
   const sheet = early ?? shown?.sheet ?? null;
 
   useEffect(() => {
@@ -54,6 +66,9 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
   useEffect(() => {
     if (scene.current) scene.current.byHand = pickBy === "lasso";
   }, [pickBy, scene]);
+  useEffect(() => {
+    if (scene.current) scene.current.boundBy = boundBy;
+  }, [boundBy, scene]);
 
   const chosen = draft && hasProfiles(draft) ? draftRegions(draft) : picks.regions;
   useEffect(() => {
@@ -138,28 +153,21 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
             scene.current?.fit();
           }}
         />
-        <div
-          role="radiogroup"
-          aria-label="Dragging picks by"
+        {meansRegions() ? <BoundBy sheet={sheet} /> : null}
+        <Segments
+          label="Dragging picks by"
+          lead="pick by"
           title="How dragging picks: by a box, or by a line drawn by hand (L)"
-          className="flex overflow-hidden rounded border border-rule bg-raised text-[12px] @max-[340px]:hidden"
-        >
-          <span className="pl-2 py-0.5 text-faint @max-[420px]:hidden">pick by</span>
-          {(["box", "lasso"] as const).map((by) => (
-            <button
-              key={by}
-              type="button"
-              role="radio"
-              aria-checked={pickBy === by}
-              className={`px-2 py-0.5 ${pickBy === by ? "bg-blush font-medium text-brick" : "text-faint hover:text-ink"}`}
-              onClick={() => {
-                set({ pickBy: by });
-              }}
-            >
-              {by === "box" ? "box" : "hand-drawn line"}
-            </button>
-          ))}
-        </div>
+          className="@max-[340px]:hidden"
+          value={pickBy}
+          options={[
+            ["box", "box"],
+            ["lasso", "hand-drawn line"],
+          ]}
+          choose={(by) => {
+            set({ pickBy: by });
+          }}
+        />
       </div>
       <p className="num pointer-events-none absolute bottom-[calc(var(--told,0px)+10px)] left-3.5 rounded bg-paper/85 px-1 text-[12.5px] text-faint">
         {pointer
@@ -176,6 +184,26 @@ export function SheetPane({ scene }: { scene: RefObject<SheetScene | null> }) {
     </section>
   );
 }
+
+/** Which lines bound a profile, where there are others than solid ones to choose. */
+function BoundBy({ sheet }: { sheet: SheetData | null }) {
+  const { boundBy, set } = useTable();
+  const others = boundsOf(sheet);
+  return others.length > 1 ? (
+    <Segments
+      label="Profiles are bounded by"
+      lead="bounded by"
+      title="Which lines bound a profile: solid ones alone, dashed ones too, or centre lines too (B)"
+      value={others.includes(boundBy) ? boundBy : "solid"}
+      options={others.map((drawn) => [drawn, BOUNDS[drawn]] as const)}
+      choose={(drawn) => {
+        set({ boundBy: drawn });
+      }}
+    />
+  ) : null;
+}
+
+const BOUNDS: Record<Drawn, string> = { solid: "solid lines", hidden: "dashed lines too", centre: "centre lines too" };
 
 /** A scale to two digits, which is all that an eye tells. */
 const twoDigits = (value: number): string => show(Number(value.toPrecision(2)), 1);

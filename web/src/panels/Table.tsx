@@ -44,7 +44,7 @@ import { PersonMenu } from "./PersonMenu";
 import { ProfilesPane } from "./ProfilesPane";
 import { RouteCard } from "./RouteCard";
 import { SheetPane } from "./SheetPane";
-import { pickLike } from "./sheetPicking";
+import { boundByNext, pickLike } from "./sheetPicking";
 import { SYNONYMS } from "./synonyms";
 import { StageStrip } from "./StageStrip";
 import { useCheck } from "./useCheck";
@@ -508,7 +508,7 @@ function pickAllMaterial(): void {
 
 function stepRegion(by: number): void {
   const { shown, hover, set } = useTable.getState();
-  const count = shown?.sheet.facts.regions.length ?? 0;
+  const count = shown?.sheet.closed.length ?? 0;
   if (count)
     set({
       hover: {
@@ -559,6 +559,12 @@ function allActions(
       act: () => {
         set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" });
       },
+    },
+    {
+      label: "Bound profiles by dashed or centre lines too",
+      help: "Or by solid lines alone again",
+      keys: "B",
+      act: boundByNext,
     },
     {
       label: "Pick all material",
@@ -663,6 +669,7 @@ function useKeys({
       } else if (e.key === "Delete" && leavingOut) void leaveOutPicked(leavingOut);
       else if (e.key === "a") pickAllMaterial();
       else if (e.key === "l") set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" });
+      else if (e.key === "b") boundByNext();
       else if (e.key === "e") pickLike();
       else if (e.key === "d" && useTable.getState().stage === "hand_over")
         document.querySelector<HTMLElement>("[data-downloads] button:not(:disabled)")?.focus();
@@ -705,7 +712,7 @@ function toWritingLine(): boolean {
 
 function pickPointed(): boolean {
   const { shown, hover } = useTable.getState();
-  const region = shown?.sheet.facts.regions[hover.region];
+  const region = shown?.sheet.closed[hover.region];
   if (region) toggleRegion(region.id, true);
   return region !== undefined;
 }

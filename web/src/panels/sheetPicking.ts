@@ -3,7 +3,7 @@
  */
 
 import { pixelAt } from "../scene/pictureUnder";
-import type { SheetData } from "../scene/sheetData";
+import type { Drawn, SheetData } from "../scene/sheetData";
 import { areaText, coordinateText, lengthText } from "../scene/shownUnits";
 import type { SheetPointer } from "../scene/sheetScene";
 import { type Snap, snapAt } from "../scene/snapping";
@@ -28,7 +28,7 @@ export function describePointed(stage: string): string {
   if (hover.curves.length > 1)
     return `${hover.curves.length} curves, together ${lengthText(sheet.lengthOf(hover.curves), 2)}`;
   if (hover.region >= 0) {
-    const r = sheet.facts.regions[hover.region]!;
+    const r = sheet.closed[hover.region]!;
     const holes = r.holes ? `, ${r.holes} ${r.holes === 1 ? "hole" : "holes"}` : "";
     return `Area ${areaText(r.area)}, perimeter ${lengthText(r.perimeter, 2)}, centroid x ${coordinateText(r.centroid[0])}, y ${coordinateText(r.centroid[1])}${holes}`;
   }
@@ -36,7 +36,7 @@ export function describePointed(stage: string): string {
     return `${picks.curves.length} ${picks.curves.length === 1 ? "curve" : "curves"} picked, together ${lengthText(sheet.lengthOf(picks.curves.map((id) => sheet.rowOf.get(id) ?? 0)), 2)}`;
   const regions = draft && hasProfiles(draft) ? draftRegions(draft) : picks.regions;
   if (regions.length) {
-    const area = regions.reduce((s, id) => s + (sheet.facts.regions[sheet.regionOf.get(id) ?? -1]?.area ?? 0), 0);
+    const area = regions.reduce((s, id) => s + (sheet.closed[sheet.regionOf.get(id) ?? -1]?.area ?? 0), 0);
     return `${regions.length} ${regions.length === 1 ? "profile" : "profiles"} picked, ${areaText(area)}`;
   }
   return stage === "build" ? "Point at a closed region; press to pick it" : "";
@@ -45,8 +45,21 @@ export function describePointed(stage: string): string {
 /** The curve that is pointed at: left-out ones can be pressed only where they are left out and taken back. */
 const curveOf = (at: SheetPointer): number => (useTable.getState().stage === "bring_in" ? at.ghost : at.curve);
 
+/** The lines that can bound a profile of a sheet, solid ones first. */
+export function boundsOf(sheet: SheetData | null): Drawn[] {
+  const there = new Set(sheet?.facts.otherwise.map((r) => r.drawn));
+  return (["solid", "hidden", "centre"] as const).filter((drawn) => drawn === "solid" || there.has(drawn));
+}
+
+/** The next lines that bound profiles. */
+export function boundByNext(): void {
+  const { shown, boundBy, set } = useTable.getState();
+  const all = boundsOf(shown?.sheet ?? null);
+  set({ boundBy: all[(all.indexOf(boundBy) + 1) % all.length]! });
+}
+
 /** Whether what is pointed at is meant as a region: what is being written says so, else the stage. */
-function meansRegions(): boolean {
+export function meansRegions(): boolean {
   const { stage, draft } = useTable.getState();
   return draft ? hasProfiles(draft) : stage === "build" || stage === "close" || stage === "hand_over";
 }
@@ -79,7 +92,7 @@ export function pressAt(at: SheetPointer, add: boolean): void {
     return;
   }
   if (hover.region >= 0) {
-    toggleRegion(shown.sheet.facts.regions[hover.region]!.id, add);
+    toggleRegion(shown.sheet.closed[hover.region]!.id, add);
     return;
   }
   const pressed = curveOf(at);

@@ -11,8 +11,9 @@ function square(): SheetData {
     [10, 10, 0, 10],
     [0, 10, 0, 0],
   ];
-  const region = (id: string, level: number, area: number, b: [number, number, number, number]) => ({
+  const region = (id: string, level: number, area: number, b: [number, number, number, number], drawn = "solid") => ({
     id,
+    drawn,
     level,
     area,
     perimeter: 0,
@@ -27,6 +28,10 @@ function square(): SheetData {
     ids: ["a", "b", "c", "d"],
     layers: [{ name: "0" }],
     regions: [region("outer", 0, 95.5, [100, 200, 110, 210]), region("inner", 1, 4.5, [102, 202, 105, 205])],
+    otherwise: [
+      region("upper", 0, 50, [100, 205, 110, 210], "centre"),
+      region("behind", 0, 4, [108, 198, 112, 199], "hidden"),
+    ],
   } as unknown as SheetFacts;
   return new SheetData({
     facts,
@@ -41,11 +46,14 @@ function square(): SheetData {
       radius: new Float64Array(4),
       sweep: new Float64Array(4),
       ends: new Float32Array(sides.flat()),
-      ring_points: new Float32Array([0, 0, 10, 0, 10, 10, 0, 10, 2, 2, 2, 5, 5, 2, 2, 2, 5, 2, 2, 5]),
-      ring_ends: new Uint32Array([0, 4, 7, 10]),
-      ring_counts: new Uint32Array([2, 1]),
+      ring_points: new Float32Array([
+        0, 0, 10, 0, 10, 10, 0, 10, 2, 2, 2, 5, 5, 2, 2, 2, 5, 2, 2, 5, 0, 5, 10, 5, 10, 10, 0, 10, 8, -2, 12, -2, 12,
+        -1, 8, -1,
+      ]),
+      ring_ends: new Uint32Array([0, 4, 7, 10, 14, 18]),
+      ring_counts: new Uint32Array([2, 1, 1, 1]),
       region_curves: new Uint32Array([0, 1, 2, 3]),
-      region_curve_ends: new Uint32Array([0, 4, 4]),
+      region_curve_ends: new Uint32Array([0, 4, 4, 4, 4]),
     },
   });
 }
@@ -68,6 +76,13 @@ describe("the sheet asked", () => {
     expect(square().regionAt(11, 5)).toBe(-1);
     expect(square().regionAt(5.2, 4.4, 2.5)).toBe(1);
     expect(square().regionAt(5.2, 4.4, 1)).toBe(0);
+  });
+  it("takes what dashed and centre lines close where that is asked for, and where nothing else is", () => {
+    expect(square().regionAt(9, 9, 0, "centre")).toBe(2);
+    expect(square().regionAt(9, 9, 0, "hidden")).toBe(0);
+    expect(square().regionAt(2.5, 2.5, 0, "centre")).toBe(1);
+    expect(square().regionAt(11, -1.5)).toBe(3);
+    expect(square().regionOf.get("behind")).toBe(3);
   });
   it("picks by box what lies inside, or all it touches", () => {
     expect(square().curvesIn([-1, -1, 11, 1], false)).toEqual([0]);

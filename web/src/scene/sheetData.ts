@@ -8,8 +8,11 @@ import { lengthText, show } from "./shownUnits";
 import { boxesOf } from "./thinLines";
 
 export type Box = [number, number, number, number];
+/** By which lines a region is drawn: solid ones, dashed ones as well, or centre lines as well. */
+export type Drawn = "solid" | "hidden" | "centre";
 export interface RegionFacts {
   id: string;
+  drawn: Drawn;
   level: number;
   area: number;
   perimeter: number;
@@ -186,6 +189,8 @@ export interface SheetFacts {
   contradictions: ContradictionFacts[];
   tolerance: number;
   regions: RegionFacts[];
+  /** What solid lines alone do not close: with dashed lines, or parted by centre lines. */
+  otherwise: RegionFacts[];
   open_ends: [number, number][];
   open_count: number;
   doubles: number;
@@ -199,6 +204,7 @@ const NOTHING_FOUND = {
   agreements: [],
   misfits: [],
   regions: [],
+  otherwise: [],
   open_ends: [],
   open_count: 0,
   doubles: 0,
@@ -249,6 +255,8 @@ export class SheetData {
   readonly state: Uint8Array;
   readonly view: Uint8Array;
   readonly rowOf: Map<string, number>;
+  /** The regions, and behind them those that are closed otherwise: what numbers of regions count. */
+  readonly closed: RegionFacts[];
   readonly regionOf: Map<string, number>;
   readonly ringPoints: Float32Array;
   private readonly arrays: Parcel<SheetFacts>["arrays"];
@@ -265,7 +273,8 @@ export class SheetData {
     this.view = (parcel.arrays["view"] as Uint8Array | undefined) ?? new Uint8Array(this.state.length);
     this.ringPoints = parcel.arrays["ring_points"] as Float32Array;
     this.rowOf = new Map(this.facts.ids.map((id, row) => [id, row]));
-    this.regionOf = new Map(this.facts.regions.map((r, n) => [r.id, n]));
+    this.closed = [...this.facts.regions, ...this.facts.otherwise];
+    this.regionOf = new Map(this.closed.map((r, n) => [r.id, n]));
     for (const n of parcel.arrays["ring_counts"] as Uint32Array) this.ringStart.push(this.ringStart.at(-1)! + n);
   }
 
@@ -274,7 +283,7 @@ export class SheetData {
     const same = lines.facts.origin?.every((v, k) => v === this.facts.origin[k]);
     const { ring_points, ring_ends, ring_counts } = this.arrays;
     if (!same || !ring_points || !ring_ends || !ring_counts) return sheetOf(lines);
-    const curve_ends = new Uint32Array(this.facts.regions.length + 1);
+    const curve_ends = new Uint32Array(this.closed.length + 1);
     return new SheetData({
       facts: { ...this.facts, ...lines.facts },
       arrays: {
@@ -470,11 +479,12 @@ export class SheetData {
 
   /**
    * The smallest closed region that holds a point, or -1. One that is hardly larger than `reach` is meant when it is
-   * that near: a small hole can be hit when all of the sheet is in sight.
+   * that near: a small hole can be hit when all of the sheet is in sight. What solid lines do not close is meant where
+   * the lines that close it are asked for, and where nothing else holds the point.
    */
-  regionAt(x: number, y: number, reach = 0): number {
+  regionAt(x: number, y: number, reach = 0, drawn: Drawn = "solid"): number {
     const [ox, oy] = this.facts.origin,
-      regions = this.facts.regions;
+      regions = this.closed;
     if (!regions.length) return -1;
     if (!this.regionIndex) {
       this.regionIndex = new Flatbush(regions.length);
@@ -486,16 +496,20 @@ export class SheetData {
     for (const n of reach > 0 ? this.regionIndex.search(x - reach, y - reach, x + reach, y + reach) : []) {
       const [x0, y0, x1, y1] = regions[n]!.bounds,
         away = Math.hypot((x0 + x1) / 2 - ox - x, (y0 + y1) / 2 - oy - y);
+      if (regions[n]!.drawn !== "solid" && regions[n]!.drawn !== drawn) continue;
       if (Math.max(x1 - x0, y1 - y0) < 1.6 * reach && away < nearest) {
         nearest = away;
         best = n;
       }
     }
     if (best >= 0) return best;
-    for (const n of this.regionIndex.search(x, y, x, y)) {
-      if ((best < 0 || regions[n]!.area < regions[best]!.area) && this.holds(n, x, y)) best = n;
+    let other = -1;
+    for (const n of this.regionIndex.search(x, y, x, y).filter((n) => this.holds(n, x, y))) {
+      const asked = regions[n]!.drawn === "solid" || regions[n]!.drawn === drawn;
+      if (asked && (best < 0 || regions[n]!.area < regions[best]!.area)) best = n;
+      if (!asked && (other < 0 || regions[n]!.area < regions[other]!.area)) other = n;
     }
-    return best;
+    return best < 0 ? other : best;
   }
 
   private holds(region: number, x: number, y: number): boolean {

@@ -9,7 +9,7 @@ import { Hatching } from "./hatching";
 import { bytes, readInk } from "./ink";
 import { CHAIN, DASHED, DOTTED, InkLines, type Look, SOLID, stroke, strokesFor } from "./inkLines";
 import { PictureUnder } from "./pictureUnder";
-import { type Box, GUIDE, HIDDEN, LEFT_OUT, type SheetData } from "./sheetData";
+import { type Box, type Drawn, GUIDE, HIDDEN, LEFT_OUT, type SheetData } from "./sheetData";
 import { isResting } from "./resting";
 import { type Polylines, ThinLines } from "./thinLines";
 
@@ -88,6 +88,8 @@ export class SheetScene {
   private lasso: [number, number][] = [];
   /** Whether dragging draws a line round things instead of a box. */
   byHand = false;
+  /** Which lines bound a region beside solid ones. */
+  boundBy: Drawn = "solid";
   private readonly layers = [
     this.named,
     this.base,
@@ -262,7 +264,7 @@ export class SheetScene {
       y,
       curve: this.data?.curveAt(x, y, REACH / this.scale) ?? -1,
       ghost: this.data?.curveAt(x, y, REACH / this.scale, true) ?? -1,
-      region: this.data?.regionAt(x, y, REACH / this.scale) ?? -1,
+      region: this.data?.regionAt(x, y, REACH / this.scale, this.boundBy) ?? -1,
       scale: this.scale,
       locked,
     };
@@ -333,7 +335,7 @@ export class SheetScene {
     let at = 0;
     parts.forEach((part, i) => {
       points.set(part, at);
-      levels.fill(data.facts.regions[regions[i]!]!.level, at / 2, (at + part.length) / 2);
+      levels.fill(data.closed[regions[i]!]!.level, at / 2, (at + part.length) / 2);
       at += part.length;
     });
     into.update(points, levels);

@@ -26,6 +26,7 @@ function sheet(lines: number[][], circle: [number, number, number] | null = null
       extents: [0, 0, 10, 10],
       ids: [...Array(count).keys()].map(String),
       regions: [],
+      otherwise: [],
     } as unknown as SheetFacts,
     none = new Uint32Array(1);
   return new SheetData({

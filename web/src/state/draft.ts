@@ -25,7 +25,7 @@ const MOST_CURVES = 40;
 
 export function choiceOf(ids: string[], sheet: SheetData): unknown {
   const picks = ids.flatMap((id) => {
-    const region = sheet.facts.regions[sheet.regionOf.get(id) ?? -1];
+    const region = sheet.closed[sheet.regionOf.get(id) ?? -1];
     return region
       ? [{ id, curves: sheet.boundaryOf(id).slice(0, MOST_CURVES), at: region.inside, area: region.area }]
       : [];

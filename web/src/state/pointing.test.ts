@@ -8,7 +8,7 @@ function shown(regions: string[], ids: string[], keys: string[]): Shown {
   const faces = keys.map((key) => ({ key, body: "b" })),
     edges = keys.slice(1).map((_, n) => ({ faces: [n, n + 1] }));
   return {
-    sheet: { facts: { regions: regions.map((id) => ({ id })), ids } },
+    sheet: { facts: { ids }, closed: regions.map((id) => ({ id })) },
     part: { facts: { faces, edges } },
   } as unknown as Shown;
 }

@@ -20,8 +20,8 @@ export function stillPointed({ hover, pickedPieces }: Pointing, before: Shown | 
 /** Curves are let go with their sheet: they may be left out by now. */
 function rowsAgain({ curves, region }: TableState["hover"], before: SheetData, after: SheetData) {
   if (before === after) return { curves, region };
-  const id = before.facts.regions[region]?.id;
-  return { curves: [], region: id === undefined ? -1 : after.facts.regions.findIndex((r) => r.id === id) };
+  const id = before.closed[region]?.id;
+  return { curves: [], region: id === undefined ? -1 : after.closed.findIndex((r) => r.id === id) };
 }
 
 /** A face is known by its body and key, an edge by the faces it lies between; null where that is nothing or several. */

@@ -10,8 +10,9 @@ import { around, EXTRUDE, later, step } from "./session.fixture";
 vi.mock("../scene/sheetData", () => ({
   sheetOf: ({ facts }: { facts: object }) => ({
     facts: { ...facts, regions: [], sources: [] },
+    closed: [],
     regionOf: new Map(),
-    placedAs: () => ({ facts: { ...facts, regions: [], sources: [] }, regionOf: new Map() }),
+    placedAs: () => ({ facts: { ...facts, regions: [], sources: [] }, closed: [], regionOf: new Map() }),
   }),
 }));
 vi.mock("../scene/partData", () => ({

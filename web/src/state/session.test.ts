@@ -10,8 +10,9 @@ import { takeTypedAhead, typeAhead } from "./typedAhead";
 vi.mock("../scene/sheetData", () => ({
   sheetOf: ({ facts }: { facts: { ids: string[] } }) => ({
     facts: { ...facts, regions: [] },
+    closed: [],
     regionOf: new Map(),
-    placedAs: () => ({ facts: { ...facts, regions: [] }, regionOf: new Map() }),
+    placedAs: () => ({ facts: { ...facts, regions: [] }, closed: [], regionOf: new Map() }),
   }),
 }));
 vi.mock("../scene/partData", () => ({

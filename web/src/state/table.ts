@@ -19,7 +19,7 @@ import type {
   IssuesFound,
 } from "../api/client";
 import type { PartData, Piece } from "../scene/partData";
-import type { SheetData } from "../scene/sheetData";
+import type { Drawn, SheetData } from "../scene/sheetData";
 import type { OnRecord } from "./rebase";
 
 export const STAGES: { key: Stage; label: string }[] = [
@@ -101,6 +101,8 @@ export interface TableState {
   finding: string | null;
   /** How dragging on the sheet picks. */
   pickBy: "box" | "lasso";
+  /** Which lines bound the regions that are pointed at, beside solid ones. */
+  boundBy: Drawn;
   /** What a drag or a press on the sheet is for, when it is not for picking: a part of a picture, or a colour of it. */
   sheetAsks: { what: "part" | "colour"; step: number } | null;
   /** How strongly a picture shows under its outline, 0 to 1. */
@@ -148,6 +150,7 @@ const START = {
   split: 0.5,
   finding: null,
   pickBy: "box" as const,
+  boundBy: "solid" as Drawn,
   sheetAsks: null,
   pictureShare: 0.55,
   people: [],
