@@ -295,7 +295,10 @@ def test_a_keyway_drawn_dashed_is_a_profile_that_cuts(drawing: Callable[..., Pat
         document.linetypes.add("HIDDEN", pattern=[9, 6, -3], description="Hidden __ __")
         Figure().rectangle(0, 0, 60, 20).draw()(space, document)
         space.add_lwpolyline(
-            [(10, 7, 0), (30, 7, 1), (30, 13, 0), (10, 13, 1)], format="xyb", close=True, dxfattribs={"linetype": "HIDDEN"}
+            [(10, 7, 0), (30, 7, 1), (30, 13, 0), (10, 13, 1)],
+            format="xyb",
+            close=True,
+            dxfattribs={"linetype": "HIDDEN"},
         )
         space.add_line((40, 20), (40, 12), dxfattribs={"linetype": "HIDDEN"})
         space.add_line((40, 12), (50, 12), dxfattribs={"linetype": "HIDDEN"})

@@ -121,6 +121,10 @@ FORMATS: tuple[FileFormat, ...] = (
 )
 
 
+_SAYS_NOTHING = frozenset({"", ".gbr", ".grb", ".ger", ".gerber", ".pho", ".art", ".txt"})
+"""Suffixes of board files that are no names of layers."""
+
+
 def format_of(head: bytes) -> FileFormat | None:
     """The readable format whose marks the first bytes of a file carry; the name of the file is not asked."""
     return next((f for f in FORMATS if f.looks_like is not None and f.looks_like(head)), None)
@@ -142,12 +146,12 @@ def read_drawing(
 
 
 def _named(result: ReadResult, called: str) -> ReadResult:
-    """A file that is one layer and does not say which is called as the file is."""
+    """A file that is one layer and does not say which is called as the file is: some say it by their suffix."""
+    name = Path(called)
+    title = name.stem if name.suffix.lower() in _SAYS_NOTHING else called
     if result.format not in BOARD_FORMATS:
         return result
-    layers = [
-        replace(layer, name=Path(called).stem) if layer.name == UNNAMED else layer for layer in result.linework.layers
-    ]
+    layers = [replace(layer, name=title) if layer.name == UNNAMED else layer for layer in result.linework.layers]
     return replace(result, linework=replace(result.linework, layers=tuple(layers)))
 
 

@@ -87,8 +87,9 @@ class Operation:
     """Values that it begins with where there are bodies already, instead of its defaults."""
     begins_sheet: bool = False
     """Whether it may be the first step on a sheet."""
-    wants: Literal["", "body", "bodies", "views", "sheet_metal"] = ""
-    """What must be there before it is offered: a body, several, folded views, or a body that was made sheet."""
+    wants: Literal["", "body", "bodies", "views", "sheet_metal", "board"] = ""
+    """What must be there before it is offered: a body, several, folded views, a body that was made sheet, or the layers
+    of a circuit board."""
     offered: bool = True
     """Whether it is offered among the actions of its stage; else something else begins it, such as a file brought
     in."""

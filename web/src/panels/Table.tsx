@@ -411,6 +411,9 @@ function Others({ me }: { me: string }) {
   );
 }
 
+/** Formats of which several are the layers of one circuit board. */
+const BOARD_FORMATS = new Set(["Gerber", "drill"]);
+
 function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
   const { draft, shown: now, part } = useTable();
   if (!here.length) return null;
@@ -420,6 +423,7 @@ function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
       body: bodies > 0,
       bodies: bodies > 1,
       views: (now?.sheet.facts.views.length ?? 0) > 0,
+      board: (now?.sheet.facts.sources ?? []).filter((s) => BOARD_FORMATS.has(s.format)).length > 1,
       sheet_metal: (part?.card.steps ?? []).some((s) => bends.includes(s.kind) && s.on),
     };
   return (
