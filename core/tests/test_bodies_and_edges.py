@@ -16,7 +16,7 @@ from tectogon.operations import OPERATIONS
 from tectogon.route import Card, Run, run_card
 from tectogon.route.card import card_from
 from tectogon.route.upgrade import VERSION
-from tectogon.solids import measure
+from tectogon.solids import edges, measure
 from tectogon.solids.mesh import mesh_of
 from tectogon.units import show_count
 from tectogon.workpiece.model import Workpiece
@@ -114,6 +114,23 @@ def test_what_has_no_room_says_where_and_how_much_would_do(part: Callable[..., R
     assert volumes(part(BLOCK, ("round_edges", {"which": "every", "size": most * 0.99})))[0] < 24000
     assert "Press the edges" in refusal(part(BLOCK, ("round_edges", {})))
     assert "more than nothing" in refusal(part(BLOCK, ("round_edges", {"which": "every", "size": 0})))
+
+
+def test_a_size_that_the_kernel_refuses_by_chance_hides_no_larger_one(
+    part: Callable[..., Run], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    plate = Figure().rectangle(0, 0, 30, 20).circle(15, 10, 6)
+    chamfered: Step = ("round_edges", {"how": "chamfer", "which": "top", "size": 3})
+    told = refusal(part(plate, chamfered, length=1))
+    assert 0.99 <= float(told.rpartition("; ")[2].split()[0]) <= 1.0
+    truly = edges._works
+
+    def by_chance(body: Any, some: Any, finish: edges.Finish, step: int) -> bool:
+        return not 0.08 < finish.first < 0.7 and truly(body, some, finish, step)
+
+    monkeypatch.setattr(edges, "_works", by_chance)
+    told = refusal(part(plate, chamfered, length=1))
+    assert 0.99 <= float(told.rpartition("; ")[2].split()[0]) <= 1.0
 
 
 TWO = Figure().rectangle(0, 0, 20, 20).rectangle(100, 0, 20, 20)

@@ -137,3 +137,10 @@ def test_a_line_that_slides_along_itself_is_moved_and_not_resized() -> None:
     new = Figure().line(4, 0, 44, 0).rectangle(0, 20, 50, 30)
     (change,) = compare(linework(old.curves), linework(new.curves)).changed
     assert (change.kind, change.before, change.after) == ("moved", (20.0, 0.0), (24.0, 0.0))
+
+
+@pytest.mark.parametrize(("by", "told"), [(19.0, ["moved"]), (21.0, ["added", "removed"]), (2e-6, [])])
+def test_a_line_moved_by_more_than_half_its_length_is_another_and_noise_is_none(by: float, told: list[str]) -> None:
+    old = Figure().line(0, 0, 40, 0).rectangle(0, 60, 90, 30)
+    new = Figure().line(0, by, 40, by).rectangle(0, 60, 90, 30)
+    assert sorted(c.kind for c in compare(linework(old.curves), linework(new.curves)).changed) == told

@@ -1,0 +1,105 @@
+"""What the hand expects of the page: keys, presses and views that end, follow and lead where they say."""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+from running_site import Site
+from test_everyday_jobs import BRING_IN, BUILD, CLOSE, HAND_OVER, Hand, dxf, plate
+
+
+@pytest.fixture
+def hand(page: Page, site: Site) -> Hand:
+    return Hand(page, site)
+
+
+def shaft(space: Any) -> None:
+    """A stepped outline whose halves differ, a centre line through it, a keyway drawn dashed."""
+    document: Any = space.doc
+    document.linetypes.add("CENTER", pattern=[32, 20, -4, 4, -4])
+    document.linetypes.add("HIDDEN", pattern=[9, 6, -3])
+    upper, lower = [(0, 10), (0, 18), (30, 18), (30, 14), (50, 14), (50, 10)], [(50, 4), (30, 4), (30, 0), (0, 0)]
+    space.add_lwpolyline([*upper, *lower], close=True)
+    space.add_line((-5, 10), (55, 10), dxfattribs={"linetype": "CENTER"})
+    space.add_lwpolyline([(4, 11), (16, 11), (16, 15), (4, 15)], close=True, dxfattribs={"linetype": "HIDDEN"})
+
+
+def test_dashed_and_centre_lines_bound_a_profile_where_they_are_asked_to(hand: Hand) -> None:
+    page = hand.page
+    hand.bring("shaft.dxf", dxf(shaft))
+    hand.stage(BUILD)
+    bounds = page.get_by_role("radiogroup", name="Profiles are bounded by")
+    expect(bounds.get_by_role("radio")).to_have_text(["solid lines", "dashed lines too", "centre lines too"])
+    hand.key("b")
+    expect(bounds.get_by_role("radio", name="dashed lines too")).to_be_checked()
+    hand.pick(10, 13)
+    page.mouse.move(2, 2)
+    expect(page.get_by_label("Sheet", exact=True)).to_contain_text("1 profile picked, 48 mm²")
+    hand.key("b")
+    hand.pick(22, 14)
+    page.mouse.move(2, 2)
+    expect(page.get_by_label("Sheet", exact=True)).to_contain_text("1 profile picked, 320 mm²")
+    hand.key("3", writes="Turn 1 profile")
+    hand.enter("Turn")
+    hand.volume(math.pi * (64 * 30 + 16 * 20) / 1000)
+
+
+def test_repeat_takes_the_curves_round_the_region_that_is_picked(hand: Hand) -> None:
+    hand.bring("plate.dxf", dxf(plate))
+    hand.stage(CLOSE)
+    hand.pick(30, 20)
+    hand.press("Repeat")
+    expect(hand.page.get_by_label("Writing line")).to_contain_text("4 curves")
+
+
+def test_a_sheet_of_another_size_is_shown_whole(hand: Hand) -> None:
+    page = hand.page
+    hand.bring("plate.dxf", dxf(plate))
+    hand.stage(BRING_IN)
+    shown = page.get_by_label("Sheet", exact=True).get_by_text(re.compile(r"[\d.]+ : [\d.]+$")).last
+
+    def scale() -> float:
+        first, second = re.findall(r"[\d.]+", shown.inner_text())[-2:]
+        return float(first) / float(second)
+
+    before = scale()
+    pane = page.locator("[data-pane=sheet] canvas").bounding_box()
+    assert pane
+    page.mouse.move(pane["x"] + 200, pane["y"] + 200)
+    for _ in range(4):
+        page.mouse.wheel(0, -240)
+    page.mouse.move(2, 2)
+    page.wait_for_timeout(400)
+    assert scale() > 1.5 * before
+    page.keyboard.press("/")
+    page.keyboard.type("scale")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Writing line")).to_contain_text("Scale")
+    hand.type("25.4")
+    hand.enter("25.4")
+    assert scale() == pytest.approx(before / 25.4, rel=0.06)
+
+
+def test_escape_ends_adding_and_a_key_leads_to_the_downloads(hand: Hand) -> None:
+    page = hand.page
+    hand.bring("plate.dxf", dxf(plate))
+    hand.stage(BUILD)
+    hand.key("1", writes="profile")
+    hand.key("a")
+    hand.type("5")
+    hand.enter("5 mm")
+    hand.stage(HAND_OVER)
+    hand.key("d")
+    focused = page.evaluate("document.activeElement?.closest('[data-downloads]') !== null")
+    assert focused, page.evaluate("document.activeElement?.outerHTML")
+    hand.key("1", writes="Draw the part on")
+    add = page.get_by_role("button", name="add a dimension")
+    add.click()
+    expect(add).to_have_attribute("aria-pressed", "true")
+    hand.key("Escape")
+    expect(add).to_have_attribute("aria-pressed", "false")
+    expect(page.get_by_label("Writing line")).to_contain_text("Draw the part on")
