@@ -43,7 +43,7 @@ def test_dashed_and_centre_lines_bound_a_profile_where_they_are_asked_to(hand: H
     hand.pick(22, 14)
     page.mouse.move(2, 2)
     expect(page.get_by_label("Sheet", exact=True)).to_contain_text("1 profile picked, 320 mm²")
-    hand.key("3", writes="Turn 1 profile")
+    hand.key("3", writes="1 profile")
     hand.enter("Turn")
     hand.volume(math.pi * (64 * 30 + 16 * 20) / 1000)
 

@@ -35,7 +35,7 @@ def test_sections_come_in_by_themselves_and_become_bars(page: Page, site: Site, 
     expect(arrived).to_contain_text("states no thickness; 1 mm is taken")
     arrived.get_by_role("button", name="Keep it so").click()
     expect(arrived).to_contain_text("2 in the library")
-    arrived.get_by_role("button", name="Put the list away").click()
+    arrived.get_by_role("button", name="Close the list").click()
 
     page.get_by_label("Find sections").fill("KR-12")
     expect(page.get_by_label("Sections").get_by_role("button")).to_have_count(1)

@@ -362,3 +362,23 @@ def test_what_ran_out_of_time_is_shown_and_never_found_again(
     assert report is not None and second.key == report["keys"]["whole"] != first.key
     part.refresh_from_db()
     assert part.computed_key == second.key
+
+
+def test_a_file_that_cannot_be_read_makes_no_part_of_the_shelf_until_it_has_another_card(
+    part: Part, ines: User, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(tasks, "_call", lambda row, *_, **__: do(row))
+    damaged = make_part(ines, "Cut off", SimpleUploadedFile("cut.pdf", b"%PDF-1.7\n1 0 obj\n<< /Type /Cat"))
+    requests.ask_run(ines, damaged, card_of(damaged), "saved")
+    tasks.compute(queue.take_next())  # type: ignore[arg-type]
+
+    def shelved(**query: str) -> list[str]:
+        page = signed_in(ines).get("/api/shelf", query).json()
+        return [row["name"] for row in page["parts"]]
+
+    assert shelved() == ["Plate"] and shelved(removed="true") == ["Cut off"]
+    (row,) = signed_in(ines).get("/api/parts", {"ids": damaged.pk}).json()
+    assert "cut.pdf" in row["figures"]["refused"]
+    damaged.refresh_from_db()
+    save_card(ines, damaged.pk, damaged.head.number, rival_card(part), "Another drawing")  # type: ignore[union-attr]
+    assert sorted(shelved()) == ["Cut off", "Plate"]

@@ -42,6 +42,11 @@ class _Parts(models.Manager.from_queryset(OwnedQuerySet)):  # type: ignore[misc]
         return found
 
 
+REFUSED = "refused"
+"""Among the figures of a part: why nothing of its files can be read. Such a part is on the shelf only once it has
+another card."""
+
+
 class Part(Owned):
     """A part on the shelf. Its card is `head`'s; picture and figures are those of the last saved card that was
     computed."""
@@ -82,7 +87,9 @@ class Part(Owned):
         self.head = revision
         self.steps = len(revision.card.get("steps", []))
         self.files = list(revision.card.get("sources", {}))
-        self.save(update_fields=["head", "steps", "files", "changed"])
+        if REFUSED in self.figures:
+            self.archived = None
+        self.save(update_fields=["head", "steps", "files", "changed", "archived"])
 
 
 class Presence(models.Model):

@@ -13,7 +13,7 @@ from django.db.models.expressions import Combinable
 from django.db.models.fields.json import KT
 from django.db.models.functions import Cast, Collate, Greatest, NullIf
 
-from tectogon_server.parts.models import Part
+from tectogon_server.parts.models import REFUSED, Part
 
 Order = Literal["changed", "name", "number", "mass", "size"]
 NATURAL = "natural_order"
@@ -34,7 +34,7 @@ _COLUMNS = (
     "head__number",
     "pictured",
 )
-_IN_FIGURES = ("bounds", "bodies", "mass_g", "material", "drawing")
+_IN_FIGURES = ("bounds", "bodies", "mass_g", "material", "drawing", REFUSED)
 _MOST_WORDS = 12
 
 

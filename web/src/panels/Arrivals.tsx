@@ -34,8 +34,10 @@ export function Arrivals({
   close(): void;
 }) {
   const left = arrivals.filter((a) => a.state === "waiting" || a.state === "sending").length,
-    refused = arrivals.filter((a) => a.state === "refused").length;
-  const byId = new Map(parts.map((p) => [p.id, p]));
+    byId = new Map(parts.map((p) => [p.id, p]));
+  const refused = arrivals.filter(
+    (a) => a.state === "refused" || (a.part !== null && "refused" in (byId.get(a.part)?.figures ?? {})),
+  ).length;
   return (
     <section className="mt-4 rounded-xl border border-rule bg-raised" aria-label="Files brought in">
       <div className="flex items-center gap-3 px-4 py-2.5">
@@ -47,7 +49,7 @@ export function Arrivals({
           </span>
         </h2>
         <Button disabled={left > 0} onClick={close}>
-          Put the list away
+          Close the list
         </Button>
       </div>
       <div className="max-h-[46vh] overflow-y-auto">
@@ -81,9 +83,11 @@ export function Arrivals({
 
 function Row({ arrival, part, open }: { arrival: Arrival; part: PartOnShelf | undefined; open(id: number): void }) {
   const drawing = (part?.figures as { drawing?: Drawing } | undefined)?.drawing;
+  const refused = (part?.figures as { refused?: string } | undefined)?.refused;
   const wrong = part?.stands?.["state"] === "wrong" && part.stands["stage"] === "build";
   const told =
     arrival.problem ||
+    refused ||
     (wrong
       ? "could not be read: open it to see why"
       : arrival.state === "waiting"
@@ -101,8 +105,8 @@ function Row({ arrival, part, open }: { arrival: Arrival; part: PartOnShelf | un
       {told ? (
         <td
           colSpan={5}
-          className={arrival.state === "refused" || wrong ? "py-1.5 text-madder" : "py-1.5 text-faint"}
-          role={arrival.state === "refused" ? "alert" : undefined}
+          className={arrival.state === "refused" || refused || wrong ? "py-1.5 text-madder" : "py-1.5 text-faint"}
+          role={arrival.state === "refused" || refused ? "alert" : undefined}
         >
           {told}
         </td>

@@ -41,7 +41,7 @@ def check_room(workshop: Workshop, more: int) -> None:
     if taken + more > most_of(workshop):
         raise OverLimit(
             f"The workshop's files take {taken / 1e6:.0f} MB of {most_of(workshop) / 1e6:.0f} MB: there is no room for"
-            f" {more / 1e6:.1f} MB more. An owner can let go of what was put away."
+            f" {more / 1e6:.1f} MB more. An owner can delete the parts that were removed."
         )
 
 
@@ -73,7 +73,7 @@ def let_go(user: User) -> int:
     for part in gone:
         part.delete()
     Source.objects.filter(workshop=workshop, sha256__in=files).delete()
-    record(user, f"Deleted {count} parts that were put away")
+    record(user, f"Deleted {count} parts that were removed")
     return count
 
 

@@ -103,7 +103,7 @@ export function Drawings({
           {under ? `, ${under} to go` : ""}
         </span>
         <Button onClick={clear} disabled={under > 0}>
-          Put the list away
+          Close the list
         </Button>
       </div>
       <ul className="max-h-[320px] overflow-y-auto">

@@ -34,7 +34,7 @@ export function SupplierShelf({
         <a className="border-b border-faint text-[13px] hover:border-brick" href="/api/supplier/table" download>
           His table of sizes
         </a>
-        <Button onClick={close}>Put it away</Button>
+        <Button onClick={close}>Close</Button>
       </div>
       <div className="grid grid-cols-[minmax(0,1fr)_260px] gap-4">
         <div className="max-h-[300px] overflow-y-auto">
