@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState } from "react";
 
 import { api, type Person, Refused } from "./api/client";
-import { FirstSteps } from "./help/FirstSteps";
+import { WithFirstSteps } from "./help/FirstSteps";
 import { AccountPage } from "./panels/account/AccountPage";
 import { JoinPage } from "./panels/JoinPage";
 import { LibraryPage } from "./panels/library/LibraryPage";
@@ -116,12 +116,12 @@ export function App() {
   if (page.at === "account") return <AccountPage person={me.data} leave={leave} open={open} />;
   return page.at === "part" ? (
     <Suspense fallback={null}>
-      <Table key={page.id} id={page.id} person={me.data} leave={leave} />
-      <FirstSteps />
+      <WithFirstSteps>
+        <Table key={page.id} id={page.id} person={me.data} leave={leave} />
+      </WithFirstSteps>
     </Suspense>
   ) : (
-    <>
-      <FirstSteps />
+    <WithFirstSteps>
       <Shelf
         person={me.data}
         open={open}
@@ -129,6 +129,6 @@ export function App() {
           go({ at: "library" });
         }}
       />
-    </>
+    </WithFirstSteps>
   );
 }

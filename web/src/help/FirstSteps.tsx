@@ -1,7 +1,7 @@
-/** A card that leads through the demo's bracket in five presses; closed, or done, it does not come back. */
+/** A bar at the foot of the page: five presses through the demo's bracket; closed, or done, it does not come back. */
 
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 
 import { api } from "../api/client";
 import { useTable } from "../state/table";
@@ -9,7 +9,7 @@ import { after, keepStep, LED_THROUGH, nextStep, STEPS } from "./firstSteps";
 
 const LED = { text: LED_THROUGH, labels: [], archived: false, order: "changed" };
 
-export function FirstSteps() {
+function FirstSteps() {
   const { part, stage } = useTable(),
     [step, setStep] = useState(nextStep),
     begun = useRef<{ part: number; revision: number } | null>(null),
@@ -34,30 +34,41 @@ export function FirstSteps() {
   };
   return (
     <aside
-      className={`fixed left-4 z-30 w-[300px] rounded-xl border border-rule bg-raised p-4 text-[13.5px] shadow-xl ${part ? "bottom-[calc(150px+var(--told,0px))]" : "bottom-4"}`}
+      className="flex shrink-0 items-baseline gap-3 border-t border-rule bg-blush px-4 py-1.5 text-[13.5px]"
       aria-label="First steps"
     >
-      <div className="flex items-baseline gap-2">
-        <h2 className="cap flex-1">Five presses{part && step < STEPS.length ? `: ${step + 1} of 5` : ""}</h2>
-        <button type="button" className="text-[12.5px] text-faint hover:text-brick" onClick={away}>
-          {step >= STEPS.length ? "done" : "close"}
-        </button>
-      </div>
-      <ol className="mt-2 space-y-1.5">
-        {STEPS.map((s, n) =>
-          part && n !== step ? null : (
-            <li key={n} className={`flex gap-2 ${n === step ? "" : "text-faint"}`} aria-current={n === step}>
-              <span className={`num w-4 shrink-0 ${n < step ? "text-verdigris" : n === step ? "text-brick" : ""}`}>
-                {n < step ? "✓" : n + 1}
-              </span>
-              {n === step ? <b className="font-medium">{s.words}</b> : <span>{s.words}</span>}
-            </li>
-          ),
-        )}
+      <h2 className="cap whitespace-nowrap">Five presses</h2>
+      <ol className="flex min-w-0 flex-1 items-baseline gap-3">
+        {STEPS.map((s, n) => (
+          <li
+            key={n}
+            className={n === step ? "min-w-0" : "num text-faint max-md:hidden"}
+            title={s.words}
+            aria-current={n === step}
+          >
+            <span className={`num ${n < step ? "text-verdigris" : n === step ? "mr-2 text-brick" : ""}`}>
+              {n < step ? "✓" : n + 1}
+            </span>
+            {n === step ? <b className="font-medium">{s.words}</b> : <span className="sr-only">{s.words}</span>}
+          </li>
+        ))}
+        {step >= STEPS.length ? (
+          <li className="text-verdigris">That is all of it. Help, in the menu with your initials, has the rest.</li>
+        ) : null}
       </ol>
-      {step >= STEPS.length ? (
-        <p className="mt-2 text-verdigris">That is all of it. Help, in the menu with your initials, has the rest.</p>
-      ) : null}
+      <button type="button" className="border-b border-faint text-[12.5px] hover:text-brick" onClick={away}>
+        {step >= STEPS.length ? "done" : "close"}
+      </button>
     </aside>
+  );
+}
+
+/** A page with the first steps at its foot, for as long as they lead. */
+export function WithFirstSteps({ children }: { children: ReactNode }) {
+  return (
+    <div className="flex h-full flex-col">
+      <div className="min-h-0 flex-1">{children}</div>
+      <FirstSteps />
+    </div>
   );
 }

@@ -4,9 +4,10 @@ import { DropdownMenu } from "radix-ui";
 import { useRef } from "react";
 
 import type { Kind } from "../api/client";
-import { addSource, beginSheet } from "../state/work";
+import { beginSheet } from "../state/work";
 import { Button } from "../ui/Button";
 import { ITEM, MENU } from "../ui/ChoiceField";
+import { addFiles } from "./addFiles";
 
 const WHERE = {
   beside: "A file beside what is there; layers of one board lie on each other",
@@ -23,12 +24,12 @@ export function AddSource({ drawing }: { drawing: Kind | undefined }) {
       <input
         ref={chooser}
         type="file"
+        multiple
         className="sr-only"
         tabIndex={-1}
         aria-label="Another drawing file"
         onChange={(e) => {
-          const file = e.target.files?.[0];
-          if (file) void addSource(file, where.current);
+          void addFiles([...(e.target.files ?? [])], where.current);
           e.target.value = "";
         }}
       />

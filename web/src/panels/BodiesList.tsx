@@ -12,13 +12,16 @@ import { writeAs } from "../state/work";
 const MOST_SHOWN = 60,
   MOST_TOLD = 8;
 
+/** A window so low (px) has no room for the list beside the picture, unless it is asked for. */
+const SHORT = 520;
+
 /** `bare`: these are no bodies of the part, and nothing can be done with them but look. */
 export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[]; bare: boolean }) {
   const { bodies, items = [] } = part.facts,
     touching = bare ? [] : inOrder(part.facts.touching ?? []),
     [listed, setListed] = useState(false),
     { hidden, pickedPieces, stage, set } = useTable(),
-    [open, setOpen] = useState(stage !== "hand_over");
+    [open, setOpen] = useState(stage !== "hand_over" && window.innerHeight > SHORT);
   const joins = kinds.find((k) => k.serves === "joins_bodies"),
     names = kinds.find((k) => k.serves === "names_body"),
     materials = kinds.find((k) => k.serves === "says_material");
@@ -34,7 +37,7 @@ export function BodiesList({ part, kinds, bare }: { part: PartData; kinds: Kind[
   };
   return (
     <section
-      className={`flex max-h-[42%] shrink-0 flex-col bg-raised text-[12.5px] ${open ? "border-b border-rule @min-[680px]:max-h-full @min-[680px]:w-[264px] @min-[680px]:border-r @min-[680px]:border-b-0" : "absolute top-8 left-3.5 z-10 rounded-lg border border-rule"}`}
+      className={`flex max-h-[42%] shrink-0 flex-col overflow-hidden bg-raised text-[12.5px] ${open ? "border-b border-rule @min-[680px]:max-h-full @min-[680px]:w-[264px] @min-[680px]:border-r @min-[680px]:border-b-0" : "absolute top-8 left-3.5 z-10 rounded-lg border border-rule"}`}
       aria-label="Bodies"
     >
       <div className="flex items-center gap-3 px-2.5 py-1">

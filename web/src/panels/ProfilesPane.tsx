@@ -3,6 +3,8 @@
  * table to take away.
  */
 
+import { flushSync } from "react-dom";
+
 import { type SectionFacts, type SheetData } from "../scene/sheetData";
 import { show } from "../scene/shownUnits";
 import { useTable } from "../state/table";
@@ -46,6 +48,14 @@ export function ProfilesPane() {
     <section className="min-h-0 overflow-y-auto px-4 py-3" aria-label="Profiles">
       <div className="flex items-center gap-3">
         <span className="cap flex-1">Profiles</span>
+        <Button
+          className="!px-2 !py-0.5 text-[12.5px]"
+          disabled={!profiles.length}
+          title="Keep a profile as a section of the library: the one that is picked, else the largest"
+          onClick={toLibrary}
+        >
+          Keep in the library
+        </Button>
         <Button
           className="!px-2 !py-0.5 text-[12.5px]"
           disabled={!profiles.length}
@@ -125,6 +135,19 @@ export function ProfilesPane() {
       ) : null}
     </section>
   );
+}
+
+/** To the form that keeps the picked profile, or the largest, as a section of the library. */
+export function toLibrary(): void {
+  const { shown, picks, set } = useTable.getState(),
+    largest = shown?.sheet.facts.regions.find((r) => r.level === 0);
+  if (!largest) return;
+  flushSync(() => {
+    set({ stage: "close", ...(picks.regions.length ? {} : { picks: { regions: [largest.id], curves: [] } }) });
+  });
+  const form = document.getElementById("keep-section");
+  form?.scrollIntoView({ block: "nearest" });
+  form?.querySelector("input")?.focus();
 }
 
 function figure(value: number): string {

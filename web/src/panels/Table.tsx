@@ -12,7 +12,6 @@ import type { SheetScene } from "../scene/sheetScene";
 import { STAGES, useTable } from "../state/table";
 import { goesAhead, typeAhead } from "../state/typedAhead";
 import {
-  addSource,
   beginSheet,
   begin,
   change,
@@ -30,6 +29,7 @@ import {
   toggleRegion,
 } from "../state/work";
 import { Button } from "../ui/Button";
+import { Segments } from "../ui/Segments";
 import { HouseMark } from "../ui/Mark";
 import { DepthsPanel } from "./DepthsPanel";
 import { EvidencePane } from "./EvidencePane";
@@ -41,9 +41,11 @@ import { NewerIssuePanel } from "./NewerIssuePanel";
 import { PartPane } from "./PartPane";
 import { Written } from "./PartCard";
 import { PersonMenu } from "./PersonMenu";
-import { ProfilesPane } from "./ProfilesPane";
+import { ProfilesPane, toLibrary } from "./ProfilesPane";
 import { RouteCard } from "./RouteCard";
 import { SheetPane } from "./SheetPane";
+import { addFiles } from "./addFiles";
+import { droppedFiles } from "./dropped";
 import { boundByNext, pickLike } from "./sheetPicking";
 import { SYNONYMS } from "./synonyms";
 import { StageStrip } from "./StageStrip";
@@ -99,6 +101,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
   useCheck();
   const [history, setHistory] = useState(false);
   const [blank, setBlank] = useState(false);
+  const [pane, setPane] = useState<PaneShown>("sheet");
   const bends = (kinds ?? []).filter((k) => k.serves === "makes_sheet"),
     lays = kinds?.find((k) => k.serves === "lays_blank");
   const drawing = kinds?.find((k) => k.serves === "draws_sheet"),
@@ -202,19 +205,23 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
         />
       </header>
       <StageStrip flyTo={flyTo} />
+      <PaneTabs stage={stage} shown={pane} show={setPane} />
       <main
+        data-pane-shown={pane}
         className="relative flex min-h-0 flex-1"
         onDragOver={(e) => {
           e.preventDefault();
         }}
         onDrop={(e) => {
           e.preventDefault();
-          const file = e.dataTransfer.files[0],
-            face = partScene.current?.faceUnder(e.clientX, e.clientY) ?? null;
-          if (file) void addSource(file, face ?? undefined);
+          const face = partScene.current?.faceUnder(e.clientX, e.clientY) ?? null;
+          void droppedFiles(e.dataTransfer).then((files) => addFiles(files, face ?? undefined));
         }}
       >
-        <div className="grid min-h-0 min-w-0 flex-1" style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}>
+        <div
+          className="panes grid min-h-0 min-w-0 flex-1"
+          style={{ gridTemplateColumns: `${split}fr 5px ${1 - split}fr` }}
+        >
           <div className="relative grid min-h-0 min-w-0">
             <SheetPane scene={sheetScene} />
             {(stage === "build" || stage === "hand_over") && bends.some((k) => drawsSheet(k.name)) ? (
@@ -258,7 +265,7 @@ export function Table({ id, person, leave }: { id: number; person: Person; leave
           ) : stage === "close" ? (
             <ProfilesPane />
           ) : stage === "hand_over" ? (
-            <div className="grid min-h-0 min-w-0 grid-rows-[minmax(180px,2fr)_3fr]">
+            <div className="grid min-h-0 min-w-0 grid-rows-[minmax(150px,2fr)_minmax(200px,3fr)] overflow-y-auto">
               <PartPane scene={partScene} kinds={kinds ?? []} />
               <HandOverPane />
             </div>
@@ -454,6 +461,38 @@ function ActionRow({ here, shown }: { here: Kind[]; shown: boolean }) {
   );
 }
 
+type PaneShown = "sheet" | "beside" | "card";
+
+const BESIDE: Record<Stage, string> = {
+  bring_in: "What came in",
+  tidy: "Findings",
+  close: "Profiles",
+  arrange: "Part",
+  build: "Part",
+  check: "Part",
+  hand_over: "Part and downloads",
+};
+
+/** In a narrow window, or one that is much enlarged, there is room for one pane at a time. */
+function PaneTabs({ stage, shown, show }: { stage: Stage; shown: PaneShown; show(pane: PaneShown): void }) {
+  return (
+    <div className="pane-tabs hidden shrink-0 justify-center border-b border-rule bg-raised py-1">
+      <Segments
+        label="Pane"
+        lead=""
+        title="Which pane is shown: there is room for one at a time"
+        value={shown}
+        options={[
+          ["sheet", "Sheet"],
+          ["beside", BESIDE[stage]],
+          ["card", "Route card"],
+        ]}
+        choose={show}
+      />
+    </div>
+  );
+}
+
 function Divider() {
   const { set, split } = useTable();
   const drag = (e: React.PointerEvent<HTMLDivElement>) => {
@@ -563,6 +602,12 @@ function allActions(
       act: () => {
         set({ pickBy: useTable.getState().pickBy === "box" ? "lasso" : "box" });
       },
+    },
+    {
+      label: "Keep a profile in the library",
+      help: "As a section, of which bars are made",
+      keys: "",
+      act: toLibrary,
     },
     {
       label: "Bound profiles by dashed or centre lines too",

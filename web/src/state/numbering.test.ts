@@ -51,6 +51,7 @@ test("a step that only places what a file holds reads none", () => {
   const step = (params: Record<string, unknown>) => ({ number: 10, kind: "any", sheet: "", params, on: true });
   expect(fileReadBy(step({ source: "plate.dxf", place: "own" }))).toBe("plate.dxf");
   expect(fileReadBy(step({ source: "heron.svg", face: null }))).toBeNull();
+  expect(fileReadBy(step({ source: "FM-12.step", part: 7 }))).toBeNull();
   expect(fileReadBy(step({ source: "heron.svg", about: "centre" }))).toBeNull();
   expect(fileReadBy(step({ length: 4 }))).toBeNull();
 });

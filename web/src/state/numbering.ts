@@ -20,9 +20,9 @@ export function freeNumber(card: Pick<Card, "steps">, after: number | null = nul
   return (Math.floor(last / 10) + 1) * 10;
 }
 
-const PLACES = ["face", "about", "across", "onto"];
+const PLACES = ["face", "about", "across", "onto", "part"];
 
-/** The file that a step reads onto a sheet; null where it reads none: steps that place art name its file too. */
+/** The file that a step reads onto a sheet; null where it reads none: steps that place art or a part name one too. */
 export function fileReadBy(step: Step): string | null {
   const params = step.params ?? {},
     source = params["source"];

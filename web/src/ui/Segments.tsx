@@ -19,7 +19,7 @@ export function Segments<T extends string>({ label, lead, title, value, options,
       title={title}
       className={`flex overflow-hidden rounded border border-rule bg-raised text-[12px] ${className}`}
     >
-      <span className="py-0.5 pl-2 text-faint @max-[560px]:hidden">{lead}</span>
+      {lead ? <span className="py-0.5 pl-2 text-faint @max-[560px]:hidden">{lead}</span> : null}
       {options.map(([key, words]) => (
         <button
           key={key}

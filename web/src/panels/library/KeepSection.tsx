@@ -49,6 +49,7 @@ export function KeepSection({ profile }: { profile: string }) {
 
   return (
     <form
+      id="keep-section"
       className="mt-4 text-[13.5px]"
       aria-label="Keep in the library"
       onSubmit={(e) => {
