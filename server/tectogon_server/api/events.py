@@ -6,6 +6,7 @@ import asyncio
 import contextlib
 import json
 import logging
+from collections import Counter
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, field
 from functools import partial
@@ -13,6 +14,7 @@ from typing import Any, TypeVar
 
 import psycopg
 from asgiref.sync import sync_to_async
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
 from django.db import Error, connection
@@ -26,6 +28,9 @@ from tectogon_server.news import CHANNEL, hash_of
 
 _log = logging.getLogger(__name__)
 _KEEP_ALIVE_SECONDS = 15.0
+MOST_OF_A_SESSION = 24
+"""So many streams at most has one session open in one process: a browser needs one, for all its tabs."""
+_MOST_ASKED_AT_ONCE = 4
 Given = TypeVar("Given")
 Found = TypeVar("Found")
 
@@ -57,6 +62,8 @@ class _Board:
 
     def __init__(self) -> None:
         self.waiting: dict[int, set[Listening]] = {}
+        self.coming: Counter[str] = Counter()
+        """How many streams each session is about to open."""
         self.tasks: list[asyncio.Task[None]] = []
 
     def join(self, listening: Listening) -> None:
@@ -70,6 +77,11 @@ class _Board:
 
     def leave(self, listening: Listening) -> None:
         self.waiting.get(listening.workshop, set()).discard(listening)
+
+    def has_enough(self, session: str) -> bool:
+        """Whether a session has as many streams as it may have."""
+        there = sum(one.session == session for group in self.waiting.values() for one in group)
+        return there + self.coming[session] >= MOST_OF_A_SESSION
 
     async def _watch(self) -> None:
         """Keep the streams alive, and send those away whose session is over or who are not of the workshop any more:
@@ -109,12 +121,25 @@ class _Board:
 
 
 _board = _Board()
+_asking = asyncio.Semaphore(_MOST_ASKED_AT_ONCE)
 
 
 async def events(request: HttpRequest) -> HttpResponseBase:
-    """Server-sent events of the person's workshop; 401 for a stranger. The stream ends with the session, and with the
-    membership."""
-    listening = await sync_to_async(_asked, thread_sensitive=False)(_who_listens, request)
+    """Server-sent events of the person's workshop; 401 for a stranger, 429 for too many of one session. The stream
+    ends with the session, and with the membership."""
+    session = request.COOKIES.get(settings.SESSION_COOKIE_NAME, "")
+    if _board.has_enough(session):
+        return HttpResponse(
+            '{"code": "too_many", "text": "This browser listens for news too often; close some of its windows."}',
+            status=429,
+            content_type="application/json",
+        )
+    _board.coming[session] += 1
+    try:
+        async with _asking:
+            listening = await sync_to_async(_asked, thread_sensitive=False)(_who_listens, request)
+    finally:
+        _board.coming -= Counter({session: 1})
     if listening is None:
         return HttpResponse(
             '{"code": "sign_in", "text": "Sign in first."}', status=401, content_type="application/json"
