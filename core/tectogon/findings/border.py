@@ -7,6 +7,8 @@ frame close inside the first, or the measure of a paper sheet with several thing
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import numpy.typing as npt
 import shapely
@@ -35,6 +37,9 @@ _PAPER = np.array(
 )
 _PAPER_SCALES = (1.0, 1 / 25.4, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 0.5, 0.2)
 _SNUG = 2e-3
+_MARGIN = 0.06
+"""Marks stick out of a frame, and are long, by no more than this share of it."""
+_MOST_OF, _MOST_SIDES = 0.8, 4
 
 
 def find_border(linework: Linework, rows: IntArray) -> IntArray:
@@ -46,11 +51,10 @@ def find_border(linework: Linework, rows: IntArray) -> IntArray:
     size = linework.table.take(rows).extents
     reach = float(max(size[2] - size[0], size[3] - size[1])) * _SNUG
     level, upright = _straight(table.kind, table.data, reach)
-    frame = _frame(table.data, level, upright, table.extents, reach)
-    if frame is None:
+    box = _outer_box(table, level, upright, reach)
+    outer = None if box is None else _frame(table.data, level, upright, box, reach)
+    if box is None or outer is None:
         return _NONE
-    outer = frame
-    box = table.extents
     inner_rows = np.setdiff1d(np.arange(len(table)), outer)
     second = _second_frame(table.data, level, upright, inner_rows, box, reach)
     sides = np.union1d(outer, second)
@@ -62,7 +66,49 @@ def find_border(linework: Linework, rows: IntArray) -> IntArray:
         return _NONE
     if not (worded or len(second) or _is_paper(box, table.take(rest), reach)):
         return _NONE
-    return rows[np.union1d(sides, np.union1d(cells, _ticks(table.data, level | upright, rest, box, held, reach)))]
+    ticks = _ticks(table.data, level | upright, rest, box, held)
+    return rows[np.union1d(sides, np.union1d(cells, ticks))]
+
+
+def _outer_box(table: CurveTable, level: BoolArray, upright: BoolArray, reach: float) -> FloatArray | None:
+    """The outermost rectangle of level and upright lines that holds all that is drawn, but for marks that stick out of
+    it; None where there is none."""
+    extents = table.extents
+    places = [_long_places(table, lines, axis, reach) for axis, lines in ((0, upright), (1, level))]
+    if any(len(p) < 2 for p in places):
+        return None
+    x, y = ([p[:_MOST_SIDES], p[-_MOST_SIDES:]] for p in places)
+    boxes = [
+        np.array([x0, y0, x1, y1])
+        for x0, x1 in itertools.product(*x)
+        for y0, y1 in itertools.product(*y)
+        if x0 < x1 - reach and y0 < y1 - reach
+    ]
+    bounds = table.bounds
+    across = np.maximum(bounds[:, 2] - bounds[:, 0], bounds[:, 3] - bounds[:, 1])
+    for box in sorted(boxes, key=lambda b: -float((b[2] - b[0]) * (b[3] - b[1]))):
+        out = np.any(bounds[:, :2] < box[:2] - reach, axis=1) | np.any(bounds[:, 2:] > box[2:] + reach, axis=1)
+        margin = _MARGIN * max(box[2] - box[0], box[3] - box[1])
+        if (
+            np.abs(extents - box).max() <= margin
+            and (across[out] <= margin).all()
+            and _frame(table.data, level, upright, box, reach) is not None
+        ):
+            return box
+    return None
+
+
+def _long_places(table: CurveTable, lines: BoolArray, axis: int, reach: float) -> FloatArray:
+    """Where lines across an axis stand that reach, all on one line taken together, over most of the sheet; in order."""
+    other = 1 - axis
+    at, size = table.data[lines][:, axis], float(np.ptp(table.extents[[other, other + 2]]))
+    if not len(at):
+        return at
+    order = np.argsort(at)
+    label = np.cumsum(np.concatenate([[0], np.diff(at[order]) > reach]))
+    total = np.bincount(label, table.lengths[lines][order])
+    middle = np.bincount(label, at[order]) / np.bincount(label)
+    return np.asarray(middle[total >= _MOST_OF * size])
 
 
 def _straight(kind: npt.NDArray[np.uint8], data: FloatArray, reach: float) -> tuple[BoolArray, BoolArray]:
@@ -228,13 +274,13 @@ def _is_paper(box: FloatArray, rest: CurveTable, reach: float) -> bool:
     return False
 
 
-def _ticks(
-    data: FloatArray, straight: BoolArray, rows: IntArray, box: FloatArray, held: FloatArray, reach: float
-) -> IntArray:
-    """Short marks between the outer and the inner frame."""
-    if np.allclose(box, held):
-        return _NONE
+def _ticks(data: FloatArray, straight: BoolArray, rows: IntArray, box: FloatArray, held: FloatArray) -> IntArray:
+    """Short marks that reach out of the inner frame: between the two, across one, or beyond both."""
     lines = rows[straight[rows]]
-    x, y = (data[lines, 0] + data[lines, 2]) / 2, (data[lines, 1] + data[lines, 3]) / 2
-    outside = (x < held[0] + reach) | (x > held[2] - reach) | (y < held[1] + reach) | (y > held[3] - reach)
-    return lines[outside]
+    x, y = data[lines][:, [0, 2]], data[lines][:, [1, 3]]
+    reach = _SNUG * float(max(box[2] - box[0], box[3] - box[1]))
+    outside = ((x < held[0] - reach) | (x > held[2] + reach) | (y < held[1] - reach) | (y > held[3] + reach)).any(
+        axis=1
+    )
+    short = np.hypot(x[:, 1] - x[:, 0], y[:, 1] - y[:, 0]) <= _MARGIN * max(box[2] - box[0], box[3] - box[1])
+    return lines[outside & short]

@@ -17,7 +17,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from tectogon.curves.affine import FloatArray
-from tectogon.curves.table import LINE, BoolArray, IntArray
+from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.linework import Linework
 from tectogon.linework.model import StatedSize, Written
 from tectogon.tolerances import LEAST_SIZE, TINY
@@ -31,6 +31,7 @@ _BESIDE = 2.5
 """A number stands no further from its line than so many times its height."""
 _MOST_BENDS = 2
 """A leader has no more corners."""
+_ANGLE = re.compile(r"\d\s*(?:°|%%[dD])")
 _TIMES = re.compile(r"^\s*\(?\d+\s*[x×X]\s*")
 _DECIMAL = re.compile(r"\d+(?:[.,]\d+)?")
 _ROUND = re.compile(r"\(?\s*(?:⌀|ø|Ø|∅|%%[cC]|R\s*\d|r\s*\d)")
@@ -65,6 +66,10 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
             and free[n].all()
             and _beside(places[numbers], ends[n], way[n], length[n], height)
             and (len(pair := _filled(ends, way, length, n, height)))
+        ) or (
+            numbers.any()
+            and _beside(places[numbers], ends[n], way[n], length[n], height)
+            and len(pair := _crossed(drawn, n, ends[n]))
         ):
             found[n] = True
             found[pair] = True
@@ -81,7 +86,114 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
             continue
         if found[n]:
             found[np.concatenate(at).astype(np.int64)] = True
-    return np.sort(lines[found])
+    for first, second in _broken_for_texts(drawn, numbers):
+        found |= _of_broken(drawn, first, second)
+    return np.sort(np.concatenate([lines[found], _angular(linework, rows, drawn, found)]))
+
+
+def _crossed(drawn: _Lines, n: int, tips: FloatArray) -> IntArray:
+    """The extension lines that a dimension line ends on, its heads filled or none: two lines square to it at its tips
+    (2, 2), that go on beyond it by a little, to the same side, and end there free; or that end at it, and are free at
+    their far ends. Empty where there are not two."""
+    ends, way, length, free, height = drawn.ends, drawn.way, drawn.length, drawn.free, drawn.height
+    near = max(0.03 * height, LEAST_SIZE)
+    normal = np.array([-way[n][1], way[n][0]])
+    square = np.flatnonzero((np.abs(way @ way[n]) <= 1e-3) & (length > 0.5 * height))
+    found: dict[float, list[int]] = {1.0: [], -1.0: []}
+    for tip in tips:
+        off = ends[square] - tip
+        at = np.abs(off @ way[n]).max(axis=1) <= near
+        across = off @ normal
+        for sign in (1.0, -1.0):
+            over = sign * across
+            end = over.argmax(axis=1)
+            beyond, back = over.max(axis=1), over.min(axis=1)
+            ends_free = free[square, end]
+            fits = at & (beyond >= 0.1 * height) & (beyond <= _BEYOND * height) & ends_free & (back <= near)
+            corner = at & (np.abs(beyond) <= near) & free[square, 1 - end] & (back <= -height)
+            if (fits | corner).any():
+                found[sign].append(int(square[np.flatnonzero(fits | corner)[back[fits | corner].argmin()]]))
+    return next((np.array(pair, np.int64) for pair in found.values() if len(pair) == 2), _NONE)
+
+
+def _broken_for_texts(drawn: _Lines, numbers: BoolArray) -> list[tuple[int, int]]:
+    """Pairs of lines that are one dimension line, broken for its text: on one line, on either side of it."""
+    out = []
+    ends, way, height = drawn.ends, drawn.way, drawn.height
+    for k in np.flatnonzero(numbers).tolist():
+        text = drawn.texts[k]
+        middle = np.array(text.middle)
+        off = ends[drawn.long] - middle
+        own = way[drawn.long]
+        across = np.abs(off[:, 0, 0] * own[:, 1] - off[:, 0, 1] * own[:, 0])
+        along = (off * own[:, None, :]).sum(axis=2)
+        x0, y0, x1, y1 = text.box
+        half = np.abs(own) @ np.array([x1 - x0, y1 - y0]) / 2.0
+        nearest = np.abs(along).min(axis=1)
+        there = (across <= 0.6 * height) & (nearest <= half + 1.5 * height) & (along[:, 0] * along[:, 1] > 0.0)
+        rows = np.flatnonzero(there)
+        for i, a in enumerate(rows.tolist()):
+            for b in rows[i + 1 :].tolist():
+                alike = abs(float(own[a] @ own[b])) > 0.9999
+                if alike and float(off[a].mean(axis=0) @ own[a]) * float(off[b].mean(axis=0) @ own[a]) < 0.0:
+                    out.append((int(drawn.long[a]), int(drawn.long[b])))
+    return out
+
+
+def _of_broken(drawn: _Lines, first: int, second: int) -> BoolArray:
+    """The lines of a dimension whose line is broken in two, with its heads and extension lines; none where it does not
+    end as one does."""
+    ends, way, length, height = drawn.ends, drawn.way, drawn.length, drawn.height
+    found = np.zeros(len(ends), bool)
+    inner = np.hypot(*np.moveaxis(ends[first][:, None] - ends[second][None], -1, 0))
+    sides = [1 - int(k) for k in np.unravel_index(int(inner.argmin()), (2, 2))]
+    heads = [drawn.heads.at(n, side) for n, side in zip((first, second), sides, strict=True)]
+    tips = np.array([ends[n, side] for n, side in zip((first, second), sides, strict=True)])
+    pair = _crossed(drawn, first, tips)
+    if not len(pair) and not all(heads):
+        return found
+    found[[first, second]] = True
+    found[pair] = True
+    for n, side, at in zip((first, second), sides, heads, strict=True):
+        found[at] = True
+        if at:
+            found |= _extensions(ends, way, length, n, side, height)
+    return found
+
+
+def _angular(linework: Linework, rows: IntArray, drawn: _Lines, taken: BoolArray) -> IntArray:
+    """Arcs that state an angle, with their heads, and the lines that they are drawn between."""
+    texts = [t for t in drawn.texts if _ANGLE.search(t.text)]
+    arcs = rows[(linework.table.kind[rows] == ARC) & ~linework.table.closed[rows]]
+    if not texts or not len(arcs):
+        return _NONE
+    middles = np.array([t.middle for t in texts])
+    height = drawn.height
+    out: list[int] = []
+    for row in arcs.tolist():
+        centre, radius = linework.table.data[row, :2], float(linework.table.data[row, 2])
+        off = np.hypot(*(middles - centre).T)
+        if radius < 2.0 * height or not (np.abs(off - radius) <= 2.5 * height).any():
+            continue
+        tips = linework.table.ends[row]
+        heads = [drawn.heads.near(tip) for tip in tips]
+        radial = [_radial(drawn, centre, tip) for tip in tips]
+        if all(h or r for h, r in zip(heads, radial, strict=True)):
+            out += [row, *(int(drawn.lines[k]) for some in (*heads, *radial) for k in some if not taken[k])]
+    return np.unique(np.array(out, np.int64))
+
+
+def _radial(drawn: _Lines, centre: FloatArray, tip: FloatArray) -> list[int]:
+    """The extension line of an angle at a tip of its arc: towards the vertex, and free a little beyond the tip."""
+    out = (tip - centre) / max(float(np.hypot(*(tip - centre))), TINY)
+    off = drawn.ends - tip
+    across = np.abs(off[:, :, 0] * out[1] - off[:, :, 1] * out[0]).max(axis=1)
+    along = off @ out
+    end = along.argmax(axis=1)
+    beyond = along.max(axis=1)
+    free = drawn.free[np.arange(len(end)), end]
+    fits = (across <= 0.1 * drawn.height) & (beyond >= 0.0) & (beyond <= _BEYOND * drawn.height) & free
+    return [int(k) for k in np.flatnonzero(fits & (drawn.length > 0.5 * drawn.height))]
 
 
 def written_sizes(linework: Linework) -> list[StatedSize]:
@@ -254,6 +366,10 @@ class _Heads:
         self.ends, self.way, self.short, self.height = ends, way, short, height
         self.tips = cKDTree(ends[short].reshape(-1, 2))
         self.middles = cKDTree(ends[short].mean(axis=1))
+
+    def near(self, tip: FloatArray) -> list[int]:
+        """Short lines that begin at a tip."""
+        return [int(self.short[k // 2]) for k in self.tips.query_ball_point(tip, 0.1 * self.height)]
 
     def at(self, n: int, side: int) -> list[int]:
         """Lines that make a head at one end of a line."""

@@ -22,6 +22,7 @@ from tectogon.findings.dimensions import find_dimensions
 from tectogon.findings.hatching import find_hatching
 from tectogon.findings.item_numbers import find_item_numbers
 from tectogon.findings.pictorial import find_pictorial
+from tectogon.findings.projection_symbols import find_projection_symbols
 from tectogon.linework import Linework
 from tectogon.profiles import find_regions
 from tectogon.tolerances import SEEN_CHORD, resolution
@@ -31,6 +32,7 @@ ASIDES = {
     "guides": "centre lines and guides",
     "layer": "layers of text and dimensions",
     "border": "border and title block",
+    "projection_symbol": "symbol of the angle of projection",
     "detail_circles": "circles round details",
     "item_numbers": "item numbers",
     "dimensions": "dimension lines and leaders",
@@ -106,6 +108,11 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     if left.sum() > _MOST_CURVES:
         return found
     reach = linework.size * _SNUG
+    take(
+        "projection_symbol",
+        "a cut cone beside its circles: the sign of the angle of projection",
+        find_projection_symbols(linework.table, np.flatnonzero(left)),
+    )
     rows = np.flatnonzero(left)
     hatching = find_hatching(linework.table.take(rows), reach=reach * 0.2)
     take("hatching", "slanted lines side by side at one spacing", rows[hatching])

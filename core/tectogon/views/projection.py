@@ -22,6 +22,7 @@ from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import ARC, LINE, BoolArray, IntArray
 from tectogon.linework import Linework
 from tectogon.tolerances import LEAST_SIZE, SAME_SHARE, SEEN_LOOSE, SEEN_TOL
+from tectogon.views.view import Box
 
 _FIRST, _THIRD = (
     re.compile(r"(first|1st)[\s-]*angle", re.IGNORECASE),
@@ -42,20 +43,36 @@ def stated_angle(linework: Linework) -> tuple[str, str] | None:
     if first != third:
         angle = "first" if first else "third"
         return angle, f"the sheet says {angle} angle"
-    symbols = {_symbol(*found) for found in _symbols(linework.table)}
-    if len(symbols) == 1:
-        (angle,) = symbols
+    angles = {symbol.angle for symbol in symbols_of(linework.table)}
+    if len(angles) == 1:
+        (angle,) = angles
         return angle, f"the symbol on the sheet is that of {angle} angle"
     return None
 
 
-def _symbols(table: CurveTable) -> list[tuple[float, float, float]]:
-    """Cut cones beside two circles about one centre: x of the circles, and of the cone's small and large end."""
+@dataclass(frozen=True)
+class Symbol:
+    """A cut cone beside two circles about one centre: x of the circles, and of the cone's small and large end; the box
+    round all of it."""
+
+    circles: float
+    small: float
+    large: float
+    box: Box
+
+    @property
+    def angle(self) -> str:
+        """The angle of projection that it stands for."""
+        return "third" if (self.small - self.large) * (self.circles - self.large) > 0 else "first"
+
+
+def symbols_of(table: CurveTable) -> list[Symbol]:
+    """The symbols of ISO 5456-2 among the curves of a sheet."""
     size = max(table.size, LEAST_SIZE)
     rings = np.flatnonzero((table.kind == ARC) & table.closed & (table.data[:, 2] < 0.5 * _SYMBOL * size))
     lines = table.data[table.kind == LINE, :4]
     upright = lines[np.abs(lines[:, 2] - lines[:, 0]) <= SAME_SHARE * size]
-    found: list[tuple[float, float, float]] = []
+    found: list[Symbol] = []
     for n, k in enumerate(rings.tolist()):
         x, y, r = table.data[k, :3]
         for m in rings[n + 1 :].tolist():
@@ -70,12 +87,10 @@ def _symbols(table: CurveTable) -> list[tuple[float, float, float]]:
             ends = [e[np.abs(e - x) > large] for e in ends]
             if all(len(e) for e in ends):
                 near_small, near_large = (float(e[np.abs(e - x).argmin()]) for e in ends)
-                found.append((float(x), near_small, near_large))
-    return [f for f in found if (f[1] - f[0]) * (f[2] - f[0]) > 0]
-
-
-def _symbol(circles: float, small: float, large: float) -> str:
-    return "third" if (small - large) * (circles - large) > 0 else "first"
+                at = (x - large, x + large, near_small, near_large)
+                box = (float(min(at)), float(y - large), float(max(at)), float(y + large))
+                found.append(Symbol(float(x), near_small, near_large, box))
+    return [f for f in found if (f.small - f.circles) * (f.large - f.circles) > 0]
 
 
 @dataclass(frozen=True)
