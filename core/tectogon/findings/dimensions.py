@@ -111,8 +111,13 @@ def _crossed(drawn: _Lines, n: int, tips: FloatArray) -> IntArray:
             ends_free = free[square, end]
             fits = at & (beyond >= 0.1 * height) & (beyond <= _BEYOND * height) & ends_free & (back <= near)
             corner = at & (np.abs(beyond) <= near) & free[square, 1 - end] & (back <= -height)
-            if (fits | corner).any():
-                found[sign].append(int(square[np.flatnonzero(fits | corner)[back[fits | corner].argmin()]]))
+            loose = [
+                k
+                for k in np.flatnonzero(fits | corner).tolist()
+                if not _on_another(ends, int(square[k]), int(end[k] if fits[k] else 1 - end[k]), near, along=False)
+            ]
+            if loose:
+                found[sign].append(int(square[min(loose, key=lambda k: float(back[k]))]))
     return next((np.array(pair, np.int64) for pair in found.values() if len(pair) == 2), _NONE)
 
 
@@ -460,15 +465,17 @@ def _at_text(boxes: FloatArray, ends: FloatArray, n: int, height: float) -> bool
     return bool(near.sum() == 1) and not _on_another(ends, n, int(near[1]), 0.05 * height)
 
 
-def _on_another(ends: FloatArray, n: int, side: int, reach: float) -> bool:
-    """Whether an end of a line lies within another."""
+def _on_another(ends: FloatArray, n: int, side: int, reach: float, *, along: bool = True) -> bool:
+    """Whether an end of a line lies within another, those that run along it counted or not."""
     point, starts = ends[n, side], ends[:, 0]
     step = ends[:, 1] - starts
     length = np.maximum(np.hypot(*step.T), TINY)
-    along = ((point - starts) * step).sum(axis=1) / length
+    at = ((point - starts) * step).sum(axis=1) / length
     across = np.abs((point - starts)[:, 0] * step[:, 1] - (point - starts)[:, 1] * step[:, 0]) / length
-    within = (along > reach) & (along < length - reach) & (across <= reach)
+    within = (at > reach) & (at < length - reach) & (across <= reach)
     within[n] = False
+    if not along:
+        within &= np.abs(step @ step[n]) < 0.999 * length * length[n]
     return bool(within.any())
 
 

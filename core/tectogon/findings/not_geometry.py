@@ -43,9 +43,16 @@ ASIDES = {
 """What can be proposed, in words."""
 
 _LAYER_WORDS = re.compile(
-    r"(^|[^a-z])(border|title|titleblock|frame|dim|dims|dimension|dimensions|text|notes?|hatch|hatching|defpoints|cent(er|re)(lines?)?|axis)([^a-z]|$)",
+    r"(?:^|[^a-zß-ÿ])(?:"
+    r"border|title|title\W?block|frame|rahmen|schriftfeld|plankopf|cadre|cartouche|cornice|cartiglio|squadratura|marco"
+    r"|caj[eé]t[ií]n|dims?|dimensions?|bema(?:ß|ss|sz)ung(?:en)?|ma(?:ß|ss)e|cotes?|cotations?|quot[ea]|quotatur[ea]"
+    r"|cotas?|acotad[oa]s?|text[eos]?|testi?|testo|notes?|notas?|beschriftung|hatch|hatching|schraff(?:ur(?:en)?)?"
+    r"|hachures?|campitur[ea]|retin[oi]|rayados?|sombreados?|defpoints|cent(?:er|re)(?:\W?lines?)?|axis|axes?"
+    r"|mittel(?:linien?)?|achsen?|ass[ei]|ejes?|symboles?|symbols?|symbole|simbol[io]s?"
+    r")(?:[^a-zß-ÿ]|$)",
     re.IGNORECASE,
 )
+"""Words for borders, texts, sizes, hatching and axes in names of layers: English, German, French, Italian, Spanish."""
 _SNUG = 5e-4
 _MOST_CURVES = 60_000
 _GAP = 1e-3

@@ -69,7 +69,7 @@ def _main_directions(angle: FloatArray, length: FloatArray) -> list[tuple[float,
     out: list[tuple[float, float, int]] = []
     total = float(length.sum())
     while smooth.max() > 0.04 * total and len(out) < 6:
-        top = int(smooth.argmax())
+        top = int((smooth + 1e-3 * weight).argmax())  # of equals the one that the lines have themselves
         around = np.mod(np.arange(top - 1, top + 2), 180)
         out.append((float(top), float(weight[around].sum()) / total, int(count[around].sum())))
         weight[around] = 0.0

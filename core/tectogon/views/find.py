@@ -20,7 +20,7 @@ from tectogon.tolerances import LEAST_SIZE
 from tectogon.views.align import Agreement, Shown, agreements_of, in_line, shown_found
 from tectogon.views.frame import frame_of
 from tectogon.views.groups import find_groups, view_groups
-from tectogon.views.readings import GroupsOnSheet
+from tectogon.views.readings import GroupsOnSheet, Named
 from tectogon.views.rectify import STRANGER, lined_up, on_origin, others, righting, section_called, titles, turned_sides
 from tectogon.views.view import Box, FoundView
 
@@ -28,6 +28,8 @@ _REACH = 2e-3
 _SMALL = 0.02
 _ARROW = 0.08
 """Three lines that are no larger than this share of the largest view are the head of an arrow, or a tick."""
+_CLEARLY = 0.6
+"""A reading with one more view scores better by about one."""
 _ORDER = ("front", "top", "right", "left", "bottom", "rear")
 
 
@@ -86,12 +88,7 @@ def find_views(
         )
     boxes = [_box(table, g) for g in groups]
     titled = titles(linework, boxes)
-    plain = [n for n, title in enumerate(titled) if not title]
-    if len(plain) < 2:  # a section stands for the view that it takes the place of
-        plain = [n for n, title in enumerate(titled) if not title or section_called(title)]
-    plain = plain or list(range(len(groups)))
-    sheet = GroupsOnSheet(linework, table, hidden, [groups[n] for n in plain], [boxes[n] for n in plain])
-    read = sheet.named(projection, chosen=projection is not None)
+    plain, sheet, read = _read(linework, table, hidden, groups, boxes, titled, projection)
     projection, why = read.projection, read.why
     names = ["none"] * len(groups)
     for n, name in zip(plain, read.names, strict=True):
@@ -119,6 +116,33 @@ def find_views(
     advice = _advice(lined, left, agreements)
     ordered = tuple(sorted(lined, key=_rank))
     return FoundViews(projection, why, ordered, tuple(left), tuple(agreements), tuple(advice), read.told)
+
+
+def _read(
+    linework: Linework,
+    table: CurveTable,
+    hidden: BoolArray,
+    groups: list[IntArray],
+    boxes: list[Box],
+    titled: list[str],
+    projection: str | None,
+) -> tuple[list[int], GroupsOnSheet, Named]:
+    """The groups that are views by where they stand, and how they are read. A section stands in the place of the view
+    that it cuts where that one is missing: it is among them where the sheet is read clearly better so."""
+    plain = [n for n, title in enumerate(titled) if not title]
+    cut = [n for n, title in enumerate(titled) if section_called(title)]
+    tries = [plain, sorted({*plain, *cut})] if cut else [plain]
+    found: list[tuple[list[int], GroupsOnSheet, Named]] = []
+    for some in tries if any(tries) else [list(range(len(groups)))]:
+        if some:
+            sections = {k for k, n in enumerate(some) if n in cut}
+            own = [groups[n] for n in some], [boxes[n] for n in some]
+            sheet = GroupsOnSheet(linework, table, hidden, *own, sections=sections)
+            found.append((some, sheet, sheet.named(projection, chosen=projection is not None)))
+    best = found[0]
+    if len(found) > 1 and (len(plain) < 2 or found[1][2].score > best[2].score + _CLEARLY):
+        best = found[1]
+    return best
 
 
 def _righted(linework: Linework, views: list[FoundView]) -> CurveTable:

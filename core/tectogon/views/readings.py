@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -80,15 +81,24 @@ class Named:
     projection: str
     why: str
     told: bool = True
+    score: float = 0.0
 
 
 class GroupsOnSheet:
-    """The groups of a sheet, as readings need them. hidden: which rows of the table are dashed."""
+    """The groups of a sheet, as readings need them. hidden: which rows of the table are dashed.  sections: the numbers
+    of those that a title calls a section."""
 
     def __init__(
-        self, linework: Linework, table: CurveTable, hidden: BoolArray, groups: Sequence[IntArray], boxes: Sequence[Box]
+        self,
+        linework: Linework,
+        table: CurveTable,
+        hidden: BoolArray,
+        groups: Sequence[IntArray],
+        boxes: Sequence[Box],
+        *,
+        sections: AbstractSet[int] = frozenset(),
     ) -> None:
-        self.linework, self.table, self.hidden = linework, table, hidden
+        self.linework, self.table, self.hidden, self.sections = linework, table, hidden, sections
         self.groups, self.boxes = list(groups), list(boxes)
         self.titles = _titles(linework, self.boxes)
         written, alike = _scales(linework, self.boxes), [1.0] * len(self.groups)
@@ -130,7 +140,8 @@ class GroupsOnSheet:
         angle, why = self._angle(reading, told, said)
         names = reading.names(count, angle)
         self._name_corners(names, angle)
-        return Named(names, angle, why, told=bool(said) or (angle != "unknown" and not why.endswith(_UNTOLD)))
+        sure = bool(said) or (angle != "unknown" and not why.endswith(_UNTOLD))
+        return Named(names, angle, why, sure, reading.score)
 
     # readings ------------------------------------------------------------------------
 
@@ -207,7 +218,7 @@ class GroupsOnSheet:
                 if way not in reading.places.values() and (deep or not like_front or depth is None):
                     reading.places[n] = way
                     reading.score += fits[n] + (0.5 if deep else -0.3 if depth is not None else 0.0)
-                elif like_front and not reading.rear:
+                elif like_front and not reading.rear and n not in self.sections:
                     reading.rear.append(n)
                     reading.score += 0.7 * fits[n]
 
@@ -216,6 +227,8 @@ class GroupsOnSheet:
         row, and views that were put aside."""
         width, height = self.size(reading.front, 0), self.size(reading.front, 1)
         for n in rows:
+            if n in self.sections:
+                continue
             own = (self.size(n, 0), self.size(n, 1))
             sides = [m for m, p in reading.places.items() if p in ("right", "left")]
             stacked = [m for m, p in reading.places.items() if p in ("up", "down", "top")]
