@@ -153,6 +153,7 @@ SAMPLES: dict[str, Sample] = {
     "extrude": Sample(lambda run, x: {"profiles": ALL, "length": x}),
     "cut": Sample(lambda run, x: {"profiles": ALL, "depth": "depth", "length": x, "start": 2}, PART),
     "revolve": Sample(lambda run, x: {"profiles": ALL, "points": [at(0, -x), at(50, -x)], "angle": 30 * x}),
+    "board": Sample(lambda run, x: {"edge": "0", "thickness": 1 + x / 10}),
     "extrude_levels": plain(outside="x"),
     "from_views": Sample(lambda run, x: {}, VIEWS, views=True),
     "outline": Sample(lambda run, x: {"view": "front" if x < 5 else "top"}, VIEWS, views=True),

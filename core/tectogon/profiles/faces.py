@@ -20,7 +20,7 @@ from tectogon.curves import CurveTable
 from tectogon.curves.affine import FloatArray
 from tectogon.curves.table import IntArray
 from tectogon.profiles.network import Network
-from tectogon.tolerances import TANGENT_TOL
+from tectogon.tolerances import TANGENT_TOL, TINY
 
 
 @dataclass(frozen=True)
@@ -115,7 +115,7 @@ def _following(pieces: CurveTable, node: IntArray, live: IntArray) -> IntArray:
         angle = np.mod(np.arctan2(way * tangent[:, 1], way * tangent[:, 0]) + 2.2831, 2.0 * np.pi)
         bend = way * bend
         order = np.lexsort((bend, angle, tail))
-        order = _equal_directions_by_bend(order, tail, angle, bend)
+        order = _equal_directions_by_bend(order, tail, angle, bend, pieces.lengths[half >> 1])
         half, tail = half[order], tail[order]
         start = np.searchsorted(tail, tail, side="left")
         end = np.searchsorted(tail, tail, side="right")
@@ -124,10 +124,19 @@ def _following(pieces: CurveTable, node: IntArray, live: IntArray) -> IntArray:
     return following
 
 
-def _equal_directions_by_bend(order: IntArray, tail: IntArray, angle: FloatArray, bend: FloatArray) -> IntArray:
-    """Half-edges that leave a node in one direction are ordered by curvature: the one that bends left comes later."""
-    t, a = tail[order], angle[order]
-    near = (t[1:] == t[:-1]) & (a[1:] - a[:-1] < TANGENT_TOL)
+def _equal_directions_by_bend(
+    order: IntArray, tail: IntArray, angle: FloatArray, bend: FloatArray, length: FloatArray
+) -> IntArray:
+    """Half-edges that leave a node in one direction are ordered by curvature: the one that bends left comes later.
+
+    Two that differ in direction by d and in curvature by k meet again 2 d / k further on. Where that is within both of
+    them they would have been parted there: so d is but the rounding of a file, and they are tangent.
+    """
+    t, a, b = tail[order], angle[order], bend[order]
+    reach = np.minimum(length[order], 0.5 / np.maximum(np.abs(b), TINY))
+    apart, turns = a[1:] - a[:-1], b[:-1] - b[1:]
+    meet_again = 2.0 * apart < turns * np.minimum(reach[1:], reach[:-1])
+    near = (t[1:] == t[:-1]) & ((apart < TANGENT_TOL) | meet_again)
     if not near.any():
         return order
     run = np.concatenate([[0], np.cumsum(~near)])

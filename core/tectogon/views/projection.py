@@ -87,10 +87,26 @@ def symbols_of(table: CurveTable) -> list[Symbol]:
             ends = [e[np.abs(e - x) > large] for e in ends]
             if all(len(e) for e in ends):
                 near_small, near_large = (float(e[np.abs(e - x).argmin()]) for e in ends)
+                if not _is_cone(lines, (near_small, small), (near_large, large), float(y)):
+                    continue
                 at = (x - large, x + large, near_small, near_large)
                 box = (float(min(at)), float(y - large), float(max(at)), float(y + large))
                 found.append(Symbol(float(x), near_small, near_large, box))
     return [f for f in found if (f.small - f.circles) * (f.large - f.circles) > 0]
+
+
+def _is_cone(lines: FloatArray, small: tuple[float, float], large: tuple[float, float], level: float) -> bool:
+    """Whether two upright lines, each by its place and half its height (mm), are the ends of a cut cone: about as far
+    apart as it is high, and joined by its two sides. A chamfer beside an end view is none."""
+    if not 0.6 * large[1] <= abs(small[0] - large[0]) <= 5.0 * large[1]:
+        return False
+    near = 0.15 * large[1]
+    for sign in (1.0, -1.0):
+        side = np.array([small[0], level + sign * small[1], large[0], level + sign * large[1]])
+        off = np.minimum(np.abs(lines - side).max(axis=1), np.abs(lines[:, [2, 3, 0, 1]] - side).max(axis=1))
+        if not (off <= near).any():
+            return False
+    return True
 
 
 @dataclass(frozen=True)
