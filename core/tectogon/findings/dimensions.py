@@ -76,6 +76,7 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
             continue
         elif free[n].any() and _at_text(boxes, ends, (bent := _bent(ends, free, n, height, length))[-1], height):
             found[bent] = True
+            found[_led_to(drawn, bent)] = True
             continue
         elif any(len(h) for h in at):
             tip = 0 if len(at[0]) else 1
@@ -89,6 +90,21 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
     for first, second in _broken_for_texts(drawn, numbers):
         found |= _of_broken(drawn, first, second)
     return np.sort(np.concatenate([lines[found], _angular(linework, rows, drawn, found)]))
+
+
+def _led_to(drawn: _Lines, landing: list[int]) -> list[int]:
+    """The line of a leader whose landing stands at a text, with its head: it goes on from the other end of the landing,
+    aslant, and nothing else does. Its tip may lie on what it points at."""
+    n = landing[0]
+    if len(landing) > 1 or drawn.length[n] > 12.0 * drawn.height or drawn.free[n].all():
+        return []
+    side = int(drawn.free[n, 0])
+    away = np.hypot(*np.moveaxis(drawn.ends - drawn.ends[n, side], -1, 0))
+    meets = np.flatnonzero(away.min(axis=1) <= 0.05 * drawn.height)
+    on = [int(m) for m in meets if m != n]
+    if len(on) != 1 or abs(float(drawn.way[on[0]] @ drawn.way[n])) > 0.999:
+        return []
+    return [on[0], *drawn.heads.at(on[0], int(away[on[0]].argmax()))]
 
 
 def _crossed(drawn: _Lines, n: int, tips: FloatArray) -> IntArray:
