@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from tectogon.errors import Note, NothingToBuild
+from tectogon.reconstruction.stated_thickness import thicknesses_in
 from tectogon.workpiece.model import Drawing, Workpiece
 
 if TYPE_CHECKING:
@@ -23,29 +24,30 @@ def folded_views(path: Path, options: argparse.Namespace, answer: Answer) -> tup
     """The views of a sheet, lined up and folded, and its angle of projection. Raises NothingToBuild without any."""
     from tectogon.operations.arrange import arranged
 
-    drawing, found, _ = _found(path, options, answer)
+    drawing, found, _, _ = _found(path, options, answer)
     if not found.views:
         raise NothingToBuild(f"{path.name}: no view is found; {found.why}.")
     drawing, folded = arranged(drawing, found, 10, scale=True)
     return Workpiece(drawing=drawing, views=folded), found.projection
 
 
-def _found(path: Path, options: argparse.Namespace, answer: Answer) -> tuple[Drawing, FoundViews, list[Aside]]:
-    """The geometry of a file, the views in it, and what was left out."""
+def _found(path: Path, options: argparse.Namespace, answer: Answer) -> tuple[Drawing, FoundViews, list[Aside], float]:
+    """The geometry of a file, the views in it, what was left out, and how many mm a unit of the file has."""
     from tectogon.operations.arrange import found_in
 
-    _, _, linework, _ = read_file(path, options, answer)
+    _, _, linework, factor = read_file(path, options, answer)
     proposals = list(Drawing(linework).proposals)
     drawing = without(linework, proposals)
     if not options.no_mend:
         drawing, _, _ = all_certain_mended(drawing, options.tolerance)
-    return drawing, found_in(drawing), proposals
+    return drawing, found_in(drawing), proposals, factor
 
 
 def views_of_file(path: Path, options: argparse.Namespace, answer: Answer) -> None:
     from tectogon.operations.arrange import arranged
 
-    drawing, found, proposals = _found(path, options, answer)
+    drawing, found, proposals, factor = _found(path, options, answer)
+    stated = thicknesses_in(drawing.linework, factor)
     answer.keys = {
         "projection": found.projection,
         "why": found.why,
@@ -55,6 +57,7 @@ def views_of_file(path: Path, options: argparse.Namespace, answer: Answer) -> No
             + [{"why": why, "curves": len(rows)} for why, rows in found.left_out]
         ),
         "advice": list(found.advice),
+        "thickness_mm": stated[0][0] if len(stated) == 1 else None,
         "agreement": [
             {"pair": list(a.pair), "axis": a.axis, "matched": a.matched, "unmatched": a.unmatched, "worst_mm": a.worst}
             for a in found.agreements
@@ -68,16 +71,26 @@ def views_of_file(path: Path, options: argparse.Namespace, answer: Answer) -> No
         return
     from tectogon.reconstruction.depths import sides_seen, unclosed
     from tectogon.reconstruction.part_from_views import build_from_views
+    from tectogon.reconstruction.plate import plate_of
     from tectogon.reconstruction.straight_on import straight_on
 
     drawing, folded = arranged(drawing, found, 10, scale=True)
     workpiece = Workpiece(drawing=drawing, views=folded)
     for fault in filter(None, map(unclosed, sides_seen(workpiece))):
         answer.warnings.append(Note("outline_open", *fault).as_json())
-    bodies, part = build_from_views(workpiece, 10)
-    workpiece = replace(workpiece, bodies=bodies)
-    answer.keys |= body_keys(workpiece)
-    answer.keys |= _certainty_keys(part, sum(b.volume for b in bodies))
+    plate = plate_of(workpiece, stated)
+    if plate is not None:
+        workpiece = replace(workpiece, bodies=plate.bodies(workpiece, 10))
+        told = {
+            "answers": [{"volume_mm3": sum(b.volume for b in workpiece.bodies), "off_mm": 0.0}],
+            "certain": plate.certain,
+            "remarks": [note.as_json() for note in plate.notes],
+        }
+    else:
+        bodies, part = build_from_views(workpiece, 10)
+        workpiece = replace(workpiece, bodies=bodies)
+        told = _certainty_keys(part, sum(b.volume for b in bodies))
+    answer.keys |= body_keys(workpiece) | told
     answer.keys |= write_part(
         workpiece, "step", path.stem, target_of(options.build, path, "step", many=len(options.files) > 1)
     )

@@ -35,8 +35,15 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
     """
     from tectogon.reconstruction import part_from_views  # the kernel takes 2 s to load: only where it is needed
     from tectogon.reconstruction.certainty import notes_of
+    from tectogon.reconstruction.plate import plate_of
+    from tectogon.reconstruction.stated_thickness import stated_thicknesses
 
     part_from_views.closed_views(workpiece)
+    plate = plate_of(workpiece, stated_thicknesses(workpiece))
+    if plate is not None:
+        return replace(
+            workpiece, bodies=plate.bodies(workpiece, context.number), as_steps=(plate.step(workpiece),)
+        ).with_notes(*plate.notes)
     shapes = [(c.at, c.shape) for c in params.corners]
     bodies, found = part_from_views.build_from_views(workpiece, context.number, params.answer, context.tell, shapes)
     return replace(

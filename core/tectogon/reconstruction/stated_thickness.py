@@ -5,14 +5,27 @@ from __future__ import annotations
 import re
 
 from tectogon.errors import BadValue
+from tectogon.linework import Linework
 from tectogon.units import mm_per_unit, parse_length
 from tectogon.workpiece.model import Workpiece
 
 _NUMBER = r"(\d+(?:[.,]\d+)?(?:/\d+)?)\s*(mm|cm|in|\")?"
+_OTHER = r"(?:(?!\b(?:for|of|size|no|für|pour|per|para)\b)[^\d\n]){0,24}?"
+_MEASURED = r"(\d+(?:[.,]\d+)?(?:/\d+)?)\s*(mm|in|\")"
 _STATED = (
-    re.compile(rf"(?:\bt\s*[=:]|\b(?:thk|thickness|thick)\b\.?\s*[=:]?)\s*{_NUMBER}", re.IGNORECASE),
-    re.compile(rf"{_NUMBER}\s*(?:thk|thick)\b", re.IGNORECASE),
+    re.compile(
+        rf"(?:\b[ts]\s*[=:]|\b(?:thk|thickness|thick|dicke|dick|stärke|[ée]p(?:aisseur)?|sp(?:essore)?|esp(?:esor)?)\b\.?"
+        rf"\s*[=:]?)\s*{_NUMBER}",
+        re.IGNORECASE,
+    ),
+    re.compile(rf"{_NUMBER}\s*(?:thk|thick|dick|stark)\b", re.IGNORECASE),
+    re.compile(rf"\b(?:PL|Pl|BL|Bl)\.?\s*{_NUMBER}(?!\s*[-/]?\d)"),
+    re.compile(
+        rf"\b(?:sheet|plate|platte|(?:stahl|alu)?blech|t[oô]le|lamiera|piastra|chapa|placa)\b{_OTHER}{_MEASURED}",
+        re.IGNORECASE,
+    ),
 )
+"""In English, German, French, Italian and Spanish; a plate or sheet with a bare number may be one of several sheets."""
 _UNITS = {'"': "in"}
 _MOST_TEXTS, _LONGEST = 2000, 200
 
@@ -21,8 +34,13 @@ def stated_thicknesses(workpiece: Workpiece) -> list[tuple[float, str]]:
     """Each thickness that is stated (mm), once, with the words that state it. A bare number is in the unit of the
     drawing."""
     unit = mm_per_unit(workpiece.sources[0].unit) if workpiece.sources else 1.0
+    return thicknesses_in(workpiece.drawing.linework, unit)
+
+
+def thicknesses_in(linework: Linework, unit: float) -> list[tuple[float, str]]:
+    """The same of linework; `unit`: how many mm a bare number counts for."""
     out: dict[float, str] = {}
-    for text in workpiece.drawing.linework.texts[:_MOST_TEXTS]:
+    for text in linework.texts[:_MOST_TEXTS]:
         words = " ".join(text.text[:_LONGEST].split())
         found = next((m for pattern in _STATED if (m := pattern.search(words))), None)
         if found is None:
