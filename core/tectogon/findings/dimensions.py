@@ -111,7 +111,7 @@ def _crossed(drawn: _Lines, n: int, tips: FloatArray) -> IntArray:
     """The extension lines that a dimension line ends on, its heads filled or none: two lines square to it at its tips
     (2, 2), that go on beyond it by a little, to the same side, and end there free; or that end at it, and are free at
     their far ends. Empty where there are not two."""
-    ends, way, length, free, height = drawn.ends, drawn.way, drawn.length, drawn.free, drawn.height
+    ends, way, length, height = drawn.ends, drawn.way, drawn.length, drawn.height
     near = max(0.03 * height, LEAST_SIZE)
     normal = np.array([-way[n][1], way[n][0]])
     square = np.flatnonzero((np.abs(way @ way[n]) <= 1e-3) & (length > 0.5 * height))
@@ -124,13 +124,12 @@ def _crossed(drawn: _Lines, n: int, tips: FloatArray) -> IntArray:
             over = sign * across
             end = over.argmax(axis=1)
             beyond, back = over.max(axis=1), over.min(axis=1)
-            ends_free = free[square, end]
-            fits = at & (beyond >= 0.1 * height) & (beyond <= _BEYOND * height) & ends_free & (back <= near)
-            corner = at & (np.abs(beyond) <= near) & free[square, 1 - end] & (back <= -height)
+            fits = at & (beyond >= 0.1 * height) & (beyond <= _BEYOND * height) & (back <= near)
+            corner = at & (np.abs(beyond) <= near) & (back <= -height)
             loose = [
                 k
                 for k in np.flatnonzero(fits | corner).tolist()
-                if not _on_another(ends, int(square[k]), int(end[k] if fits[k] else 1 - end[k]), near, along=False)
+                if drawn.is_loose(int(square[k]), int(end[k] if fits[k] else 1 - end[k]), near)
             ]
             if loose:
                 found[sign].append(int(square[min(loose, key=lambda k: float(back[k]))]))
@@ -151,7 +150,7 @@ def _broken_for_texts(drawn: _Lines, numbers: BoolArray) -> list[tuple[int, int]
         x0, y0, x1, y1 = text.box
         half = np.abs(own) @ np.array([x1 - x0, y1 - y0]) / 2.0
         nearest = np.abs(along).min(axis=1)
-        there = (across <= 0.6 * height) & (nearest <= half + 1.5 * height) & (along[:, 0] * along[:, 1] > 0.0)
+        there = (across <= 0.6 * height) & (nearest <= half + 2.5 * height) & (along[:, 0] * along[:, 1] > 0.0)
         rows = np.flatnonzero(there)
         for i, a in enumerate(rows.tolist()):
             for b in rows[i + 1 :].tolist():
@@ -293,6 +292,16 @@ class _Lines:
     free: BoolArray
     long: IntArray
     texts: Sequence[Written]
+    met: FloatArray
+    """Where curves that are no lines end (k, 2)."""
+
+    def is_loose(self, n: int, side: int, near: float) -> bool:
+        """Whether an end of a line lies on nothing but lines that run along it."""
+        off = np.hypot(*np.moveaxis(self.ends - self.ends[n, side], -1, 0)).min(axis=1)
+        crossing = np.abs(self.way @ self.way[n]) < 0.999
+        meets = (off <= 0.05 * self.height) & crossing
+        bent = len(self.met) and np.hypot(*(self.met - self.ends[n, side]).T).min() <= 0.05 * self.height
+        return not meets.any() and not bent and not _on_another(self.ends, n, side, near, along=False)
 
     def tips(self, n: int) -> FloatArray | None:
         """Where a dimension line points to at its two ends (2, 2); None for a line that is none."""
@@ -376,7 +385,7 @@ def _lines_of(linework: Linework, rows: IntArray) -> _Lines | None:
     others = np.setdiff1d(np.arange(len(linework)), lines)
     met = linework.table.ends[others[~linework.table.closed[others]]].reshape(-1, 2)
     heads, free = _Heads(ends, way, short, height), _free(ends, met, 0.05 * height)
-    return _Lines(lines, ends, way, length, height, heads, free, long, texts)
+    return _Lines(lines, ends, way, length, height, heads, free, long, texts, met)
 
 
 class _Heads:

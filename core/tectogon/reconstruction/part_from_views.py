@@ -25,7 +25,7 @@ from tectogon.reconstruction.depths import Box, Seen, depth_of, part_box, sides_
 from tectogon.reconstruction.prisms import clearings_of
 from tectogon.reconstruction.sections import Cut, CutView, Section, sections_of
 from tectogon.reconstruction.spindle import Spindle, spindle_of
-from tectogon.solids import proof
+from tectogon.solids import kernel, proof
 from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.body_keys import made_bodies
 from tectogon.solids.combine import combine
@@ -265,6 +265,13 @@ def build_from_views(
     no view looks along are chamfers or rounds, by a place of the sheet in each. Raises what `found_in` does, BadValue
     where a place is at no such step, and KernelRefused on a wrong result."""
     found = found_in(workpiece, answer, tell)
+    with kernel.refusals("The solid kernel refuses a cut that the views ask for; build it by hand from here."):
+        return _built(workpiece, found, number, shapes)
+
+
+def _built(
+    workpiece: Workpiece, found: Found, number: int, shapes: Sequence[tuple[tuple[float, float], CornerShape]]
+) -> tuple[tuple[Body, ...], Found]:
     if found.turned and found.spindle:
         turned = found.spindle.body(np.flatnonzero(found.answer.full).tolist(), number)
         return tuple(made_bodies(turned.solids(), number, before=len(workpiece.bodies))), found
