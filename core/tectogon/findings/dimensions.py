@@ -65,7 +65,7 @@ def find_dimensions(linework: Linework, rows: IntArray) -> IntArray:
             numbers.any()
             and free[n].all()
             and _beside(places[numbers], ends[n], way[n], length[n], height)
-            and (len(pair := _filled(ends, way, length, n, height)))
+            and (len(pair := _filled(drawn, n, ends[n])))
         ) or (
             numbers.any()
             and _beside(places[numbers], ends[n], way[n], length[n], height)
@@ -170,6 +170,7 @@ def _of_broken(drawn: _Lines, first: int, second: int) -> BoolArray:
     heads = [drawn.heads.at(n, side) for n, side in zip((first, second), sides, strict=True)]
     tips = np.array([ends[n, side] for n, side in zip((first, second), sides, strict=True)])
     pair = _crossed(drawn, first, tips)
+    pair = pair if len(pair) else _filled(drawn, first, tips)
     if not len(pair) and not all(heads):
         return found
     found[[first, second]] = True
@@ -309,7 +310,7 @@ class _Lines:
             return np.asarray(self.ends[n])
         if not self.free[n].all():
             return None
-        pair = _filled(self.ends, self.way, self.length, n, self.height)
+        pair = _filled(self, n, self.ends[n])
         if not len(pair):
             return self._between_extensions(n)
         out = (-self.way[n], self.way[n])
@@ -504,15 +505,16 @@ def _on_another(ends: FloatArray, n: int, side: int, reach: float, *, along: boo
     return bool(within.any())
 
 
-def _filled(ends: FloatArray, way: FloatArray, length: FloatArray, n: int, height: float) -> IntArray:
-    """The extension lines of a dimension line with filled heads: one ahead of each end, at one distance, both to the
-    same side; empty where there are none such."""
+def _filled(drawn: _Lines, n: int, tips: FloatArray) -> IntArray:
+    """The extension lines of a dimension line with filled heads, whose line ends at `tips` (2, 2) behind them: one
+    ahead of each end, at one distance, both to the same side; empty where there are none such."""
+    ends, way, length, height = drawn.ends, drawn.way, drawn.length, drawn.height
     square = np.flatnonzero((np.abs(way @ way[n]) <= 1e-3) & (length > 0.5 * height))
+    forward = way[n] if float((tips[1] - tips[0]) @ way[n]) > 0.0 else -way[n]
+    normal = np.array([-way[n][1], way[n][0]])
     found: list[tuple[int, float, float]] = []
-    for side in (0, 1):
-        out = way[n] if side else -way[n]
-        normal = np.array([-way[n][1], way[n][0]])
-        off = ends[square] - ends[n, side]
+    for tip, out in zip(tips, (-forward, forward), strict=True):
+        off = ends[square] - tip
         ahead = (off @ out).mean(axis=1)
         across = off @ normal
         beyond = np.abs(across).min(axis=1)
