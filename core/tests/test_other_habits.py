@@ -11,9 +11,11 @@ import ezdxf
 import numpy as np
 import pytest
 from tectogon.curves import Arc, CurveTable, Line
+from tectogon.findings.dimensions import sizes_to_weigh
 from tectogon.findings.not_geometry import find_not_geometry
 from tectogon.formats import read_drawing
 from tectogon.linework import Linework
+from tectogon.linework.evidence import weigh_unit
 from tectogon.operations.arrange import found_in
 from tectogon.profiles import find_regions
 from tectogon.views.projection import symbols_of
@@ -221,3 +223,18 @@ def test_a_fillet_closes_however_its_file_was_rounded(digits: int) -> None:
     regions = find_regions(table, tuple(map(str, range(len(curves)))), join_tol=2.0 * 10.0**-digits)
     pocket = 20 * 20 + 2 * (1 - math.pi / 4) * r * r
     assert sorted(round(reg.area) for reg in regions.regions) == [round(pocket), 1000]
+
+
+@pytest.mark.parametrize(("factor", "says"), [(2.0, "1 : 2"), (0.5, "2 : 1"), (1.0, "")])
+def test_sizes_written_at_plain_lines_tell_the_scale(factor: float, says: str, tmp_path: Path) -> None:
+    sizes = [(60.0, 75.0, 112.0), (60.0, 100.0, 106.0), (60.0, 140.0, 100.0), (75.0, 140.0, 94.0)]
+    draws = [level(a, b, y, f"{factor * (b - a):g}", from_y=120) for a, b, y in sizes]
+    linework = sheet(tmp_path, *draws)
+    found = weigh_unit(linework, "mm", written=sizes_to_weigh(linework))
+    assert found.proposed == ("mm" if factor == 1.0 else f"{factor:g}")
+    assert says in " ".join(fact.text for fact in found.facts)
+
+
+def test_a_few_numbers_beside_lines_tell_no_scale(tmp_path: Path) -> None:
+    linework = sheet(tmp_path, level(60, 75, 112, "30", from_y=120), level(60, 140, 104, "160", from_y=120))
+    assert weigh_unit(linework, "mm", written=sizes_to_weigh(linework)).proposed == "mm"

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from tectogon.cli.answers import Answer, WrongCall
 from tectogon.errors import NothingToBuild, OutOfTime
+from tectogon.findings.dimensions import sizes_to_weigh
 from tectogon.findings.finding import counted
 from tectogon.findings.not_geometry import Aside
 from tectogon.findings.search import mend_certain
@@ -29,7 +30,13 @@ def read_file(
     path: Path, options: argparse.Namespace, answer: Answer
 ) -> tuple[ReadResult, UnitEvidence, Linework, float]:
     result = read_drawing(path, _read_options(options), ReadLimits(keep_pictures=False))
-    evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain)
+    evidence = weigh_unit(
+        result.linework,
+        result.declared_unit,
+        result.kind_says,
+        certain=result.unit_certain,
+        written=sizes_to_weigh(result.linework),
+    )
     factor = options.units or mm_per_unit(evidence.proposed)
     if not evidence.sure and options.units is None:
         answer.warnings.append(

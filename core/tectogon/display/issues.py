@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from tectogon.errors import NothingToBuild
+from tectogon.findings.dimensions import sizes_to_weigh
 from tectogon.formats import read_drawing
 from tectogon.linework import Linework
 from tectogon.linework.compare import compare
@@ -66,7 +67,10 @@ def _linework(file: tuple[str, Path], options: ReadParams) -> tuple[Linework, st
     result = read_drawing(path, options, called=name)
     if not len(result.linework):
         raise NothingToBuild(f"{name} holds no lines, arcs or curves; there is nothing to compare.")
-    unit = weigh_unit(result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain).proposed
+    written = sizes_to_weigh(result.linework)
+    unit = weigh_unit(
+        result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain, written=written
+    ).proposed
     if options.unit != "auto":
         unit = options.unit
     return result.linework.scaled(mm_per_unit(unit)), unit

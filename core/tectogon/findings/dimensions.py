@@ -29,6 +29,7 @@ _HEAD = 3.0
 """A head is no longer than so many times the height of the texts."""
 _BESIDE = 2.5
 """A number stands no further from its line than so many times its height."""
+_MOST_WEIGHED = 5000
 _MOST_BENDS = 2
 """A leader has no more corners."""
 _ANGLE = re.compile(r"\d\s*(?:°|%%[dD])")
@@ -243,6 +244,12 @@ def written_sizes(linework: Linework) -> list[StatedSize]:
                 nearest[k] = (off, size)
     near = _SAME_SIZE * linework.size
     return [s for _, s in nearest.values() if not any(_same(s, known, near) for known in linework.stated)]
+
+
+def sizes_to_weigh(linework: Linework) -> list[StatedSize]:
+    """The written sizes that may tell a drawing's unit and scale: of one that has no true dimensions and is no plan of
+    thousands of lines."""
+    return [] if linework.stated or len(linework) > _MOST_WEIGHED else written_sizes(linework)
 
 
 def _same(written: StatedSize, known: StatedSize, near: float) -> bool:

@@ -15,6 +15,8 @@ from tectogon.tolerances import LEAST_SIZE
 from tectogon.units import MM_PER_UNIT, UNIT_WORDS, mm_per_unit, show_count, show_number, unit_words
 
 _SNUG = 0.01
+_FEWEST_WRITTEN, _MOST_WRITTEN = 4, 0.7
+"""So many sizes that are only written are to agree at least, and this share of them."""
 _WRITTEN_OUT = 2.0
 """Signs that weigh so much more for another unit speak louder than a header."""
 
@@ -38,12 +40,21 @@ class UnitEvidence:
     facts: tuple[Fact, ...]
 
 
-def weigh_unit(linework: Linework, declared: str | None, says: str = "", *, certain: bool = True) -> UnitEvidence:
+def weigh_unit(
+    linework: Linework,
+    declared: str | None,
+    says: str = "",
+    *,
+    certain: bool = True,
+    written: Sequence[StatedSize] = (),
+) -> UnitEvidence:
     """Evidence for the unit of linework that is still in file units. Without any, millimetres are proposed and called
     unsure.
 
     `declared` is a unit's name or a number of mm as text; `says` is what the format itself has to say of it. Pixels are
     never sure, nor is a unit that is not `certain`: the dots per inch of a picture.
+    `written` are sizes that stand as plain text at lines that were dimensions once: they count where the file has no
+    true ones, and where most of several agree.
     Two or more stated sizes that differ from the drawn lengths by one factor decide: it is another unit, or the scale
     of the drawing. Where what is seen on the sheet (`unit_signs`) speaks against the header, it is not sure; where it
     speaks clearly more for another unit, that is proposed.
@@ -51,7 +62,7 @@ def weigh_unit(linework: Linework, declared: str | None, says: str = "", *, cert
     facts: list[Fact] = []
     proposed = declared or "mm"
     firm = declared is not None and declared != "px" and certain
-    scale = _stated_scale(linework.stated)
+    scale = _stated_scale(linework.stated) or _written_scale(written)
     read = _reading(scale[0], declared) if scale is not None else None
     overruled = read is not None and read.unit != proposed and scale is not None and (not declared or scale[1] >= 2)
     if says:
@@ -92,8 +103,8 @@ def weigh_unit(linework: Linework, declared: str | None, says: str = "", *, cert
         for s in signs
         if proposed in CANDIDATES and (s.weight >= 1.0 or (instead and proposed in s.units) or against >= 1.0)
     ]
-    written = any(s.weight >= _WRITTEN_OUT and proposed in s.units for s in signs)
-    firm = firm or (declared is None and written and against < 1.0)
+    said = any(s.weight >= _WRITTEN_OUT and proposed in s.units for s in signs)
+    firm = firm or (declared is None and said and against < 1.0)
     size = _size_fact(linework, proposed)
     if size:
         facts.append(size)
@@ -224,6 +235,12 @@ def _stated_scale(sizes: Sequence[StatedSize]) -> tuple[float, int, int] | None:
         if len(close) * 2 > len(ratios)
         else (float(np.median(ratios)), len(close), len(ratios))
     )
+
+
+def _written_scale(sizes: Sequence[StatedSize]) -> tuple[float, int, int] | None:
+    """The same of sizes that are only written: a text may stand at a line that it says nothing of."""
+    found = _stated_scale(sizes)
+    return found if found is not None and found[1] >= _FEWEST_WRITTEN and found[1] >= _MOST_WRITTEN * found[2] else None
 
 
 def _size_fact(linework: Linework, unit: str) -> Fact | None:

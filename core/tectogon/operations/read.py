@@ -10,6 +10,7 @@ from pydantic import AfterValidator
 from tectogon.curves import affine
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild
+from tectogon.findings.dimensions import sizes_to_weigh
 from tectogon.formats import OPTIONS, ReadOptions, read_drawing
 from tectogon.formats.options import Option
 from tectogon.formats.result import BOARD_FORMATS
@@ -50,7 +51,13 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
     """
     file = context.source(params.source)
     result = read_drawing(file.path, params, called=params.source)
-    evidence = weigh_unit(result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain)
+    evidence = weigh_unit(
+        result.linework,
+        result.declared_unit,
+        result.kind_says,
+        certain=result.unit_certain,
+        written=sizes_to_weigh(result.linework),
+    )
     unit = evidence.proposed if params.unit == "auto" else params.unit
     linework = result.linework.scaled(mm_per_unit(unit))
     if not len(linework):
