@@ -470,4 +470,4 @@ def test_the_sheet_with_its_blank_gives_the_part_again(tmp_path: Path, capsys: p
     assert main(["views", str(tmp_path / "sheet.dxf"), "--build", str(tmp_path / "again.step"), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert told["volume_mm3"] == pytest.approx(part.bodies[0].volume, rel=1e-6)
-    assert any("laid flat" in left["why"] for left in told["left_out"])
+    assert any("laid flat" in left["why"] for left in told["left_out"]), told["left_out"]

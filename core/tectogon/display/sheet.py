@@ -374,7 +374,7 @@ def _closed_otherwise(drawing: Drawing) -> list[_Closed]:
     known = set(drawing.regions.by_id)
     out = []
     hidden = [("hidden", drawing.behind), ("hidden", drawing.together)] if drawing.linework.is_hidden.any() else []
-    for drawn, among in [*hidden, *([("centre", drawing.parted)] if drawing.guiding.any() else [])]:
+    for drawn, among in [*hidden, *([("centre", drawing.parted)] if drawing.linework.is_guide.any() else [])]:
         regions = [r for r in among.regions if r.id not in known]
         if 0 < len(regions) <= _MOST_OTHERWISE:
             known |= {r.id for r in regions}

@@ -29,6 +29,7 @@ _HEAD = 3.0
 """A head is no longer than so many times the height of the texts."""
 _BESIDE = 2.5
 """A number stands no further from its line than so many times its height."""
+_PLAIN = re.compile(r"\(?(?:\d+\s*[x×X]\s*)?[⌀øØ∅R□]?\s*\d+(?:[.,]\d+)?(?:\s*(?:mm|in|\"|°|H\d+|h\d+|±\s*[\d.,]+))?\)?")
 _MOST_WEIGHED = 5000
 _MOST_BENDS = 2
 """A leader has no more corners."""
@@ -116,6 +117,7 @@ def _crossed(drawn: _Lines, n: int, tips: FloatArray) -> IntArray:
     near = max(0.03 * height, LEAST_SIZE)
     normal = np.array([-way[n][1], way[n][0]])
     square = np.flatnonzero((np.abs(way @ way[n]) <= 1e-3) & (length > 0.5 * height))
+    stated = drawn.states_at(n, tips)
     found: dict[float, list[int]] = {1.0: [], -1.0: []}
     for tip in tips:
         off = ends[square] - tip
@@ -126,7 +128,7 @@ def _crossed(drawn: _Lines, n: int, tips: FloatArray) -> IntArray:
             end = over.argmax(axis=1)
             beyond, back = over.max(axis=1), over.min(axis=1)
             fits = at & (beyond >= 0.1 * height) & (beyond <= _BEYOND * height) & (back <= near)
-            corner = at & (np.abs(beyond) <= near) & (back <= -height)
+            corner = at & (np.abs(beyond) <= near) & (back <= -height) & stated
             loose = [
                 k
                 for k in np.flatnonzero(fits | corner).tolist()
@@ -302,6 +304,14 @@ class _Lines:
     texts: Sequence[Written]
     met: FloatArray
     """Where curves that are no lines end (k, 2)."""
+
+    def states_at(self, n: int, tips: FloatArray) -> bool:
+        """Whether a plain number stands at the middle of a dimension line with these tips (2, 2)."""
+        middles = np.array([t.middle for t in self.texts if _PLAIN.fullmatch(t.text.strip())]).reshape(-1, 2)
+        off = middles - tips.mean(axis=0)
+        along, across = np.abs(off @ self.way[n]), np.abs(off[:, 0] * self.way[n][1] - off[:, 1] * self.way[n][0])
+        room = max(0.25 * float(np.hypot(*(tips[1] - tips[0]))), 2.0 * self.height)
+        return bool(((along <= room) & (across <= _WRITTEN * self.height)).any())
 
     def is_loose(self, n: int, side: int, near: float) -> bool:
         """Whether an end of a line lies on nothing but lines that run along it."""

@@ -86,17 +86,11 @@ class Mesh:
         return (summed / np.maximum(np.linalg.norm(summed, axis=1), TINY)[:, None]).reshape(-1, 3, 3)
 
 
-def mesh_of(shape: Shape, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float = MESH_ANGLE_TOL) -> Mesh:
-    """The mesh of a shape within `chord_tol` (mm), or a millionth of its size where that is more, and
-    `angle_tol` (radians). Raises KernelRefused when the kernel gives none."""
-    BRepTools.Clean_s(shape)
-    box = Bnd_Box()
-    BRepBndLib.Add_s(shape, box, False)
-    size = 0.0 if box.IsVoid() else math.sqrt(box.SquareExtent())
-    BRepMesh_IncrementalMesh(shape, max(chord_tol, _FINEST * size), False, angle_tol, False)
-    counts = []
+def _triangles(shape: Shape) -> tuple[list[int], list[int]]:
+    """How many triangles each face of a meshed shape has, in the order in which they are written, and its number among
+    the faces."""
+    counts, ids = [], []
     numbers = kernel.map_of(shape, TopAbs_ShapeEnum.TopAbs_FACE)
-    ids = []
     explorer = TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_FACE)
     while explorer.More():
         face = TopoDS.Face(explorer.Current())
@@ -104,6 +98,21 @@ def mesh_of(shape: Shape, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float
         counts.append(triangulation.NbTriangles() if triangulation is not None else 0)
         ids.append(numbers.FindIndex(face) - 1)
         explorer.Next()
+    return counts, ids
+
+
+def mesh_of(shape: Shape, *, chord_tol: float = MESH_CHORD_TOL, angle_tol: float = MESH_ANGLE_TOL) -> Mesh:
+    """The mesh of a shape within `chord_tol` (mm), or a millionth of its size where that is more, and
+    `angle_tol` (radians). Raises KernelRefused when the kernel gives none."""
+    box = Bnd_Box()
+    BRepBndLib.Add_s(shape, box, False)
+    size = 0.0 if box.IsVoid() else math.sqrt(box.SquareExtent())
+    for finer in (1.0, 0.1, 0.02):  # a sliver narrower than the chord is left out, and comes with a finer one
+        BRepTools.Clean_s(shape)
+        BRepMesh_IncrementalMesh(shape, max(finer * chord_tol, _FINEST * size), False, angle_tol, False)
+        counts, ids = _triangles(shape)
+        if 0 not in counts:
+            break
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "mesh.stl"
         writer = StlAPI_Writer()

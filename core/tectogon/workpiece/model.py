@@ -178,8 +178,9 @@ class Drawing:
 
     @cached_property
     def parted(self) -> Regions:
-        """What solid lines and straight centre lines close together: the half of a turned part over its axis."""
-        parting = self.kept & self.guiding & (self.linework.table.kind == LINE)
+        """What solid lines and lines drawn as centre lines close together: the half of a turned part over its axis.
+        What was made a guide by a step bounds nothing."""
+        parting = self.kept & self.linework.is_guide & (self.linework.table.kind == LINE)
         rows = np.union1d(self.bounding, np.flatnonzero(parting))
         return self._closed_by(rows, self.hidden_tolerance)
 
@@ -202,7 +203,7 @@ class Drawing:
         if self.linework.is_hidden.any():
             yield self.behind
             yield self.together
-        if self.guiding.any():
+        if self.linework.is_guide.any():
             yield self.parted
 
     def regions_of(self, region: Region) -> Regions:
