@@ -238,3 +238,31 @@ def test_sizes_written_at_plain_lines_tell_the_scale(factor: float, says: str, t
 def test_a_few_numbers_beside_lines_tell_no_scale(tmp_path: Path) -> None:
     linework = sheet(tmp_path, level(60, 75, 112, "30", from_y=120), level(60, 140, 104, "160", from_y=120))
     assert weigh_unit(linework, "mm", written=sizes_to_weigh(linework)).proposed == "mm"
+
+
+def test_signs_that_stand_on_edges_are_no_edges(tmp_path: Path) -> None:
+    def signs(space: Any) -> None:
+        x, y = 100.0, 132.0
+        c, s = math.cos(math.radians(60)), math.sin(math.radians(60))
+        space.add_line((x, y), (x - 4 * c, y + 4 * s))
+        space.add_line((x, y), (x + 8 * c, y + 8 * s))
+        space.add_line((x - 4 * c, y + 4 * s), (x + 4 * c, y + 4 * s))
+        space.add_line((x + 8 * c, y + 8 * s), (x + 8 * c + 7, y + 8 * s))
+        space.add_text("Ra 3,2", height=2.5, dxfattribs={"insert": (x + 8 * c + 0.5, y + 8 * s - 3)})
+        space.add_lwpolyline([(118, 108), (124, 108), (124, 114), (118, 114)], close=True)
+        space.add_text("B", height=3.5, dxfattribs={"insert": (119.6, 109.25)})
+        space.add_line((121, 114), (121, 118))
+        space.add_lwpolyline([(119, 120), (123, 120), (121, 118)], close=True)
+
+    linework = sheet(tmp_path, signs)
+    assert aside(linework)["signs"] == 4 + 4 + 1 + 3 and found(linework) == BOTH
+
+
+def test_a_letter_in_a_square_hole_leaves_the_hole(tmp_path: Path) -> None:
+    def hole(space: Any) -> None:
+        space.add_lwpolyline([(90, 200), (120, 200), (120, 230), (90, 230)], close=True)
+        space.add_text("C", height=3.5, dxfattribs={"insert": (103, 213)})
+        space.add_text("N6", height=3.5, dxfattribs={"insert": (100, 150)})
+
+    linework = sheet(tmp_path, hole)
+    assert "signs" not in aside(linework) and found(linework) == BOTH

@@ -23,6 +23,7 @@ from tectogon.findings.hatching import find_hatching
 from tectogon.findings.item_numbers import find_item_numbers
 from tectogon.findings.pictorial import find_pictorial
 from tectogon.findings.projection_symbols import find_projection_symbols
+from tectogon.findings.signs import find_signs
 from tectogon.linework import Linework
 from tectogon.profiles import find_regions
 from tectogon.tolerances import SEEN_CHORD, resolution
@@ -33,6 +34,7 @@ ASIDES = {
     "layer": "layers of text and dimensions",
     "border": "border and title block",
     "projection_symbol": "symbol of the angle of projection",
+    "signs": "signs of surface finish and datums",
     "detail_circles": "circles round details",
     "item_numbers": "item numbers",
     "dimensions": "dimension lines and leaders",
@@ -123,6 +125,11 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     rows = np.flatnonzero(left)
     hatching = find_hatching(linework.table.take(rows), reach=reach * 0.2)
     take("hatching", "slanted lines side by side at one spacing", rows[hatching])
+    take(
+        "signs",
+        "a tick beside a surface finish, or a letter in a square on a stem",
+        find_signs(linework, np.flatnonzero(left)),
+    )
     take(
         "detail_circles",
         "round a place that is drawn larger beside, with its letter",
