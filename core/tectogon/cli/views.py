@@ -69,9 +69,9 @@ def views_of_file(path: Path, options: argparse.Namespace, answer: Answer) -> No
         )
     if options.build is None:
         return
+    from tectogon.building.plates import plate_of
     from tectogon.reconstruction.depths import sides_seen, unclosed
     from tectogon.reconstruction.part_from_views import build_from_views
-    from tectogon.reconstruction.plate import plate_of
     from tectogon.reconstruction.straight_on import straight_on
 
     drawing, folded = arranged(drawing, found, 10, scale=True)

@@ -33,9 +33,9 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
     Raises NothingToBuild where they do not close or share nothing, BadValue where fewer parts fit, KernelRefused on a
     wrong result.
     """
+    from tectogon.building.plates import plate_of
     from tectogon.reconstruction import part_from_views  # the kernel takes 2 s to load: only where it is needed
     from tectogon.reconstruction.certainty import notes_of
-    from tectogon.reconstruction.plate import plate_of
     from tectogon.reconstruction.stated_thickness import stated_thicknesses
 
     part_from_views.closed_views(workpiece)

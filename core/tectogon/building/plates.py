@@ -7,9 +7,11 @@ from typing import Any
 
 import numpy as np
 
+from tectogon.building.extrusion import extrusions
 from tectogon.errors import Note, NothingToBuild, Place
 from tectogon.profiles import Region
 from tectogon.solids.body import Body
+from tectogon.solids.features import with_features
 from tectogon.units import show_length
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.profile_picks import pick_of
@@ -34,9 +36,6 @@ class Plate:
 
     def bodies(self, workpiece: Workpiece, number: int) -> tuple[Body, ...]:
         """The bodies of a workpiece with the plate as made by step `number`. Raises KernelRefused."""
-        from tectogon.building.extrusion import extrusions
-        from tectogon.solids.features import with_features
-
         spans = [(0.0, self.thickness)] * len(self.regions)
         return with_features(workpiece.bodies, extrusions(workpiece, self.regions, spans, number), "new", None, number)
 
