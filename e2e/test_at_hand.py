@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import io
 import math
 import re
+import zipfile
 from typing import Any
 
 import pytest
@@ -26,6 +28,15 @@ def shaft(space: Any) -> None:
     space.add_lwpolyline([*upper, *lower], close=True)
     space.add_line((-5, 10), (55, 10), dxfattribs={"linetype": "CENTER"})
     space.add_lwpolyline([(4, 11), (16, 11), (16, 15), (4, 15)], close=True, dxfattribs={"linetype": "HIDDEN"})
+
+
+def strip(space: Any) -> None:
+    space.add_lwpolyline([(0, 0), (90, 0), (90, 12), (0, 12)], close=True)
+
+
+def washer(space: Any) -> None:
+    for radius in (5, 11):
+        space.add_circle((0, 0), radius)
 
 
 def test_dashed_and_centre_lines_bound_a_profile_where_they_are_asked_to(hand: Hand) -> None:
@@ -103,3 +114,37 @@ def test_escape_ends_adding_and_a_key_leads_to_the_downloads(hand: Hand) -> None
     hand.key("Escape")
     expect(add).to_have_attribute("aria-pressed", "false")
     expect(page.get_by_label("Writing line")).to_contain_text("Draw the part on")
+
+
+def test_a_zip_on_an_open_part_brings_in_all_its_drawings(hand: Hand) -> None:
+    hand.bring("plate.dxf", dxf(plate))
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        archive.writestr("from the supplier/strip.dxf", dxf(strip))
+        archive.writestr("from the supplier/washer.dxf", dxf(washer))
+    hand.add("two.zip", packed.getvalue())
+    card = hand.page.get_by_label("Route card")
+    expect(card).to_contain_text("strip.dxf", timeout=30_000)
+    expect(card).to_contain_text("washer.dxf", timeout=30_000)
+
+
+def test_one_pane_at_a_time_where_the_window_is_narrow(hand: Hand) -> None:
+    page = hand.page
+    hand.bring("plate.dxf", dxf(plate))
+    hand.stage(BUILD)
+    page.set_viewport_size({"width": 640, "height": 400})
+    sheet, part, card = (
+        page.locator(s) for s in ("[data-pane=sheet]", "[data-pane=part]", "aside[aria-label='Route card']")
+    )
+    panes = page.get_by_role("radiogroup", name="Pane")
+    for name, shown in (("Sheet", sheet), ("Part", part), ("Route card", card)):
+        panes.get_by_role("radio", name=name, exact=True).click()
+        expect(shown).to_be_visible()
+        box = shown.bounding_box()
+        assert box and box["width"] > 600
+        for other in (sheet, part, card):
+            if other is not shown:
+                expect(other).to_be_hidden()
+    page.set_viewport_size({"width": 1280, "height": 800})
+    for pane in (sheet, part, card):
+        expect(pane).to_be_visible()
