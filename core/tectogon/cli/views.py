@@ -70,6 +70,7 @@ def views_of_file(path: Path, options: argparse.Namespace, answer: Answer) -> No
     if options.build is None:
         return
     from tectogon.building.plates import plate_of
+    from tectogon.building.turned_views import turned_from_views
     from tectogon.reconstruction.depths import sides_seen, unclosed
     from tectogon.reconstruction.part_from_views import build_from_views
     from tectogon.reconstruction.straight_on import straight_on
@@ -85,6 +86,13 @@ def views_of_file(path: Path, options: argparse.Namespace, answer: Answer) -> No
             "answers": [{"volume_mm3": sum(b.volume for b in workpiece.bodies), "off_mm": 0.0}],
             "certain": plate.certain,
             "remarks": [note.as_json() for note in plate.notes],
+        }
+    elif (turned := turned_from_views(workpiece, 10)) is not None:
+        workpiece = turned.workpiece
+        told = {
+            "answers": [{"volume_mm3": sum(b.volume for b in workpiece.bodies), "off_mm": 0.0}],
+            "certain": False,
+            "remarks": [note.as_json() for note in turned.notes],
         }
     else:
         bodies, part = build_from_views(workpiece, 10)

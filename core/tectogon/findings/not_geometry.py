@@ -44,17 +44,22 @@ ASIDES = {
 }
 """What can be proposed, in words."""
 
+_APART = r"[^a-zß-ÿ]"
 _LAYER_WORDS = re.compile(
-    r"(?:^|[^a-zß-ÿ])(?:"
+    rf"(?:^|{_APART})(?:"
     r"border|title|title\W?block|frame|rahmen|schriftfeld|plankopf|cadre|cartouche|cornice|cartiglio|squadratura|marco"
     r"|caj[eé]t[ií]n|dims?|dimensions?|bema(?:ß|ss|sz)ung(?:en)?|ma(?:ß|ss)e|cotes?|cotations?|quot[ea]|quotatur[ea]"
-    r"|cotas?|acotad[oa]s?|text[eos]?|testi?|testo|notes?|notas?|beschriftung|hatch|hatching|schraff(?:ur(?:en)?)?"
-    r"|hachures?|campitur[ea]|retin[oi]|rayados?|sombreados?|defpoints|cent(?:er|re)(?:\W?lines?)?|axis|axes?"
-    r"|mittel(?:linien?)?|achsen?|ass[ei]|ejes?|symboles?|symbols?|symbole|simbol[io]s?"
-    r")(?:[^a-zß-ÿ]|$)",
+    r"|cotas?|acotad[oa]s?|text[eos]?|testi?|testo|notes?|notas?|beschriftung|defpoints|cent(?:er|re)(?:\W?lines?)?"
+    r"|axis|axes?|mittel(?:linien?)?|achsen?|ass[ei]|ejes?|symboles?|symbols?|symbole|simbol[io]s?"
+    rf")(?:{_APART}|$)",
     re.IGNORECASE,
 )
-"""Words for borders, texts, sizes, hatching and axes in names of layers: English, German, French, Italian, Spanish."""
+"""Words for borders, texts, sizes and axes in names of layers: English, German, French, Italian, Spanish."""
+_HATCH_WORDS = re.compile(
+    rf"(?:^|{_APART})(?:hatch|hatching|schraff(?:ur(?:en)?)?|hachures?|campitur[ea]|retin[oi]|rayados?|sombreados?)"
+    rf"(?:{_APART}|$)",
+    re.IGNORECASE,
+)
 _SNUG = 5e-4
 _MOST_CURVES = 60_000
 _GAP = 1e-3
@@ -98,6 +103,9 @@ def find_not_geometry(linework: Linework) -> list[Aside]:
     )
     take("guides", "drawn as centre lines or guides", np.flatnonzero(linework.is_guide))
     left[linework.behind(left)] = False  # they bound no profile and tell depths: nothing to leave out
+    hatch = np.array([bool(_HATCH_WORDS.search(layer.name)) for layer in linework.layers], bool)
+    if hatch.any():
+        take("hatching", "on layers named for hatching", np.flatnonzero(hatch[linework.layer_of]))
     named = np.array([bool(_LAYER_WORDS.search(layer.name)) for layer in linework.layers], bool)
     if named.any():
         take("layer", "on layers named for borders, text or dimensions", np.flatnonzero(named[linework.layer_of]))

@@ -34,6 +34,7 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
     wrong result.
     """
     from tectogon.building.plates import plate_of
+    from tectogon.building.turned_views import turned_from_views
     from tectogon.reconstruction import part_from_views  # the kernel takes 2 s to load: only where it is needed
     from tectogon.reconstruction.certainty import notes_of
     from tectogon.reconstruction.stated_thickness import stated_thicknesses
@@ -44,6 +45,9 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
         return replace(
             workpiece, bodies=plate.bodies(workpiece, context.number), as_steps=(plate.step(workpiece),)
         ).with_notes(*plate.notes)
+    turned = turned_from_views(workpiece, context.number) if params.answer == 1 and not params.corners else None
+    if turned is not None:
+        return replace(turned.workpiece, as_steps=tuple(turned.steps)).with_notes(*turned.notes)
     shapes = [(c.at, c.shape) for c in params.corners]
     bodies, found = part_from_views.build_from_views(workpiece, context.number, params.answer, context.tell, shapes)
     return replace(

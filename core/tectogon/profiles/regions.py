@@ -163,9 +163,14 @@ class Regions:
         return None if at is None else self.regions[at]
 
     def holds(self, region: Region) -> bool:
-        """Whether a region is one of these: the same boundary and the same holes."""
+        """Whether a region is one of these: the same pieces of boundary and the same holes."""
         own = self.with_id(region.id)
-        return own is not None and own.area == region.area and len(own.holes) == len(region.holes)
+        return own is region or (
+            own is not None
+            and own.area == region.area
+            and len(own.holes) == len(region.holes)
+            and np.array_equal(own.outer.rows, region.outer.rows)
+        )
 
     @property
     def profiles(self) -> tuple[Region, ...]:

@@ -111,6 +111,13 @@ def found_in(workpiece: Workpiece, answer: int = 1, tell: Tell = untold) -> Foun
     return replace(found, chosen=answer - 1, clearings=clearings, left=left)
 
 
+def turned_whole(workpiece: Workpiece) -> bool:
+    """Whether the views may be those of a part that is turned as a whole. Raises NothingToBuild."""
+    seen, box = _views(workpiece)
+    whole, _ = _about_middle(seen, sections_of(workpiece.drawing, seen, box), box)
+    return spindle_of(whole, box, workpiece.drawing) is not None
+
+
 def unexplained(workpiece: Workpiece, *, seconds: float) -> tuple[float, int]:
     """The length that goes against the part which explains most of the views, as far as it is found in so many seconds
     (mm), and in how many pieces it is at least; infinite where there is none. Raises OverLimit, NothingToBuild."""

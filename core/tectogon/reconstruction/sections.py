@@ -64,7 +64,7 @@ class CutView:
 
 def sections_of(drawing: Drawing, seen: Sequence[Seen], box: Box) -> dict[int, Section]:
     """The sections among views, by their place in the list."""
-    areas = _hatched_areas(drawing)
+    areas = hatched_areas(drawing)
     out = {}
     for n, s in enumerate(seen):
         titled = s.view.name.startswith(SECTION)
@@ -75,7 +75,7 @@ def sections_of(drawing: Drawing, seen: Sequence[Seen], box: Box) -> dict[int, S
     return out
 
 
-def _hatched_areas(drawing: Drawing) -> shapely.Geometry:
+def hatched_areas(drawing: Drawing) -> shapely.Geometry:
     """What is hatched on the sheet: by the file's own account, and by lines side by side, each as wide as its distance
     to the next."""
     areas = []
@@ -114,10 +114,14 @@ def _hatched(s: Seen, areas: shapely.Geometry) -> frozenset[int]:
     chord = SEEN_CHORD * s.table.size
     out = set()
     for n, region in enumerate(s.together.regions):
-        shape = s.together.polygon(region, chord)
-        if shapely.area(shapely.intersection(shapely.make_valid(shape), areas)) > _COVERED * region.area:
+        if is_hatched(s.together.polygon(region, chord), region.area, areas):
             out.add(n)
     return frozenset(out)
+
+
+def is_hatched(shape: shapely.Geometry, area: float, areas: shapely.Geometry) -> bool:
+    """Whether hatched areas cover most of a region, given by its shape and its own area (mm²)."""
+    return bool(shapely.area(shapely.intersection(shapely.make_valid(shape), areas)) > _COVERED * area)
 
 
 def _planes(drawing: Drawing, s: Seen, seen: Sequence[Seen], box: Box) -> tuple[Cut, ...]:

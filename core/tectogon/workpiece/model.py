@@ -179,8 +179,10 @@ class Drawing:
     @cached_property
     def parted(self) -> Regions:
         """What solid lines and lines drawn as centre lines close together: the half of a turned part over its axis.
-        What was made a guide by a step bounds nothing."""
-        parting = self.kept & self.linework.is_guide & (self.linework.table.kind == LINE)
+        Those part though they were left out with all that is no geometry; what was made a guide by a step bounds
+        nothing."""
+        on = np.array([layer.on for layer in self.linework.layers], bool)[self.linework.layer_of]
+        parting = on & self.linework.is_guide & (self.linework.table.kind == LINE)
         rows = np.union1d(self.bounding, np.flatnonzero(parting))
         return self._closed_by(rows, self.hidden_tolerance)
 

@@ -1,0 +1,273 @@
+"""A turned part out of a lengthwise view and an end view: its profile turned about the centre line, then what breaks
+the turned shape, cut as the views show it.
+
+The profile is the hatched half where one is drawn, else the half of the outline, with the strips put back that holes
+along the axis take out of a section: those are cut afterwards, where the end view has them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from tectogon.budget import Deadline, time_decided
+from tectogon.building.cuts import Reach, cut
+from tectogon.building.revolution import revolution
+from tectogon.curves.affine import FloatArray
+from tectogon.curves.table import ARC, LINE
+from tectogon.errors import Note, TectogonError
+from tectogon.profiles import Region, Regions
+from tectogon.reconstruction.depths import Seen, sides_seen
+from tectogon.reconstruction.part_from_views import turned_whole
+from tectogon.reconstruction.sections import hatched_areas, is_hatched
+from tectogon.reconstruction.straight_on import seen_straight_on
+from tectogon.solids.features import with_features
+from tectogon.solids.turned import Axis
+from tectogon.tolerances import LEAST_SIZE, SEEN_CHORD, SEEN_TOL
+from tectogon.views.align import axes_shown
+from tectogon.workpiece.model import Workpiece
+from tectogon.workpiece.parameters import ProfileChoice
+from tectogon.workpiece.profile_picks import pick_of
+
+_TURN = 2.0 * np.pi
+_ALONG = 0.5
+"""A centre line is the axis of a view where it runs along so much of it."""
+_NARROW = 0.03
+"""A region of a section that is no wider than this share of the view may hold no line of the hatching."""
+_WELL = 99.5
+"""A part counts that explains so much of the views (per cent)."""
+_SECONDS = 12.0
+"""No further cut is tried after so long."""
+_THROUGH = Reach("through", 1.0, "away", 0.0)
+_AS_SEEN = Reach("as_seen", 1.0, "away", 0.0)
+
+
+@dataclass(frozen=True)
+class TurnedPart:
+    """The workpiece with the part, the ordinary operations that it is made by (kind and values), and how much of the
+    end view it explains (per cent)."""
+
+    workpiece: Workpiece
+    steps: list[tuple[str, dict[str, Any]]]
+    explained: float
+    notes: tuple[Note, ...]
+
+
+@dataclass(frozen=True)
+class _Lengthwise:
+    """A view along the axis of a turned part: the column of the sheet that the axis runs along, and where it lies."""
+
+    seen: Seen
+    column: int
+    middle: float
+    near: float
+
+    def off(self, region: Region) -> tuple[float, float]:
+        """How far a region reaches to either side of the axis (mm): low, high."""
+        k = 1 - self.column
+        return region.bounds[k] - self.middle, region.bounds[k + 2] - self.middle
+
+
+def turned_from_views(workpiece: Workpiece, number: int) -> TurnedPart | None:
+    """The turned part that an end view and a lengthwise view show; None where the views are not those of one, or it can
+    not be made."""
+    seen = sides_seen(workpiece)
+    found = _views_of_turned(workpiece, seen) if len(seen) > 1 else None
+    if found is None or turned_whole(workpiece):
+        return None
+    end, long = found
+    regions, material = workpiece.drawing.regions, _material(workpiece, workpiece.drawing.regions, end, long)
+    if not material:  # of what is solid up to the axis the half is bounded by the centre line
+        regions, material = workpiece.drawing.parted, _material(workpiece, workpiece.drawing.parted, end, long)
+    if not material:
+        return None
+    way = np.array([1.0, 0.0]) if long.column == 0 else np.array([0.0, 1.0])
+    point = np.array([0.0, long.middle]) if long.column == 0 else np.array([long.middle, 0.0])
+    axis = Axis(point, way)
+    try:
+        axis = replace(axis, height=_height(end, long))
+        features = [f for r in material for f in revolution(workpiece, r, axis, (-np.pi, np.pi), number)]
+        core = replace(workpiece, bodies=with_features(workpiece.bodies, features, "new", None, number))
+    except TectogonError:
+        return None
+    picks = [pick_of(regions, r).model_dump(mode="json") for r in material]
+    steps: list[tuple[str, dict[str, Any]]] = [
+        (
+            "revolve",
+            {
+                "profiles": {"rule": "picked", "picks": picks},
+                "axis": "points",
+                "points": [{"at": p.tolist()} for p in (point, point + long.seen.table.size * way)],
+                "plane": "lifted",
+                "lift": axis.height,
+                "result": "new",
+            },
+        )
+    ]
+    made, more = _cut_out(core, end, long, number)
+    views = [end] if _is_cut(workpiece, long.seen) else [end, long.seen]
+    explained = min(seen_straight_on(s, made.bodies).percent for s in views)
+    if explained < _WELL:
+        return None
+    note = Note(
+        "part_revolved",
+        "It is turned about the centre line, and cut where the end view is not round. What neither view shows was taken"
+        " as turned.",
+    )
+    return TurnedPart(made, steps + more, explained, (note,))
+
+
+def _is_cut(workpiece: Workpiece, s: Seen) -> bool:
+    """Whether a view is hatched, and so shows the inside."""
+    areas, chord = hatched_areas(workpiece.drawing), SEEN_CHORD * s.table.size
+    return any(is_hatched(s.together.polygon(r, chord), r.area, areas) for r in s.together.regions)
+
+
+def _views_of_turned(workpiece: Workpiece, seen: list[Seen]) -> tuple[Seen, _Lengthwise] | None:
+    """The end view, round about its middle, and the view that shows the most of what stands along its axis."""
+    for end in seen:
+        x0, y0, x1, y1 = end.table.extents.tolist()
+        size = max(x1 - x0, y1 - y0, LEAST_SIZE)
+        near = 2.0 * SEEN_TOL * size
+        arcs = end.table.data[end.table.rows_of(ARC)]
+        centre = np.array([x0 + x1, y0 + y1]) / 2.0
+        round_ones = np.hypot(*(arcs[:, :2] - centre).T) <= near
+        if abs((x1 - x0) - (y1 - y0)) > near or not (np.abs(arcs[round_ones, 2] - size / 2.0) <= near).any():
+            continue
+        for side in sorted(seen, key=lambda s: -len(s.table)):
+            shown = axes_shown(side.view.frame)
+            if side is end or end.axis not in shown:
+                continue
+            column = shown[end.axis]
+            middle = _centre_line(workpiece, side, column, near)
+            if middle is not None:
+                return end, _Lengthwise(side, column, middle, near)
+    return None
+
+
+def _centre_line(workpiece: Workpiece, s: Seen, column: int, near: float) -> float | None:
+    """Where the centre line along a view lies that halves its outline."""
+    linework = workpiece.drawing.linework
+    rows = np.flatnonzero(workpiece.drawing.guiding & (linework.table.kind == LINE))
+    low, high = s.table.extents[[1 - column, 3 - column]]
+    ends = linework.table.ends[rows]
+    level = np.abs(ends[:, 0, 1 - column] - ends[:, 1, 1 - column]) <= near
+    at = ends[:, :, 1 - column].mean(axis=1)
+    run = np.sort(ends[:, :, column], axis=1)
+    own = s.table.extents[[column, column + 2]]
+    covers = np.minimum(run[:, 1], own[1]) - np.maximum(run[:, 0], own[0])
+    fits = level & (np.abs(at - (low + high) / 2.0) <= near) & (covers >= _ALONG * (own[1] - own[0]))
+    return float(at[fits][0]) if fits.any() else None
+
+
+def _height(end: Seen, long: _Lengthwise) -> float:
+    """How far over the plane of the lengthwise view the middle of the end view lies (mm)."""
+    x0, y0, x1, y1 = end.table.extents.tolist()
+    middle = end.view.frame.place(np.array([x0 + x1, y0 + y1]) / 2.0)
+    frame = long.seen.view.frame
+    return float((middle - np.array(frame.origin)) @ np.array(frame.normal))
+
+
+def _material(workpiece: Workpiece, regions: Regions, end: Seen, long: _Lengthwise) -> list[Region]:
+    """The regions of one half of the lengthwise view that are material of the turned shape; none where such a region
+    lies across the axis."""
+    x0, y0, x1, y1 = (long.seen.table.extents + np.array([-1.0, -1.0, 1.0, 1.0]) * long.near).tolist()
+    own = [
+        r
+        for r in regions.regions
+        if r.bounds[0] >= x0 and r.bounds[1] >= y0 and r.bounds[2] <= x1 and r.bounds[3] <= y1
+    ]
+    areas = hatched_areas(workpiece.drawing)
+    chord = SEEN_CHORD * long.seen.table.size
+    hatched = [r for r in own if is_hatched(regions.polygon(r, chord), r.area, areas)]
+    halves: dict[float, list[Region]] = {1.0: [], -1.0: [], 0.0: []}
+    for region in own:
+        low, high = long.off(region)
+        halves[1.0 if low >= -long.near else -1.0 if high <= long.near else 0.0].append(region)
+    if any(r in halves[0.0] for r in hatched) or (not hatched and halves.pop(0.0)):
+        return []
+    if not hatched:
+        return max(halves.values(), key=lambda some: sum(r.area for r in some))
+    filled = {sign: [r for r in some if r in hatched] for sign, some in halves.items()}
+    sign = max(filled, key=lambda k: sum(r.area for r in filled[k]))
+    holes = _off_axis(end, long.near)
+    kept = {r.id for r in filled[sign]}
+    inner = min(min(map(abs, long.off(r))) for r in filled[sign])
+    strips = []
+    for region in halves[sign]:
+        low, high = sorted(map(abs, long.off(region)))
+        narrow = high - low <= _NARROW * long.seen.table.size and low >= inner - long.near
+        hole = any(_within([low, high], away, radius, long.near) for away, radius in holes)
+        strips += [region] if region.id not in kept and (narrow or hole) else []
+    return filled[sign] + strips
+
+
+def _within(stretch: list[float], away: float, radius: float, near: float) -> bool:
+    """Whether a stretch of radii is that of a hole which lies so far from the axis."""
+    return stretch[0] >= away - radius - near and stretch[1] <= away + radius + near
+
+
+def _off_axis(end: Seen, near: float) -> list[tuple[float, float]]:
+    """The circles of an end view that lie off its middle: how far, and their radii (mm)."""
+    x0, y0, x1, y1 = end.table.extents.tolist()
+    arcs = end.table.data[np.flatnonzero((end.table.kind == ARC) & end.table.closed)]
+    away = np.hypot(arcs[:, 0] - (x0 + x1) / 2.0, arcs[:, 1] - (y0 + y1) / 2.0)
+    return [(float(a), float(r)) for a, r in zip(away, arcs[:, 2], strict=True) if a > near]
+
+
+def _cut_out(
+    workpiece: Workpiece, end: Seen, long: _Lengthwise, number: int
+) -> tuple[Workpiece, list[tuple[str, dict[str, Any]]]]:
+    """The turned shape with holes along the axis, what breaks a bore, and pockets of the lengthwise view cut, as far as
+    each explains more of the end view; and the steps."""
+    steps: list[tuple[str, dict[str, Any]]] = []
+    best = seen_straight_on(end, workpiece.bodies)
+    until = Deadline.after(_SECONDS)
+    for regions, region, through in _candidates(workpiece, end, long):
+        if until.left <= 0.0:
+            time_decided()
+            break
+        picked = ProfileChoice(rule="picked", picks=(pick_of(regions, region),))
+        for reach in (_AS_SEEN, _THROUGH) if through else (_AS_SEEN,):
+            try:
+                bodies = cut(workpiece, picked, reach, "inside", None, number)
+            except TectogonError:
+                continue
+            seen = seen_straight_on(end, bodies)
+            if _worse(seen) < _worse(best) - 1e-9:
+                workpiece, best = replace(workpiece, bodies=bodies), seen
+                steps.append(("cut", {"profiles": picked.model_dump(mode="json"), "depth": reach.depth}))
+                break
+    return workpiece, steps
+
+
+def _worse(seen: Any) -> float:
+    """The length (mm) in which a view and a part differ."""
+    lines: list[FloatArray] = [line for _, some in seen.differences for line in some]
+    return float(sum(np.hypot(*np.diff(line, axis=0).T).sum() for line in lines))
+
+
+def _candidates(workpiece: Workpiece, end: Seen, long: _Lengthwise) -> list[tuple[Regions, Region, bool]]:
+    """What may be cut: regions of the end view that are not turned, and closed ones in the middle of the lengthwise
+    view, with what they are among, and whether they may go through."""
+    out = []
+    x0, y0, x1, y1 = end.table.extents.tolist()
+    centre = np.array([x0 + x1, y0 + y1]) / 2.0
+    for regions in workpiece.drawing.all_regions:
+        for region in regions.regions:
+            rows = regions.piece_source[region.outer.rows]
+            mine = set(regions.curves_of(region.outer))
+            if mine <= set(end.ids):
+                pieces = regions.pieces.take(region.outer.rows)
+                arcs = pieces.data[pieces.kind == ARC]
+                turned = len(arcs) == len(pieces) and (np.hypot(*(arcs[:, :2] - centre).T) <= long.near).all()
+                if not turned and region.area < 0.5 * (x1 - x0) * (y1 - y0):
+                    out.append((regions, region, True))
+            elif mine <= set(long.seen.ids) and len(rows):
+                low, high = long.off(region)
+                pieces = regions.pieces.take(region.outer.rows)
+                if (pieces.kind == ARC).any() and abs(low + high) <= long.near:
+                    out.append((regions, region, bool((pieces.kind == ARC).all())))
+    return out

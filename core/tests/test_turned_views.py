@@ -1,0 +1,91 @@
+"""Turned parts with what breaks the turned shape: out of a section along the axis and an end view, drawn here."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import ezdxf
+import pytest
+from tectogon.cli import main
+from tectogon.route import Run
+
+HOLES = 4
+FLANGE = math.pi * (40**2 * 10 + 18**2 * 20 - 8**2 * 30 - HOLES * 4**2 * 10)
+KEY = 30 * (6 * 11 - (3 * math.sqrt(64 - 9) + 64 * math.asin(3 / 8)))
+"""What a key of 6 takes out of the hub beyond the bore, up to 11 over the middle."""
+
+
+def sheet(folder: Path, *, half: bool, key: bool = False) -> Path:
+    """A flange with a hub, a bore and four holes: cut along its axis, whole or half, and seen from its end."""
+    document = ezdxf.new("R2010", units=4)
+    document.linetypes.add("CENTER", pattern=[32, 20, -4, 4, -4])
+    space = document.modelspace()
+
+    def chain(*points: tuple[float, float], closed: bool = True) -> None:
+        space.add_lwpolyline(points, close=closed)
+
+    def axis(*ends: tuple[float, float]) -> None:
+        space.add_line(*ends, dxfattribs={"linetype": "CENTER"})
+
+    for way in (1,) if half else (1, -1):
+        inner = [(0, 8), (30, 8), (30, 18), (10, 18), (10, 25), (0, 25)]
+        rim = [(0, 33), (10, 33), (10, 40), (0, 40)]
+        for ring in (inner, rim):
+            flipped = [(x, way * y) for x, y in ring]
+            chain(*flipped)
+            hatch = space.add_hatch(dxfattribs={"layer": "SECTION"})
+            hatch.set_pattern_fill("ANSI31", scale=0.5)
+            hatch.paths.add_polyline_path(flipped, is_closed=True)
+        for x in (0, 10):
+            space.add_line((x, way * 25), (x, way * 33))
+        for x in (0, 30):
+            space.add_line((x, 0), (x, way * 8))
+        axis((-3, way * 29), (13, way * 29))
+    if half:
+        chain((0, 0), (0, -40), (10, -40), (10, -18), (30, -18), (30, 0), closed=False)
+        space.add_line((10, -18), (10, 0))
+    axis((-6, 0), (36, 0))
+    x, y = 120.0, 0.0
+    for radius in (40, 18):
+        space.add_circle((x, y), radius)
+    if key:
+        out = math.sqrt(64 - 9)
+        start = math.degrees(math.atan2(out, 3))
+        space.add_arc((x, y), 8, 180 - start, 360 + start)
+        chain((x + 3, y + out), (x + 3, y + 11), (x - 3, y + 11), (x - 3, y + out), closed=False)
+    else:
+        space.add_circle((x, y), 8)
+    for n in range(HOLES):
+        a = math.pi / 2 * n
+        space.add_circle((x + 29 * math.cos(a), y + 29 * math.sin(a)), 4)
+    axis((x - 45, y), (x + 45, y))
+    axis((x, y - 45), (x, y + 45))
+    document.saveas(folder / "flange.dxf")
+    return folder / "flange.dxf"
+
+
+@pytest.mark.parametrize("half", [True, False])
+@pytest.mark.parametrize("key", [True, False])
+def test_a_flange_is_turned_and_its_holes_and_key_are_cut(
+    half: bool, key: bool, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = sheet(tmp_path, half=half, key=key)
+    assert main(["views", str(path), "--build", str(tmp_path / "part.step"), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["volume_mm3"] == pytest.approx(FLANGE - key * KEY, rel=1e-6)
+    assert [r["code"] for r in told["remarks"]] == ["part_revolved"] and told["certain"] is False
+
+
+def test_its_steps_make_the_same_part(tmp_path: Path, on_card: Callable[..., Run]) -> None:
+    path = sheet(tmp_path, half=True)
+    arranged: tuple[str, dict[str, Any]] = ("arrange", {})
+    run = on_card(path, arranged, ("from_views", {}))
+    assert run.failed is None, run.failed
+    again = on_card(path, arranged, *run.workpiece.as_steps)
+    assert again.failed is None, again.failed
+    for made in (run, again):
+        assert sum(b.volume for b in made.workpiece.bodies) == pytest.approx(FLANGE, rel=1e-6)
