@@ -122,7 +122,10 @@ def test_a_zip_on_an_open_part_brings_in_all_its_drawings(hand: Hand) -> None:
     with zipfile.ZipFile(packed, "w") as archive:
         archive.writestr("from the supplier/strip.dxf", dxf(strip))
         archive.writestr("from the supplier/washer.dxf", dxf(washer))
-    hand.add("two.zip", packed.getvalue())
+    hand.stage(BRING_IN)
+    hand.page.get_by_label("Another drawing file").set_input_files(
+        {"name": "two.zip", "mimeType": "application/zip", "buffer": packed.getvalue()}
+    )
     card = hand.page.get_by_label("Route card")
     expect(card).to_contain_text("strip.dxf", timeout=30_000)
     expect(card).to_contain_text("washer.dxf", timeout=30_000)
