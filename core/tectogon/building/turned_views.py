@@ -257,7 +257,6 @@ def _candidates(workpiece: Workpiece, end: Seen, long: _Lengthwise) -> list[tupl
     centre = np.array([x0 + x1, y0 + y1]) / 2.0
     for regions in workpiece.drawing.all_regions:
         for region in regions.regions:
-            rows = regions.piece_source[region.outer.rows]
             mine = set(regions.curves_of(region.outer))
             if mine <= set(end.ids):
                 pieces = regions.pieces.take(region.outer.rows)
@@ -265,7 +264,7 @@ def _candidates(workpiece: Workpiece, end: Seen, long: _Lengthwise) -> list[tupl
                 turned = len(arcs) == len(pieces) and (np.hypot(*(arcs[:, :2] - centre).T) <= long.near).all()
                 if not turned and region.area < 0.5 * (x1 - x0) * (y1 - y0):
                     out.append((regions, region, True))
-            elif mine <= set(long.seen.ids) and len(rows):
+            elif mine <= set(long.seen.ids):
                 low, high = long.off(region)
                 pieces = regions.pieces.take(region.outer.rows)
                 if (pieces.kind == ARC).any() and abs(low + high) <= long.near:

@@ -13,14 +13,14 @@ from pydantic import ValidationError
 
 from tectogon.cli.answers import Answer, WrongCall
 from tectogon.errors import NothingToBuild, OutOfTime
-from tectogon.findings.dimensions import sizes_to_weigh
 from tectogon.findings.finding import counted
 from tectogon.findings.not_geometry import Aside
 from tectogon.findings.search import mend_certain
 from tectogon.formats import OPTIONS, ReadLimits, ReadOptions, ReadResult, read_drawing
+from tectogon.formats.unit import unit_evidence
 from tectogon.linework import Linework
 from tectogon.linework.edit import replaced
-from tectogon.linework.evidence import UnitEvidence, doubts, weigh_unit
+from tectogon.linework.evidence import UnitEvidence, doubts
 from tectogon.profiles import Region, Regions
 from tectogon.units import mm_per_unit
 from tectogon.workpiece.model import Drawing
@@ -30,13 +30,7 @@ def read_file(
     path: Path, options: argparse.Namespace, answer: Answer
 ) -> tuple[ReadResult, UnitEvidence, Linework, float]:
     result = read_drawing(path, _read_options(options), ReadLimits(keep_pictures=False))
-    evidence = weigh_unit(
-        result.linework,
-        result.declared_unit,
-        result.kind_says,
-        certain=result.unit_certain,
-        written=sizes_to_weigh(result.linework),
-    )
+    evidence = unit_evidence(result)
     factor = options.units or mm_per_unit(evidence.proposed)
     if not evidence.sure and options.units is None:
         answer.warnings.append(

@@ -7,11 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from tectogon.errors import NothingToBuild
-from tectogon.findings.dimensions import sizes_to_weigh
 from tectogon.formats import read_drawing
+from tectogon.formats.unit import unit_evidence
 from tectogon.linework import Linework
 from tectogon.linework.compare import compare
-from tectogon.linework.evidence import weigh_unit
 from tectogon.operations.read import ReadParams
 from tectogon.route.card import Card, params_of
 from tectogon.route.replace import replace_source
@@ -67,10 +66,7 @@ def _linework(file: tuple[str, Path], options: ReadParams) -> tuple[Linework, st
     result = read_drawing(path, options, called=name)
     if not len(result.linework):
         raise NothingToBuild(f"{name} holds no lines, arcs or curves; there is nothing to compare.")
-    written = sizes_to_weigh(result.linework)
-    unit = weigh_unit(
-        result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain, written=written
-    ).proposed
+    unit = unit_evidence(result).proposed
     if options.unit != "auto":
         unit = options.unit
     return result.linework.scaled(mm_per_unit(unit)), unit

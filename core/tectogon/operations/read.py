@@ -10,12 +10,12 @@ from pydantic import AfterValidator
 from tectogon.curves import affine
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import BadValue, NothingToBuild
-from tectogon.findings.dimensions import sizes_to_weigh
 from tectogon.formats import OPTIONS, ReadOptions, read_drawing
 from tectogon.formats.options import Option
 from tectogon.formats.result import BOARD_FORMATS
+from tectogon.formats.unit import unit_evidence
 from tectogon.linework import Linework, identity
-from tectogon.linework.evidence import doubts, weigh_unit
+from tectogon.linework.evidence import doubts
 from tectogon.units import UNIT_WORDS, mm_per_unit, short_unit
 from tectogon.workpiece.model import Source, Workpiece
 from tectogon.workpiece.operation import LINEWORK, Context, Operation
@@ -51,13 +51,7 @@ def apply(workpiece: Workpiece, params: ReadParams, context: Context) -> Workpie
     """
     file = context.source(params.source)
     result = read_drawing(file.path, params, called=params.source)
-    evidence = weigh_unit(
-        result.linework,
-        result.declared_unit,
-        result.kind_says,
-        certain=result.unit_certain,
-        written=sizes_to_weigh(result.linework),
-    )
+    evidence = unit_evidence(result)
     unit = evidence.proposed if params.unit == "auto" else params.unit
     linework = result.linework.scaled(mm_per_unit(unit))
     if not len(linework):
