@@ -289,21 +289,23 @@ export function Shelf({ person, open, toLibrary }: { person: Person; open(id: nu
 /** Search, labels and order, as they were when the shelf was left. */
 let LIKE_BEFORE: Wanted = { text: "", labels: [], archived: false, order: "changed" };
 
-/** The pages of the shelf that are in sight, and what is to be said of all of it. */
+/** The pages of the shelf that are in sight, and what is to be said of all of it. What was shown last stays until what
+ * is wanted now has arrived. */
 function useShelfPages(wanted: Wanted) {
   const [inSight, setInSight] = useState<[number, number]>([0, 0]);
+  const [last, keep] = useState<{ page: ShelfPage; number: number }>();
   const pages = pagesOf(...inSight);
   const found = useQueries({
-    queries: pages.map((n) => ({
-      queryKey: ["shelf", wanted, n],
-      queryFn: () => api.shelf(wanted, n * PAGE, PAGE),
-      placeholderData: keepPreviousData,
-    })),
+    queries: pages.map((n) => ({ queryKey: ["shelf", wanted, n], queryFn: () => api.shelf(wanted, n * PAGE, PAGE) })),
   });
-  const page = found.find((f) => f.data)?.data;
+  const first = found.findIndex((f) => f.data),
+    now = found[first]?.data;
+  if (now && now !== last?.page) keep({ page: now, number: pages[first] ?? 0 });
+  const page = now ?? last?.page;
   const at = (place: number) => {
-    const of = found[pages.indexOf(Math.floor(place / PAGE))];
-    return of?.data && (!of.isPlaceholderData || pages.length === 1) ? of.data.parts[place % PAGE] : undefined;
+    const number = Math.floor(place / PAGE);
+    const of = now ? found[pages.indexOf(number)]?.data : last?.number === number ? last.page : undefined;
+    return of?.parts[place % PAGE];
   };
   const seen = useCallback((from: number, to: number) => {
     setInSight(([a, b]) => (a === from && b === to ? [a, b] : [from, to]));
