@@ -31,11 +31,14 @@ export function Sentence({ tokens: english, boxed, onValue, onEnter, onPick }: P
   const verb = english[0]?.text.trim() ?? "",
     tokens = english.map((t) => (isName(t) ? t : { ...t, text: told(t.text, verb, SENTENCE) }));
   const first = tokens.findIndex((t) => t.editor?.type === "length" || t.editor?.type === "number");
+  // by its field and not by its place: what is being typed stays when words come before it
+  const key = (token: Token, n: number) =>
+    token.field ? `${token.field} ${tokens.slice(0, n).filter((t) => t.field === token.field).length}` : String(n);
   return (
     <>
       {tokens.map((token, n) => (
         <Value
-          key={`${n}${token.field ?? ""}`}
+          key={key(token, n)}
           token={token}
           boxed={boxed}
           first={boxed && n === first}
