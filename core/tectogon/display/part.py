@@ -22,6 +22,8 @@ from tectogon.workpiece.model import Workpiece
 
 _MOST_FACTS = 3000
 _MOST_BODIES, _MOST_FACES, _MOST_PAIRS = 200, 80, 15
+_MOST_FACE_PAIRS = 4000
+"""Pairs of faces that neighbours may have together: some 3 s of looking at rounded ones that overlap."""
 NEXT_TO = 2.0
 """Bodies that stand nearer to each other than this (mm) are told as neighbours."""
 
@@ -57,10 +59,13 @@ def touching(workpiece: Workpiece) -> list[dict[str, Any]]:
     near = np.argwhere(np.triu(below & below.T & plain[:, None] & plain, 1)).tolist()
     known: dict[object, dict[str, Any]] = {}
     out = []
+    left = _MOST_FACE_PAIRS
     for a, b in near:
         alike = _alike(bodies[a], bodies[b], boxes[a], boxes[b]) or (a, b)
-        if alike not in known and len(known) >= _MOST_PAIRS:
-            continue
+        if alike not in known:
+            left -= len(bodies[a].names) * len(bodies[b].names)
+            if left < 0 or len(known) >= _MOST_PAIRS:
+                continue
         told = known.get(alike) or known.setdefault(alike, _between(bodies[a], bodies[b], boxes[a, :3]))
         if told["apart_mm"] <= NEXT_TO:
             at = (np.array(told["off"]) + boxes[a, :3]).tolist()
