@@ -31,7 +31,7 @@ def test_sections_come_in_by_themselves_and_become_bars(page: Page, site: Site, 
     files = [tray(tmp_path / "kr-12.dxf"), tray(tmp_path / "kr-13.dxf", 80.0, "no thickness here"), broken]
     page.get_by_label("Suppliers’ drawings").set_input_files(files)
     arrived = page.get_by_label("Drawings brought in")
-    expect(arrived).to_contain_text("1 in the library, 1 want a look, 1 became none", timeout=40_000)
+    expect(arrived).to_contain_text("1 in the library, 1 want a look, 1 became none", timeout=120_000)
     expect(arrived).to_contain_text("states no thickness; 1 mm is taken")
     arrived.get_by_role("button", name="Keep it so").click()
     expect(arrived).to_contain_text("2 in the library")

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import ezdxf
+import numpy as np
 import pytest
 from tectogon.cli import main
 from tectogon.route import Run
@@ -89,3 +90,63 @@ def test_its_steps_make_the_same_part(tmp_path: Path, on_card: Callable[..., Run
     assert again.failed is None, again.failed
     for made in (run, again):
         assert sum(b.volume for b in made.workpiece.bodies) == pytest.approx(FLANGE, rel=1e-6)
+
+
+def over_disc(radius: float, height: Callable[[float], float]) -> float:
+    """The integral over a disc of a height that depends on y alone."""
+    y = np.linspace(-radius, radius, 200_001)
+    return float(np.trapezoid(2 * np.sqrt(np.maximum(radius**2 - y**2, 0)) * np.vectorize(height)(y), y))
+
+
+def shaft(folder: Path) -> tuple[Path, float]:
+    """A shaft of three steps with a hole in its left end, a cross hole, and a key seat on its right step, seen
+    lengthwise and from the right (third angle); and its volume (mm³)."""
+    document = ezdxf.new("R2010", units=4)
+    document.linetypes.add("CENTER", pattern=[32, 20, -4, 4, -4])
+    document.linetypes.add("HIDDEN", pattern=[6, 4, -2])
+    space = document.modelspace()
+
+    def line(a: tuple[float, float], b: tuple[float, float], kind: str = "CONTINUOUS") -> None:
+        space.add_line(a, b, dxfattribs={"linetype": kind})
+
+    steps = [(0, 40, 10), (40, 80, 15), (80, 120, 12)]
+    for n, (x0, x1, r) in enumerate(steps):
+        line((x0, r), (x1, r))
+        line((x0, -r), (x1, -r))
+        before = steps[n - 1][2] if n else 0
+        line((x0, -max(r, before)), (x0, max(r, before)))
+    line((120, -steps[-1][2]), (120, steps[-1][2]))
+    for ends in (((0, 4), (15, 4)), ((15, 4), (15, -4)), ((15, -4), (0, -4))):
+        line(*ends, "HIDDEN")
+    space.add_circle((60, 0), 3)
+    line((-8, 0), (128, 0), "CENTER")
+    x = 190.0
+    line((x - 20, 0), (x + 20, 0), "CENTER")
+    line((x, -20), (x, 20), "CENTER")
+    for r, kind in ((15, "CONTINUOUS"), (12, "CONTINUOUS"), (10, "HIDDEN"), (4, "HIDDEN")):
+        space.add_circle((x, 0), r, dxfattribs={"linetype": kind})
+    for y in (3, -3):
+        reach = math.sqrt(15**2 - y**2)
+        line((x - reach, y), (x + reach, y), "HIDDEN")
+    volume = math.pi * (10**2 * 40 + 15**2 * 40 + 12**2 * 40 - 4**2 * 15)
+    volume -= over_disc(3, lambda y: 2 * math.sqrt(15**2 - y * y))
+    space.add_arc((92, 0), 4, 90, 270)
+    space.add_arc((108, 0), 4, 270, 90)
+    line((92, 4), (108, 4))
+    line((92, -4), (108, -4))
+    reach = math.sqrt(12**2 - 4**2)
+    for a, b in (((8, 4), (8, -4)), ((8, 4), (reach, 4)), ((8, -4), (reach, -4))):
+        line((x - a[0], a[1]), (x - b[0], b[1]), "HIDDEN")
+    y = np.linspace(-4, 4, 200_001)
+    volume -= 16 * float(np.trapezoid(np.sqrt(12**2 - y**2) - 8, y))
+    volume -= over_disc(4, lambda y: math.sqrt(12**2 - y * y) - 8)
+    document.saveas(folder / "shaft.dxf")
+    return folder / "shaft.dxf", volume
+
+
+def test_a_shaft_has_its_holes_and_its_key_seat(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path, volume = shaft(tmp_path)
+    assert main(["views", str(path), "--build", str(tmp_path / "part.step"), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["volume_mm3"] == pytest.approx(volume, rel=1e-6)
+    assert told["certain"] is False

@@ -8,11 +8,10 @@ along the axis take out of a section: those are cut afterwards, where the end vi
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
-from tectogon.budget import Deadline, time_decided
 from tectogon.building.cuts import Reach, cut
 from tectogon.building.revolution import revolution
 from tectogon.curves.affine import FloatArray
@@ -23,6 +22,7 @@ from tectogon.reconstruction.depths import Seen, sides_seen
 from tectogon.reconstruction.part_from_views import turned_whole
 from tectogon.reconstruction.sections import hatched_areas, is_hatched
 from tectogon.reconstruction.straight_on import seen_straight_on
+from tectogon.solids.body import Body
 from tectogon.solids.features import with_features
 from tectogon.solids.turned import Axis
 from tectogon.tolerances import LEAST_SIZE, SEEN_CHORD, SEEN_TOL
@@ -38,10 +38,13 @@ _NARROW = 0.03
 """A region of a section that is no wider than this share of the view may hold no line of the hatching."""
 _WELL = 99.5
 """A part counts that explains so much of the views (per cent)."""
-_SECONDS = 12.0
-"""No further cut is tried after so long."""
-_THROUGH = Reach("through", 1.0, "away", 0.0)
-_AS_SEEN = Reach("as_seen", 1.0, "away", 0.0)
+_MOST_IN_VAIN = 12
+"""So many cuts that explain nothing are tried."""
+_Step = tuple[str, dict[str, Any]]
+"""An ordinary operation: its kind and its values."""
+_Way = Literal["turned", "as_seen", "through"]
+_Candidate = tuple[list[Region], tuple[_Way, ...]]
+"""What may be cut, and how: turned about the axis, as deep as it is seen, or through."""
 
 
 @dataclass(frozen=True)
@@ -50,7 +53,7 @@ class TurnedPart:
     end view it explains (per cent)."""
 
     workpiece: Workpiece
-    steps: list[tuple[str, dict[str, Any]]]
+    steps: list[_Step]
     explained: float
     notes: tuple[Note, ...]
 
@@ -93,21 +96,11 @@ def turned_from_views(workpiece: Workpiece, number: int) -> TurnedPart | None:
     except TectogonError:
         return None
     picks = [pick_of(regions, r).model_dump(mode="json") for r in material]
-    steps: list[tuple[str, dict[str, Any]]] = [
-        (
-            "revolve",
-            {
-                "profiles": {"rule": "picked", "picks": picks},
-                "axis": "points",
-                "points": [{"at": p.tolist()} for p in (point, point + long.seen.table.size * way)],
-                "plane": "lifted",
-                "lift": axis.height,
-                "result": "new",
-            },
-        )
+    steps: list[_Step] = [
+        ("revolve", {"profiles": {"rule": "picked", "picks": picks}, **_about(axis, long.seen), "result": "new"})
     ]
-    made, more = _cut_out(core, end, long, number)
     views = [end] if _is_cut(workpiece, long.seen) else [end, long.seen]
+    made, more = _cut_out(core, end, long, axis, views, number)
     explained = min(seen_straight_on(s, made.bodies).percent for s in views)
     if explained < _WELL:
         return None
@@ -117,6 +110,12 @@ def turned_from_views(workpiece: Workpiece, number: int) -> TurnedPart | None:
         " as turned.",
     )
     return TurnedPart(made, steps + more, explained, (note,))
+
+
+def _about(axis: Axis, s: Seen) -> dict[str, Any]:
+    """The values of a revolve by which it turns about an axis."""
+    ends = (axis.point, axis.point + s.table.size * axis.way)
+    return {"axis": "points", "points": [{"at": p.tolist()} for p in ends], "plane": "lifted", "lift": axis.height}
 
 
 def _is_cut(workpiece: Workpiece, s: Seen) -> bool:
@@ -218,55 +217,109 @@ def _off_axis(end: Seen, near: float) -> list[tuple[float, float]]:
 
 
 def _cut_out(
-    workpiece: Workpiece, end: Seen, long: _Lengthwise, number: int
-) -> tuple[Workpiece, list[tuple[str, dict[str, Any]]]]:
-    """The turned shape with holes along the axis, what breaks a bore, and pockets of the lengthwise view cut, as far as
-    each explains more of the end view; and the steps."""
-    steps: list[tuple[str, dict[str, Any]]] = []
-    best = seen_straight_on(end, workpiece.bodies)
-    until = Deadline.after(_SECONDS)
-    for regions, region, through in _candidates(workpiece, end, long):
-        if until.left <= 0.0:
-            time_decided()
+    workpiece: Workpiece, end: Seen, long: _Lengthwise, axis: Axis, views: list[Seen], number: int
+) -> tuple[Workpiece, list[_Step]]:
+    """The turned shape with what breaks it cut, as far as each cut explains more of the views; and the steps: holes in
+    its ends, pockets and cross holes of the lengthwise view, holes along the axis, what breaks a bore."""
+    steps: list[_Step] = []
+    best, vain = _worse(views, workpiece.bodies), 0
+    for regions, ways in _candidates(workpiece, end, long):
+        if best <= LEAST_SIZE or vain >= _MOST_IN_VAIN:
             break
-        picked = ProfileChoice(rule="picked", picks=(pick_of(regions, region),))
-        for reach in (_AS_SEEN, _THROUGH) if through else (_AS_SEEN,):
+        picks = tuple(pick_of(workpiece.drawing.regions_of(r), r) for r in regions)
+        picked = ProfileChoice(rule="picked", picks=picks)
+        found: tuple[float, tuple[Body, ...], _Step] | None = None
+        for way in ways:
             try:
-                bodies = cut(workpiece, picked, reach, "inside", None, number)
+                bodies, step = _with(workpiece, regions, picked, way, axis, long, number)
             except TectogonError:
                 continue
-            seen = seen_straight_on(end, bodies)
-            if _worse(seen) < _worse(best) - 1e-9:
-                workpiece, best = replace(workpiece, bodies=bodies), seen
-                steps.append(("cut", {"profiles": picked.model_dump(mode="json"), "depth": reach.depth}))
-                break
+            worse = _worse(views, bodies)
+            if worse < (found[0] if found else best) - LEAST_SIZE:
+                found = worse, bodies, step
+                if way != "through":
+                    break
+        if found:
+            best, workpiece = found[0], replace(workpiece, bodies=found[1])
+            steps.append(found[2])
+        vain += found is None
     return workpiece, steps
 
 
-def _worse(seen: Any) -> float:
-    """The length (mm) in which a view and a part differ."""
-    lines: list[FloatArray] = [line for _, some in seen.differences for line in some]
+def _with(
+    workpiece: Workpiece,
+    regions: list[Region],
+    picked: ProfileChoice,
+    way: _Way,
+    axis: Axis,
+    long: _Lengthwise,
+    number: int,
+) -> tuple[tuple[Body, ...], _Step]:
+    """The bodies after regions were put to them in a way, and the operation that does it. Raises TectogonError."""
+    profiles = picked.model_dump(mode="json")
+    if way == "turned":
+        features = [f for r in regions for f in revolution(workpiece, r, axis, (-np.pi, np.pi), number)]
+        bodies = with_features(workpiece.bodies, features, "cut", None, number)
+        return bodies, ("revolve", {"profiles": profiles, **_about(axis, long.seen), "result": "cut"})
+    bodies = cut(workpiece, picked, Reach(way, 1.0, "away", 0.0), "inside", None, number)
+    return bodies, ("cut", {"profiles": profiles, "depth": way})
+
+
+def _worse(views: list[Seen], bodies: tuple[Body, ...]) -> float:
+    """The length (mm) in which views and a part differ."""
+    lines: list[FloatArray] = [
+        line for view in views for _, some in seen_straight_on(view, bodies).differences for line in some
+    ]
     return float(sum(np.hypot(*np.diff(line, axis=0).T).sum() for line in lines))
 
 
-def _candidates(workpiece: Workpiece, end: Seen, long: _Lengthwise) -> list[tuple[Regions, Region, bool]]:
-    """What may be cut: regions of the end view that are not turned, and closed ones in the middle of the lengthwise
-    view, with what they are among, and whether they may go through."""
-    out = []
+def _candidates(workpiece: Workpiece, end: Seen, long: _Lengthwise) -> list[_Candidate]:
+    """What may be cut, each shape once, what is likelier first: of the lengthwise view the dashed holes about the axis
+    and what else lies about it within the outline, of the end view what is not turned."""
+    holes: list[Region] = []
+    inside: list[_Candidate] = []
+    across: dict[bool, list[_Candidate]] = {True: [], False: []}
     x0, y0, x1, y1 = end.table.extents.tolist()
     centre = np.array([x0 + x1, y0 + y1]) / 2.0
+    dashed = {s.ids[n] for s in (end, long.seen) for n in s.hidden.tolist()}
+    known: set[object] = set()
     for regions in workpiece.drawing.all_regions:
         for region in regions.regions:
+            shape = (*np.round(region.bounds, 4).tolist(), round(region.area, 4))
             mine = set(regions.curves_of(region.outer))
+            if shape in known:
+                continue
+            known.add(shape)
+            pieces = regions.pieces.take(region.outer.rows)
+            arcs = pieces.kind == ARC
             if mine <= set(end.ids):
-                pieces = regions.pieces.take(region.outer.rows)
-                arcs = pieces.data[pieces.kind == ARC]
-                turned = len(arcs) == len(pieces) and (np.hypot(*(arcs[:, :2] - centre).T) <= long.near).all()
+                turned = arcs.all() and (np.hypot(*(pieces.data[:, :2] - centre).T) <= long.near).all()
                 if not turned and region.area < 0.5 * (x1 - x0) * (y1 - y0):
-                    out.append((regions, region, True))
-            elif mine <= set(long.seen.ids):
-                low, high = long.off(region)
-                pieces = regions.pieces.take(region.outer.rows)
-                if (pieces.kind == ARC).any() and abs(low + high) <= long.near:
-                    out.append((regions, region, bool((pieces.kind == ARC).all())))
+                    across[not mine & dashed].append(([region], ("as_seen", "through")))
+            elif mine <= set(long.seen.ids) and abs(sum(long.off(region))) <= long.near:
+                if mine & dashed and _is_hole(workpiece, long, region, mine & dashed):
+                    holes.append(region)
+                elif not mine & dashed and arcs.any() and region.level:
+                    inside.append(([region], ("through", "as_seen") if arcs.all() else ("as_seen",)))
+    chains: list[_Candidate] = [(chain, ("turned",)) for chain in _chained(holes, long)]
+    return [*chains, *inside, *across[True], *across[False]]
+
+
+def _is_hole(workpiece: Workpiece, long: _Lengthwise, region: Region, dashed: set[str]) -> bool:
+    """Whether dashed lines along the axis bound a region where it is widest."""
+    linework = workpiece.drawing.linework
+    ends = linework.table.ends[[linework.row_of[key] for key in dashed]][:, :, 1 - long.column] - long.middle
+    widest = max(map(abs, long.off(region)))
+    return bool((np.abs(np.abs(ends) - widest) <= long.near).all(axis=1).any())
+
+
+def _chained(regions: list[Region], long: _Lengthwise) -> list[list[Region]]:
+    """Regions that follow each other along the axis, as chains: a hole that edges of the outside cross is in pieces."""
+    k = long.column
+    out: list[list[Region]] = []
+    for region in sorted(regions, key=lambda r: r.bounds[k]):
+        if out and abs(out[-1][-1].bounds[k + 2] - region.bounds[k]) <= long.near:
+            out[-1].append(region)
+        else:
+            out.append([region])
     return out

@@ -258,7 +258,19 @@ def _cut_span(s: Seen, region: Region, seen: list[Seen], box: Box) -> tuple[floa
     if not hidden:
         return a, b + SEEN_SLACK * (high - low)
     before, after = _over(first, last, low, high, s.view.frame.normal[s.axis])
+    if _is_open(s, region):  # also where its sides end in a round of the part, short of the crown
+        return a - before, max(heights_of(s.view, s.axis, low, high)) + SEEN_SLACK * max(high - low, 1.0)
     return a - before, b + after
+
+
+def _is_open(s: Seen, region: Region) -> bool:
+    """Whether what a region bounds is seen: it is drawn solid, so that nothing stands between it and the viewer."""
+    near = SEEN_TOL * max(s.table.size, LEAST_SIZE)
+    return any(
+        abs(r.area - region.area) <= SEEN_TOL * region.area
+        and bool((np.abs(np.array(r.bounds) - np.array(region.bounds)) <= near).all())
+        for r in s.regions.regions
+    )
 
 
 def _over(first: float, last: float, low: float, high: float, way: float) -> tuple[float, float]:

@@ -82,7 +82,7 @@ class Site:
                 beat = kept / f"web-beat-{port}-{n}"
                 self.all.append(Process(f"web {n + 1}", partial(_web, self.door, beat), beat))
         for name in workers:
-            beat = kept / f"worker-beat-{name}"
+            beat = kept / f"worker-beat-{settings.DATABASES['default']['NAME']}-{name}"
             self.all.append(Process(f"worker {name}", partial(_worker, beat), beat))
 
     def start(self, process: Process) -> None:
