@@ -10,8 +10,9 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
-from running_site import Site
+from running_site import Site, open_from_shelf
 from test_everyday_jobs import BRING_IN, BUILD, CLOSE, HAND_OVER, Hand, dxf, plate
+from test_firm_ground import ready
 
 
 @pytest.fixture
@@ -151,3 +152,44 @@ def test_one_pane_at_a_time_where_the_window_is_narrow(hand: Hand) -> None:
     page.set_viewport_size({"width": 1280, "height": 800})
     for pane in (sheet, part, card):
         expect(pane).to_be_visible()
+
+
+def test_several_plain_drawings_come_into_an_open_part_at_once(hand: Hand) -> None:
+    hand.bring("plate.dxf", dxf(plate))
+    hand.stage(BRING_IN)
+    hand.page.get_by_label("Another drawing file").set_input_files(
+        [
+            {"name": name, "mimeType": "image/vnd.dxf", "buffer": dxf(draw)}
+            for name, draw in (("strip.dxf", strip), ("washer.dxf", washer))
+        ]
+    )
+    card = hand.page.get_by_label("Route card")
+    expect(card).to_contain_text("strip.dxf", timeout=30_000)
+    expect(card).to_contain_text("washer.dxf", timeout=30_000)
+    expect(card).to_contain_text("plate.dxf")
+
+
+def test_close_leads_into_the_library(hand: Hand) -> None:
+    page = hand.page
+    hand.bring("washer.dxf", dxf(washer))
+    hand.stage(CLOSE)
+    page.get_by_role("button", name="Keep in the library").click()
+    keep = page.get_by_role("form", name="Keep in the library")
+    expect(keep).to_be_visible()
+    expect(keep.get_by_label("Number", exact=True)).to_be_in_viewport()
+    page.get_by_role("button", name=re.compile("Find an action")).click()
+    page.keyboard.type("library")
+    expect(page.get_by_role("option", name=re.compile("library"))).to_be_visible()
+
+
+def test_the_first_steps_cover_nothing(page: Page, site: Site) -> None:
+    page.evaluate("localStorage.setItem('first steps', '0')")
+    page.goto(site.url)
+    open_from_shelf(page, "Clamp bracket")
+    ready(page)
+    steps = page.get_by_label("First steps").bounding_box()
+    assert steps
+    for what in (page.get_by_label("Writing line"), page.get_by_label("Route card")):
+        box = what.bounding_box()
+        assert box and box["y"] + box["height"] <= steps["y"] + 0.5
+    assert steps["y"] + steps["height"] <= 800.5

@@ -13,8 +13,8 @@ from tectogon.building.copies import whole
 from tectogon.curves import affine
 from tectogon.errors import NothingToBuild, Unfinished
 from tectogon.formats import ReadOptions, read_drawing
+from tectogon.formats.unit import unit_evidence
 from tectogon.linework import identity
-from tectogon.linework.evidence import weigh_unit
 from tectogon.profiles import Region, Regions, find_regions
 from tectogon.tolerances import resolution
 from tectogon.units import mm_per_unit, parse_length, parse_number, show_length
@@ -104,8 +104,7 @@ def _section(params: BarParams, context: Context) -> tuple[Regions, Region]:
     """The section's profile with the point that lies on the line in the origin, mirrored and turned."""
     file = context.source(params.source)
     result = read_drawing(file.path, ReadOptions(), called=params.source)
-    unit = weigh_unit(result.linework, result.declared_unit, result.kind_says, certain=result.unit_certain).proposed
-    linework = result.linework.scaled(mm_per_unit(unit))
+    linework = result.linework.scaled(mm_per_unit(unit_evidence(result).proposed))
     ids = identity.of_source(context.number, linework.ids)
     regions = find_regions(linework.table, ids, join_tol=resolution(max(linework.size, 1.0)))
     if len(regions.profiles) != 1:
