@@ -195,8 +195,8 @@ def _walk(page: object) -> None:
     for family in ("Trays", "Rails"):
         page.get_by_role("heading", name=family).locator("xpath=..").get_by_role("button").click()
         page.get_by_text("10 in the library, 0 want a look").wait_for(timeout=60_000)
-    page.get_by_role("button", name="Put it away").click()
-    page.get_by_role("button", name="Put the list away").click()
+    page.get_by_role("button", name="Close the list").click()
+    page.get_by_role("button", name="Close the list").click()
     page.get_by_label("Section FH-2203").click()
     shot("library")
     page.get_by_role("button", name="To the shelf").click()
