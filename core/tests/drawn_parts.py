@@ -82,7 +82,7 @@ def read_back(path: Path) -> Workpiece:
         **{**usual, "units": None, "tolerance": None, "no_mend": False, "layer": [], "keep_all": False}
     )
     with contextlib.redirect_stderr(io.StringIO()):
-        workpiece, _ = folded_views(path, options, Answer(str(path)))
+        workpiece, _, _ = folded_views(path, options, Answer(str(path)))
     return workpiece
 
 

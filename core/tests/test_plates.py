@@ -54,6 +54,9 @@ def built(path: Path, capsys: pytest.CaptureFixture[str]) -> tuple[int, dict[str
         ("MATERIAL: SHEET STEEL 1.5 mm", 1.5),
         ("Stahlblech 3 mm", 3.0),
         ('1/4" THK', 6.35),
+        ("NOTES:\n1. 2.5 mm thick\n2. SURFACE FINISH Ra 3.2", 2.5),
+        ("NOTES:\n1. 2.5 THK\n2. DEBURR", 2.5),
+        ("THICKNESS\n2.5 mm", 2.5),
         ("SHEET 1 OF 1", None),
         ("SHEET 2/3", None),
         ("BASE PLATE 7", None),
@@ -65,6 +68,11 @@ def built(path: Path, capsys: pytest.CaptureFixture[str]) -> tuple[int, dict[str
 def test_a_thickness_is_read_in_the_words_of_many(words: str, mm: float | None) -> None:
     found = thicknesses_in(Linework(texts=(Written(words, (0.0, 0.0), 3.0),)), 1.0)
     assert [value for value, _ in found] == ([] if mm is None else [pytest.approx(mm)])
+
+
+def test_a_word_between_two_numbers_states_both() -> None:
+    found = thicknesses_in(Linework(texts=(Written("2.5 THK 2 OFF", (0.0, 0.0), 3.0),)), 1.0)
+    assert sorted(value for value, _ in found) == [2.0, 2.5]
 
 
 def test_one_view_and_a_thickness_make_the_plate(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

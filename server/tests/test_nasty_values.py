@@ -13,6 +13,7 @@ from urllib.parse import quote
 
 import pytest
 from django.contrib.auth.models import User
+from django.db import transaction
 from django.test import Client
 from people import signed_in
 from tectogon_server.api.main import api
@@ -107,6 +108,7 @@ def cases() -> list[tuple[str, str, str | None]]:
     return out
 
 
+@pytest.mark.timeout(3600 if os.environ.get("NASTY") == "all" else 300)
 def test_no_value_is_an_error_of_our_own(part: Part, ines: User) -> None:
     every = cases()
     chosen = every if os.environ.get("NASTY") == "all" else random.Random(7).sample(every, min(len(every), 2500))
@@ -114,7 +116,9 @@ def test_no_value_is_an_error_of_our_own(part: Part, ines: User) -> None:
     here.raise_request_exception = False
     faults = []
     for method, path, body in chosen:
-        answer = here.generic(method, path.replace("/1/", f"/{part.pk}/", 1), body or "", "application/json")
+        with transaction.atomic():  # a value that the database refuses would end the test's own transaction
+            answer = here.generic(method, path.replace("/1/", f"/{part.pk}/", 1), body or "", "application/json")
+            transaction.set_rollback(True)
         if answer.status_code >= 500:
             faults.append((answer.status_code, method, path[:120], (body or "")[:160]))
     assert not faults, f"{len(faults)} of {len(chosen)}: {faults[:12]}"

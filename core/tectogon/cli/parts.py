@@ -59,11 +59,10 @@ def _head(path: Path) -> bytes:
 
 
 def _from_views(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
-    from tectogon.reconstruction.part_from_views import build_from_views
+    from tectogon.building.part_of_views import part_of_views
 
-    workpiece, _ = folded_views(path, options, answer)
-    bodies, _ = build_from_views(workpiece, 10)
-    return replace(workpiece, bodies=bodies)
+    workpiece, _, stated = folded_views(path, options, answer)
+    return replace(workpiece, bodies=part_of_views(workpiece, 10, stated).bodies)
 
 
 def _raised(path: Path, options: argparse.Namespace, answer: Answer) -> Workpiece:
@@ -147,7 +146,7 @@ def _matched(options: argparse.Namespace, answer: Answer) -> None:
     from tectogon.reconstruction.stated_sizes import sizes_on_part
 
     part = part_of(options.part, options, answer)
-    workpiece, projection = folded_views(options.drawing, options, answer)
+    workpiece, projection, _ = folded_views(options.drawing, options, answer)
     found = match(workpiece, part.bodies)
     kinds = {
         "unexplained": ("unexplained",),

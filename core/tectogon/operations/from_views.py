@@ -25,6 +25,8 @@ class FromViewsParams(Params):
     """Which of the parts that explain the drawing alike, the plainest first."""
     corners: tuple[CornerPick, ...] = Field((), max_length=100)
     """What steps are that may be chamfers or rounds as well, where they are not taken as steps."""
+    edges: Literal["as_drawn", "sharp"] = "as_drawn"
+    """Sharp: arcs in the place of corners are taken for edges that other steps round."""
 
 
 def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Workpiece:
@@ -33,26 +35,23 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
     Raises NothingToBuild where they do not close or share nothing, BadValue where fewer parts fit, KernelRefused on a
     wrong result.
     """
-    from tectogon.building.plates import plate_of
-    from tectogon.building.turned_views import turned_from_views
-    from tectogon.reconstruction import part_from_views  # the kernel takes 2 s to load: only where it is needed
-    from tectogon.reconstruction.certainty import notes_of
+    from tectogon.building.part_of_views import part_of_views  # the kernel takes 2 s to load: only where it is needed
+    from tectogon.reconstruction.part_from_views import closed_views
+    from tectogon.reconstruction.sharp_corners import sharpened
     from tectogon.reconstruction.stated_thickness import stated_thicknesses
 
-    part_from_views.closed_views(workpiece)
-    plate = plate_of(workpiece, stated_thicknesses(workpiece))
-    if plate is not None:
-        return replace(
-            workpiece, bodies=plate.bodies(workpiece, context.number), as_steps=(plate.step(workpiece),)
-        ).with_notes(*plate.notes)
-    turned = turned_from_views(workpiece, context.number) if params.answer == 1 and not params.corners else None
-    if turned is not None:
-        return replace(turned.workpiece, as_steps=tuple(turned.steps)).with_notes(*turned.notes)
-    shapes = [(c.at, c.shape) for c in params.corners]
-    bodies, found = part_from_views.build_from_views(workpiece, context.number, params.answer, context.tell, shapes)
-    return replace(
-        workpiece, bodies=(*workpiece.bodies, *bodies), as_steps=tuple(part_from_views.steps_of(found))
-    ).with_notes(*notes_of(found, context.number))
+    closed_views(workpiece)
+    corners = [(c.at, c.shape) for c in params.corners]
+    made = part_of_views(
+        sharpened(workpiece)[0] if params.edges == "sharp" else workpiece,
+        context.number,
+        stated_thicknesses(workpiece),
+        answer=params.answer,
+        corners=corners,
+        tell=context.tell,
+    )
+    steps = made.steps if params.edges == "as_drawn" else ()
+    return replace(workpiece, bodies=made.bodies, as_steps=steps).with_notes(*made.notes)
 
 
 def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
@@ -62,9 +61,11 @@ def sentence(params: FromViewsParams, workpiece: Workpiece | None) -> Sentence:
     if shapes:
         told = [count_of(shapes.count(s), f"step as a {s}", f"steps as {s}s") for s in sorted(set(shapes))]
         which += f"; {' and '.join(told)}"
+    sharp = ", with sharp edges where they are rounded" if params.edges == "sharp" else ""
     return [
         words(
-            f"Build the part from its views{named}: outlines through each other, less all they show to be empty{which}"
+            f"Build the part from its views{named}{sharp}: outlines through each other, less all they show to be"
+            f" empty{which}"
         )
     ]
 

@@ -8,6 +8,7 @@ plain sheets and 67 % of hard ones, against 100 and 83 % now.
 
 from __future__ import annotations
 
+import contextlib
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -22,7 +23,8 @@ from tectogon.reconstruction.cells import Cells, cells_of, turned_cells
 from tectogon.reconstruction.clearing import Clearing, TurnedClearing
 from tectogon.reconstruction.corners import Corner, CornerShape, corners_of
 from tectogon.reconstruction.depths import Box, Seen, depth_of, part_box, sides_seen, unclosed
-from tectogon.reconstruction.prisms import clearings_of
+from tectogon.reconstruction.layers import Layer, layers_of, stacked
+from tectogon.reconstruction.prisms import LEFT_OVER, clearings_of
 from tectogon.reconstruction.sections import Cut, CutView, Section, sections_of
 from tectogon.reconstruction.spindle import Spindle, spindle_of
 from tectogon.solids import kernel, proof
@@ -77,6 +79,8 @@ class Found:
     """The views that are taken for sections, by their place in `seen`, and where they cut."""
     shaped: tuple[tuple[Corner, CornerShape, tuple[dict[str, Any], ...]], ...] = ()
     """Steps that were made a chamfer or a round, and the edges that were, as picks."""
+    layers: tuple[Layer, ...] = ()
+    """What the part is cut from, where that is not the outlines of all views through each other."""
 
     @property
     def answer(self) -> Answer:
@@ -282,12 +286,12 @@ def _built(
     if found.turned and found.spindle:
         turned = found.spindle.body(np.flatnonzero(found.answer.full).tolist(), number)
         return tuple(made_bodies(turned.solids(), number, before=len(workpiece.bodies))), found
-    solid = _common(found.seen, found.box, number)
-    tools = [c.tool(found.box, number) for c in found.clearings]
     chosen = _chosen(found, shapes)
     if not chosen:
-        cut = _proven_cut(solid, tools, found)
+        cut, found = _cut(found, number)
         return tuple(made_bodies(cut.solids(), number, before=len(workpiece.bodies))), found
+    solid = _common(found.seen, found.box, number)
+    tools = [c.tool(found.box, number) for c in found.clearings]
     left = [t for t, c in zip(tools, found.clearings, strict=True) if not any(c is k.clearing for k, _ in chosen)]
     whole = combine("cut", [solid], left) if left else solid
     bodies = made_bodies(whole.solids(), number, before=len(workpiece.bodies))
@@ -314,6 +318,30 @@ def _chosen(
             raise BadValue(f"There is no step at x {x:.2f}, y {y:.2f} mm of the drawing that could be a {shape}.")
         out.append((corner, shape))
     return out
+
+
+def _cut(found: Found, number: int) -> tuple[NamedShape, Found]:
+    """The part in layers where nothing is to be cut from them; else as its outlines through each other less its cuts,
+    or, where the kernel refuses that, as layers less theirs. Raises KernelRefused."""
+    layered = _in_layers(found)
+    whole = layered.left <= LEFT_OVER * float(found.cells.volume.sum()) and not layered.clearings
+    if whole and not any(corners_of(found.seen, found.box, found.clearings)):
+        with contextlib.suppress(KernelRefused):
+            return _proven_cut(stacked(layered.layers, number), [], layered), layered
+    try:
+        solid = _common(found.seen, found.box, number)
+        return _proven_cut(solid, [c.tool(found.box, number) for c in found.clearings], found), found
+    except KernelRefused:
+        if whole or layered.left > found.left:
+            raise
+        tools = [c.tool(found.box, number) for c in layered.clearings]
+        return _proven_cut(stacked(layered.layers, number), tools, layered), layered
+
+
+def _in_layers(found: Found) -> Found:
+    layers, within = layers_of(found.cells, found.answer.full)
+    clearings, left = clearings_of(found.cells, found.answer.full, within)
+    return replace(found, layers=tuple(layers), clearings=clearings, left=left)
 
 
 def _proven_cut(solid: NamedShape, tools: list[NamedShape], found: Found) -> NamedShape:
@@ -375,12 +403,9 @@ def outline_of(s: Seen, box: Box, number: int) -> NamedShape:
 
 def _prove(solid: NamedShape, cut: NamedShape, found: Found, tools: list[NamedShape]) -> None:
     """Sound, no smaller than the outlines less all that is cleared, no larger than the outlines, about as large as the
-    cells that are full, and full and empty where these are. Raises KernelRefused, NothingToBuild where nothing is
-    left."""
+    cells that are full, and full and empty where these are. Raises KernelRefused."""
     if not cut.solids():
-        raise NothingToBuild(
-            "Nothing would be left: the holes that the views show take the whole part away. Check which view is which."
-        )
+        raise KernelRefused("The solid kernel left nothing of the part.")
     proof.check_valid(cut, Place())
     least, most = solid.volume - sum(tool.volume for tool in tools), solid.volume
     least, most = least - 1e-7 * most, most + 1e-7 * most
@@ -412,7 +437,7 @@ def steps_of(found: Found) -> list[tuple[str, dict[str, Any]]]:
     empty; or turned at once. Kind and values of each."""
     if found.turned and found.spindle:
         return [found.spindle.step(np.flatnonzero(found.answer.full).tolist())]
-    out: list[tuple[str, dict[str, Any]]] = [
+    out: list[tuple[str, dict[str, Any]]] = [layer.step() for layer in found.layers] or [
         ("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(found.seen)
     ]
     steps = [c for c in found.clearings if not any(c is corner.clearing for corner, _, _ in found.shaped)]

@@ -51,7 +51,7 @@ class _TurnedCandidate:
     worth: float
 
 
-class _View:
+class ViewOfCells:
     """One view's atoms over the pixels, and for each atom and slab between levels what is full and what is left."""
 
     def __init__(self, cells: Cells, a: Atoms, full: BoolArray) -> None:
@@ -101,19 +101,23 @@ class _View:
         return np.flatnonzero((held > 0.5 * whole) & (whole > 0))
 
 
-def clearings_of(cells: Cells, full: BoolArray) -> tuple[list[Clearing | TurnedClearing], float]:
-    """Cuts that take the empty cells away from what the outlines of all views have in common, largest first; and how
-    much is left that no prism takes (mm³)."""
+def clearings_of(
+    cells: Cells, full: BoolArray, within: BoolArray | None = None
+) -> tuple[list[Clearing | TurnedClearing], float]:
+    """Cuts that take the empty cells away from what the outlines of all views have in common, or from what lies within
+    some samples with a width, largest first; and how much is left that no prism takes (mm³)."""
     inner = [np.flatnonzero(s.width > 0.0) for s in cells.samples]
     of = cells.of[np.ix_(*inner)]
     x, y, z = (s.width[i] for s, i in zip(cells.samples, inner, strict=True))
     whole = x[:, None, None] * y[None, :, None] * z[None, None, :]
     is_full = np.where(of == AIR, False, full[of])
-    left = np.where((of != AIR) & ~is_full, whole, 0.0)
+    inside = of != AIR if within is None else within
+    empty = np.where(inside & ~is_full, whole, 0.0)
+    left = empty
     total = float(np.where(of == AIR, 0.0, whole).sum())
-    views = [_View(cells, a, is_full) for a in cells.atoms]
+    views = [ViewOfCells(cells, a, is_full) for a in cells.atoms]
     candidates: list[_Candidate | _TurnedCandidate] = [c for n, v in enumerate(views) for c in _candidates(n, v)]
-    candidates += _turned_candidates(cells, inner, is_full, of != AIR)
+    candidates += _turned_candidates(cells, inner, is_full, inside)
     chosen: list[tuple[_Candidate | _TurnedCandidate, BoolArray]] = []
     # what a candidate is worth never grows, so that only those are asked again that were worth most before
     tables = [v.left(left) for v in views]
@@ -132,7 +136,7 @@ def clearings_of(cells: Cells, full: BoolArray) -> tuple[list[Clearing | TurnedC
         chosen.append((c, taken))
         left = np.where(taken, 0.0, left)
         tables = [v.left(left) for v in views]
-    kept = _needed(chosen, np.where((of != AIR) & ~is_full, whole, 0.0), LEFT_OVER * total)
+    kept = _needed(chosen, empty, LEFT_OVER * total)
     out = [c.clearing if isinstance(c, _TurnedCandidate) else _clearing(cells, c) for c in kept]
     return out, float(left.sum())
 
@@ -174,7 +178,7 @@ def _needed(
     return kept[::-1]
 
 
-def _candidates(n: int, v: _View) -> list[_Candidate]:
+def _candidates(n: int, v: ViewOfCells) -> list[_Candidate]:
     """Every region of a view, between the levels between which it holds nothing full, as far as they go."""
     out = []
     s = v.atoms.seen

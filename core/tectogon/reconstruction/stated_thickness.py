@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 
 from tectogon.errors import BadValue
 from tectogon.linework import Linework
@@ -26,6 +27,8 @@ _STATED = (
     ),
 )
 """In English, German, French, Italian and Spanish; a plate or sheet with a bare number may be one of several sheets."""
+_ALONE = re.compile(rf"\n(?=\s*{_NUMBER}\s*$)", re.MULTILINE | re.IGNORECASE)
+"""A number alone on its line belongs to the words over it."""
 _UNITS = {'"': "in"}
 _MOST_TEXTS, _LONGEST = 2000, 200
 
@@ -41,15 +44,22 @@ def thicknesses_in(linework: Linework, unit: float) -> list[tuple[float, str]]:
     """The same of linework; `unit`: how many mm a bare number counts for."""
     out: dict[float, str] = {}
     for text in linework.texts[:_MOST_TEXTS]:
-        words = " ".join(text.text[:_LONGEST].split())
-        found = next((m for pattern in _STATED if (m := pattern.search(words))), None)
-        if found is None:
-            continue
-        number, named = found.groups()
+        for line in _ALONE.sub(" ", text.text[:_LONGEST]).splitlines():
+            for value, words in _stated_in(" ".join(line.split()), unit):
+                out.setdefault(value, words)
+    return list(out.items())
+
+
+def _stated_in(line: str, unit: float) -> Iterator[tuple[float, str]]:
+    """The thicknesses (mm) that a line of text states. The word may stand before the number or after it: with a number
+    on either side both are told."""
+    before, after, *others = (pattern.search(line) for pattern in _STATED)
+    found = [m for m in (before, after) if m is not None] or [m for m in others if m is not None][:1]
+    for m in found:
+        number, named = m.groups()
         try:
             value = parse_length(f"{number} {_UNITS.get(named, named or 'mm')}") * (1.0 if named else unit)
         except BadValue:
             continue
         if value > 0.0:
-            out.setdefault(value, found.group().strip())
-    return list(out.items())
+            yield value, m.group().strip()

@@ -25,7 +25,7 @@ from tectogon.solids import kernel, measure, proof
 from tectogon.solids.body import Body, FaceName, NamedShape
 from tectogon.solids.combine import carried
 from tectogon.solids.kernel import Shape
-from tectogon.tolerances import HAIR, VOLUME_TOL
+from tectogon.tolerances import HAIR, KERNEL_TOL, VOLUME_TOL
 
 _SMOOTH = math.radians(0.5)
 """Faces that meet at less are one surface: there is no edge to round."""
@@ -127,10 +127,42 @@ def _into(face: Shape, edge: Shape, tangent: FloatArray, normal: FloatArray) -> 
     return np.asarray(way * np.cross(normal, tangent))
 
 
+def running_on(body: Body, numbers: Sequence[int]) -> list[int]:
+    """Edges, and those that run on from them without a corner: the kernel finishes these along with them."""
+    ends = [None if measure.is_degenerate(e) else _ends_and_ways(e) for e in body.edges]
+    out = list(dict.fromkeys(numbers))
+    for n in out:  # grows as it goes
+        mine = ends[n]
+        if mine is None:
+            continue
+        near = KERNEL_TOL + HAIR * float(np.abs(mine[0]).max())
+        for k, other in enumerate(ends):
+            if other is None or k in out:
+                continue
+            meet = np.abs(mine[0][:, None] - other[0][None]).max(axis=2) <= near
+            on = np.abs(mine[1] @ other[1].T) >= math.cos(_SMOOTH)
+            if (meet & on).any():
+                out.append(k)
+    return out
+
+
+def _ends_and_ways(edge: Shape) -> tuple[FloatArray, FloatArray]:
+    """Where an edge begins and ends (2, 3) and its directions there (2, 3)."""
+    curve = BRepAdaptor_Curve(edge)
+    points, ways = [], []
+    for at in (curve.FirstParameter(), curve.LastParameter()):
+        point, slope = gp_Pnt(), gp_Vec()
+        curve.D1(at, point, slope)
+        points.append([point.X(), point.Y(), point.Z()])
+        size = max(slope.Magnitude(), HAIR)
+        ways.append([slope.X() / size, slope.Y() / size, slope.Z() / size])
+    return np.array(points), np.array(ways)
+
+
 def finished(body: Body, numbers: Sequence[int], finish: Finish, step: int) -> NamedShape:
-    """A body with edges rounded or chamfered, proven. Raises KernelRefused lighting the edge that can't be, with the
-    largest size that would work."""
-    found = [edge_at(body, n) for n in dict.fromkeys(numbers)]
+    """A body with edges, and those that run on from them, rounded or chamfered, proven. Raises KernelRefused lighting
+    the edge that can't be, with the largest size that would work."""
+    found = [edge_at(body, n) for n in running_on(body, numbers)]
     edges = [e for e in found if e is not None and abs(e.angle - math.pi) > _SMOOTH]
     if not edges:
         raise KernelRefused("There is nothing to round: the faces run into each other there without an edge.")

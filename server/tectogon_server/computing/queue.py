@@ -21,7 +21,7 @@ from tectogon_server.computing.models import Computation
 from tectogon_server.database import have_to_oneself
 
 State = Computation.State
-_LOST_AFTER = timedelta(seconds=3)
+_LOST_AFTER = timedelta(seconds=2)
 """A computation under way says so four times a second."""
 _MOST_ATTEMPTS = 4
 _TURN_LOCK = 7_302_118
