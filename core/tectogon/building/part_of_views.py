@@ -101,7 +101,7 @@ def _as_rounded(workpiece: Workpiece, rounded: RoundedPart) -> PartOfViews:
     return PartOfViews(
         (*workpiece.bodies, body),
         tuple(rounded.steps),
-        (rounded.note(certain=certain), *sharp),
+        (rounded.note(), *sharp),
         certain,
         ((body.volume, rounded.off),),
     )

@@ -61,12 +61,16 @@ class RoundedPart:
         """The part as operations: with sharp edges from the views, then rounded."""
         return [("from_views", {"edges": "sharp"}), *(r.step() for r in self.roundings)]
 
-    def note(self, *, certain: bool) -> Note:
+    def note(self) -> Note:
         """What was rounded, and why."""
         sizes = ", ".join(f"R{show_number(r.radius)}" for r in self.roundings)
-        told = f"Its edges are rounded ({sizes}) where the views draw arcs in the place of corners"
-        more = "; it explains every line." if self.off == 0.0 else f"; {show_length(self.off)} of lines differ still."
-        return Note("part_rounded", told + more, good=certain)
+        told = f"Its edges are rounded ({sizes}) where the views draw arcs in the place of corners."
+        if self.off > 0.0:
+            told = (
+                f"Its edges are rounded ({sizes}) where the views draw arcs in the place of corners;"
+                f" {show_length(self.off)} of lines still differ."
+            )
+        return Note("part_rounded", told, good=self.off == 0.0)
 
 
 def rounded_from_views(workpiece: Workpiece, number: int, tell: Callable[[str], None] = untold) -> RoundedPart | None:

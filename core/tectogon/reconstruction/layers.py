@@ -46,15 +46,26 @@ class Layer:
         frame = self.seen.view.frame
         return [prism(whole, r, frame, self.low, self.high, number) for r in whole.profiles]
 
-    def step(self) -> tuple[str, dict[str, Any]]:
-        """The layer as an operation of its own, joined to what is there."""
-        picks = [pick_of(self.regions, r).model_dump(mode="json") for r in self.parts]
-        return "extrude", {
-            "profiles": {"rule": "picked", "picks": picks},
-            "length": self.high - self.low,
-            "start": self.low,
-            "result": "join",
-        }
+    def steps(self, *, first: bool) -> list[tuple[str, dict[str, Any]]]:
+        """The layer as operations of their own: joined to what is there, the first region as a new body if it is the
+        first layer."""
+        groups = [("new", self.parts[:1]), ("join", self.parts[1:])] if first else [("join", self.parts)]
+        return [
+            (
+                "extrude",
+                {
+                    "profiles": {
+                        "rule": "picked",
+                        "picks": [pick_of(self.regions, r).model_dump(mode="json") for r in some],
+                    },
+                    "length": self.high - self.low,
+                    "start": self.low,
+                    "result": result,
+                },
+            )
+            for result, some in groups
+            if some
+        ]
 
 
 def layers_of(cells: Cells, full: BoolArray) -> tuple[list[Layer], BoolArray]:

@@ -437,9 +437,9 @@ def steps_of(found: Found) -> list[tuple[str, dict[str, Any]]]:
     empty; or turned at once. Kind and values of each."""
     if found.turned and found.spindle:
         return [found.spindle.step(np.flatnonzero(found.answer.full).tolist())]
-    out: list[tuple[str, dict[str, Any]]] = [layer.step() for layer in found.layers] or [
-        ("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(found.seen)
-    ]
+    out: list[tuple[str, dict[str, Any]]] = [
+        step for n, layer in enumerate(found.layers) for step in layer.steps(first=n == 0)
+    ] or [("outline", {"view": s.view.name, "result": "common" if n else "new"}) for n, s in enumerate(found.seen)]
     steps = [c for c in found.clearings if not any(c is corner.clearing for corner, _, _ in found.shaped)]
     for kind, values in (c.step(found.box) for c in steps):
         alike = next((v for k, v in out if k == kind == "cut" and _same_depth(v, values)), None)

@@ -44,71 +44,109 @@ def sharpened(workpiece: Workpiece) -> tuple[Workpiece, list[RoundedCorner]]:
     was."""
     linework = workpiece.drawing.linework
     corners: list[RoundedCorner] = []
-    arcs: list[int] = []
-    legs: list[Line] = []
-    source, number = [], []
+    arcs: dict[int, list[Line]] = {}
+    longer: dict[int, FloatArray] = {}
     for view in (v for v in workpiece.views if v.name in VIEW_NAMES):
         rows = np.array(sorted(linework.row_of[key] for key in view.curves if key in linework.row_of), np.int64)
-        for row, ends, at, radius in _rounded(linework.table, rows):
-            drawn = [Line(*a.tolist(), *b.tolist()) for a, b in ((ends[0], at), (at, ends[1]))]
-            corners.append(RoundedCorner(view, at, radius))
-            source += [len(arcs)] * 2
-            number += [1, 2]
-            legs += drawn
-            arcs.append(row)
+        for arc in _rounded(linework.table, rows):
+            corners.append(RoundedCorner(view, arc.corner, arc.radius))
+            legs = [_leg(linework.table, arc, n, longer) for n in range(2)]
+            arcs[arc.row] = [leg for leg in legs if leg is not None]
     if not arcs:
         return workpiece, []
-    made = replaced(linework, np.array(arcs), CurveTable.of(legs), np.array(source), np.array(number))
-    arc_ids = {linework.ids[row] for row in arcs}
+    made = [(row, n + 1, leg) for row, some in arcs.items() for n, leg in enumerate(some)]
+    made += [(row, 0, Line(*ends.ravel().tolist())) for row, ends in longer.items()]
+    rows = np.array([*arcs, *longer])
+    place = {row: n for n, row in enumerate(rows.tolist())}
+    changed = replaced(
+        linework,
+        rows,
+        CurveTable.of([line for _, _, line in made]),
+        np.array([place[row] for row, _, _ in made], np.int64),
+        np.array([number for _, number, _ in made], np.int64),
+    )
+    gone = {linework.ids[row]: len(some) for row, some in arcs.items()}
     views = tuple(
-        replace(v, curves=(v.curves - arc_ids) | {cut(key, n) for key in v.curves & arc_ids for n in (1, 2)})
+        replace(
+            v,
+            curves=(v.curves - gone.keys())
+            | {cut(key, n + 1) for key in v.curves & gone.keys() for n in range(gone[key])},
+        )
         for v in workpiece.views
     )
-    return replace(workpiece, drawing=replace(workpiece.drawing, linework=made), views=views), corners
+    return replace(workpiece, drawing=replace(workpiece.drawing, linework=changed), views=views), corners
 
 
-def _rounded(table: CurveTable, rows: IntArray) -> list[tuple[int, FloatArray, FloatArray, float]]:
-    """The arcs among some rows of a view that touch a line at either end: the row, its ends (2, 2), the crossing (2,)
-    of those lines, and the radius (mm)."""
-    size = max(table.take(rows).size, LEAST_SIZE)
-    lines = table.ends[rows[table.kind[rows] == LINE]]
-    bent = rows[(table.kind[rows] != LINE) & ~table.closed[rows]]
-    if not len(bent) or not len(lines):
-        return []
-    out = []
-    points = table.points(np.repeat(bent, len(_ALONG)), np.tile(_ALONG, len(bent))).reshape(len(bent), -1, 2)
-    for row, p in zip(bent.tolist(), points, strict=True):
-        found = _corner_of(p, lines, SEEN_TOL * size)
-        if found is not None:
-            out.append((row, p[[0, -1]], *found))
-    return out
-
-
-def _corner_of(p: FloatArray, lines: FloatArray, near: float) -> tuple[FloatArray, float] | None:
-    """The crossing (2,) of the two lines that an arc through points (k, 2) touches at its ends, and its radius (mm);
-    None where it touches none, or is no arc."""
-    chord = p[-1] - p[0]
-    a, b = _touched(p[0], p[1] - p[0], lines, near), _touched(p[-1], p[-1] - p[-2], lines, near)
-    if a is None or b is None:
+def _leg(table: CurveTable, arc: _Arc, n: int, longer: dict[int, FloatArray]) -> Line | None:
+    """The line from an end of an arc to its corner; none where the line that it touches there runs so far, or is made
+    to: its ends are put into `longer`, by its row."""
+    row, point = arc.touched[n], arc.ends[n]
+    ends = longer.get(row, table.ends[row])
+    way = (ends[1] - ends[0]) / max(float(np.hypot(*(ends[1] - ends[0]))), LEAST_SIZE)
+    past = (arc.corner - ends) @ way * np.array([-1.0, 1.0])
+    if (past <= arc.near).all():
         return None
+    beyond = int(past.argmax())
+    if np.abs(ends[beyond] - point).max() <= arc.near:
+        longer[row] = np.array([arc.corner, ends[1]]) if beyond == 0 else np.array([ends[0], arc.corner])
+        return None
+    return Line(*point.tolist(), *arc.corner.tolist())
+
+
+@dataclass(frozen=True, eq=False)
+class _Arc:
+    """A row that is an arc between two lines: its ends (2, 2), the rows of the lines it touches there, the crossing
+    (2,) of these, the radius, and how near counts as touching (mm)."""
+
+    row: int
+    ends: FloatArray
+    touched: tuple[int, int]
+    corner: FloatArray
+    radius: float
+    near: float
+
+
+def _rounded(table: CurveTable, rows: IntArray) -> list[_Arc]:
+    """The arcs among some rows of a view that touch a line at either end."""
+    size = max(table.take(rows).size, LEAST_SIZE)
+    straight = rows[table.kind[rows] == LINE]
+    bent = rows[(table.kind[rows] != LINE) & ~table.closed[rows]]
+    if not len(bent) or not len(straight):
+        return []
+    points = table.points(np.repeat(bent, len(_ALONG)), np.tile(_ALONG, len(bent))).reshape(len(bent), -1, 2)
+    found = [
+        _arc_between(row, p, straight, table.ends[straight], SEEN_TOL * size)
+        for row, p in zip(bent.tolist(), points, strict=True)
+    ]
+    return [arc for arc in found if arc is not None]
+
+
+def _arc_between(row: int, p: FloatArray, straight: IntArray, lines: FloatArray, near: float) -> _Arc | None:
+    """A row with points (k, 2) as an arc that touches two of some lines (n, 2, 2); None where it touches none, or is no
+    arc."""
+    chord = p[-1] - p[0]
+    first, last = _touched(p[0], p[1] - p[0], lines, near), _touched(p[-1], p[-1] - p[-2], lines, near)
+    if first is None or last is None:
+        return None
+    (m, a), (n, b) = first, last
     sine = float(a[0] * b[1] - a[1] * b[0])
     turn = float(np.arctan2(abs(sine), a @ b))
     if not _LEAST_TURN <= turn <= _MOST_TURN:
         return None
-    first, last = float(chord[0] * b[1] - chord[1] * b[0]) / sine, float(a[0] * chord[1] - a[1] * chord[0]) / sine
-    if min(first, last) <= 0.0 or abs(first - last) > near:
+    there, back = float(chord[0] * b[1] - chord[1] * b[0]) / sine, float(a[0] * chord[1] - a[1] * chord[0]) / sine
+    if min(there, back) <= 0.0 or abs(there - back) > near:
         return None
-    corner, radius = p[0] + first * a, first / np.tan(turn / 2.0)
+    corner, radius = p[0] + there * a, there / float(np.tan(turn / 2.0))
     way = p[[0, -1]].mean(axis=0) - corner
     centre = corner + way / np.hypot(*way) * radius / np.cos(turn / 2.0)
     if (np.abs(np.hypot(*(p - centre).T) - radius) > min(near, _ROUND * radius)).any():
         return None
-    return corner, radius
+    return _Arc(row, p[[0, -1]], (int(straight[m]), int(straight[n])), corner, radius, near)
 
 
-def _touched(point: FloatArray, way: FloatArray, lines: FloatArray, near: float) -> FloatArray | None:
-    """The direction (2,) of a line that runs through or ends at a point and is nearest to a direction there; None where
-    all are too far from both."""
+def _touched(point: FloatArray, way: FloatArray, lines: FloatArray, near: float) -> tuple[int, FloatArray] | None:
+    """Which of some lines (n, 2, 2) runs through or ends at a point and lies nearest to a direction there, and its
+    direction (2,) that way; None where all are too far from both."""
     along = lines[:, 1] - lines[:, 0]
     size = np.maximum(np.hypot(*along.T), LEAST_SIZE)
     along = along / size[:, None]
@@ -120,4 +158,4 @@ def _touched(point: FloatArray, way: FloatArray, lines: FloatArray, near: float)
     if not fits.any():
         return None
     best = int(np.where(fits, np.abs(cosine), -1.0).argmax())
-    return np.asarray(along[best] * np.sign(cosine[best]))
+    return best, np.asarray(along[best] * np.sign(cosine[best]))
