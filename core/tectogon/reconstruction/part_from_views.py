@@ -32,7 +32,7 @@ from tectogon.solids.body import Body, NamedShape
 from tectogon.solids.body_keys import made_bodies
 from tectogon.solids.combine import combine
 from tectogon.solids.prism import prism
-from tectogon.tolerances import SEEN_TOL
+from tectogon.tolerances import LEAST_SIZE, SEEN_TOL
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import untold
 from tectogon.workpiece.sentence import count_of
@@ -321,10 +321,11 @@ def _chosen(
 
 
 def _cut(found: Found, number: int) -> tuple[NamedShape, Found]:
-    """The part in layers where nothing is to be cut from them; else as its outlines through each other less its cuts,
-    or, where the kernel refuses that, as layers less theirs. Raises KernelRefused."""
+    """The part in layers where it explains every line and nothing is to be cut from them; else as its outlines through
+    each other less its cuts, or, where the kernel refuses that, as layers less theirs. Raises KernelRefused."""
     layered = _in_layers(found)
-    whole = layered.left <= LEFT_OVER * float(found.cells.volume.sum()) and not layered.clearings
+    little = LEFT_OVER * float(found.cells.volume.sum())
+    whole = max(layered.left, found.left) <= little and found.answer.off <= LEAST_SIZE and not layered.clearings
     if whole and not any(corners_of(found.seen, found.box, found.clearings)):
         with contextlib.suppress(KernelRefused):
             return _proven_cut(stacked(layered.layers, number), [], layered), layered
