@@ -22,6 +22,7 @@ from tectogon.reconstruction.carriers import Carriers, placed
 from tectogon.reconstruction.depths import Seen
 from tectogon.tolerances import LEAST_SIZE, SEEN_CHORD, SEEN_TOL
 from tectogon.views.align import axes_shown
+from tectogon.views.rectify import SECTION
 from tectogon.workpiece.parameters import PointPick
 
 _MOST = 30
@@ -200,7 +201,8 @@ def _of_region(s: Seen, regions: Regions, region: Region, seen: Sequence[Seen], 
     table = regions.pieces
     tips = placed(s, table.ends[rows].reshape(-1, 2)).reshape(-1, 2, 2)
     square = (np.abs(tips[:, 0] - tips[:, 1]) <= near).any(axis=1) & (table.kind[rows] == LINE)
-    if square.all():
+    plain = bool(square.all())
+    if plain and not s.view.name.startswith(SECTION):
         return
     shown = sorted(axes_shown(s.view.frame))
     ring = placed(s, regions.ring_points(region.outer, SEEN_CHORD * table.size))
@@ -208,12 +210,14 @@ def _of_region(s: Seen, regions: Regions, region: Region, seen: Sequence[Seen], 
         across, other = shown[1 - column], 3 - sum(shown)
         off = ring[:, 1 - column]
         for middle, beside in (((off.min() + off.max()) / 2.0, False), (off.min(), True), (off.max(), True)):
-            if beside and not _runs_along(tips, square, 1 - column, float(middle), near):
+            if beside and (plain or not _runs_along(tips, square, 1 - column, float(middle), near)):
                 continue
             if not beside and not _is_symmetrical(ring, 1 - column, float(middle), near):
                 continue
             reach = np.unique(np.abs(tips[:, :, 1 - column] - middle))
-            for third, pick in _circles(seen, axis, across, float(middle), reach, near):
+            if plain:
+                reach = reach[-1:]
+            for third, pick in _circles(seen, axis, across, float(middle), reach, near, unseen=plain):
                 centre = (float(middle), third) if across < other else (third, float(middle))
                 half = half_of(s, regions, region, column, float(middle))
                 if half is not None:
@@ -234,22 +238,25 @@ def _is_symmetrical(ring: FloatArray, column: int, middle: float, near: float) -
 
 
 def _circles(
-    seen: Sequence[Seen], axis: int, across: int, middle: float, reach: FloatArray, near: float
+    seen: Sequence[Seen], axis: int, across: int, middle: float, reach: FloatArray, near: float, *, unseen: bool
 ) -> Iterator[tuple[float, PointPick]]:
-    """Where circles about a line stand on the third axis, as views along that line show them, each once."""
+    """Where circles about a line stand on the third axis, as views along that line show them, each once. `unseen`:
+    those of other radii, in views that draw no hidden lines: what a section shows about the same line is round as
+    well, where such a view would draw a circle that it leaves off."""
     found: list[float] = []
     for s in seen:
-        if s.axis != axis:
+        if s.axis != axis or (unseen and len(s.hidden)):
             continue
         rows = s.table.rows_of(ARC)
         rows = rows[np.abs(s.table.data[rows, 4]) >= _LEAST_SWEEP]
         shown = sorted(axes_shown(s.view.frame))
         column = shown.index(across)
         centres = placed(s, s.table.data[rows, :2])
-        radii = s.table.data[rows, 2]
-        fits = (np.abs(centres[:, column] - middle) <= near) & (np.abs(radii[:, None] - reach).min(axis=1) <= near)
+        away = np.abs(s.table.data[rows, 2][:, None] - reach).min(axis=1) if len(rows) else np.zeros(0)
+        fits = (np.abs(centres[:, column] - middle) <= near) & ((away > near) if unseen else (away <= near))
+        drawn = centres[(np.abs(centres[:, column] - middle) <= near) & (away <= near), 1 - column]
         for row, at in zip(rows[fits].tolist(), centres[fits, 1 - column].tolist(), strict=True):
-            if all(abs(at - known) > near for known in found):
+            if all(abs(at - known) > near for known in [*found, *(drawn.tolist() if unseen else [])]):
                 found.append(at)
                 x, y = s.table.data[row, :2].tolist()
                 yield at, PointPick(at=(x, y), curve=s.ids[row], kind="centre")
