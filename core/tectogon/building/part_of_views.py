@@ -8,13 +8,14 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from tectogon.building.plates import plate_of
-from tectogon.building.rounded_views import RoundedPart, differing, rounded_along, rounded_from_views
+from tectogon.building.rounded_views import RoundedPart, rounded_along, rounded_from_views
 from tectogon.building.turned_views import turned_from_views
 from tectogon.errors import Note, TectogonError
 from tectogon.reconstruction.certainty import notes_of
 from tectogon.reconstruction.corners import CornerShape
 from tectogon.reconstruction.depths import sides_seen
 from tectogon.reconstruction.part_from_views import Found, build_from_views, steps_of
+from tectogon.reconstruction.straight_on import differing
 from tectogon.solids.body import Body
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import untold

@@ -18,7 +18,7 @@ from tectogon.errors import KernelRefused, Note, NothingToBuild, OverLimit
 from tectogon.reconstruction.depths import Seen, sides_seen
 from tectogon.reconstruction.part_from_views import Found, build_from_views
 from tectogon.reconstruction.sharp_corners import RoundedCorner, sharpened
-from tectogon.reconstruction.straight_on import seen_straight_on
+from tectogon.reconstruction.straight_on import differing
 from tectogon.solids import measure
 from tectogon.solids.body import Body
 from tectogon.solids.edges import EdgeAt, Finish, edges_at, finished
@@ -99,14 +99,6 @@ def rounded_along(workpiece: Workpiece) -> int:
     """Along how many axes of the part views show rounded edges."""
     _, corners = sharpened(workpiece)
     return len({tuple(np.abs(np.round(c.view.frame.normal, 6))) for c in corners})
-
-
-def differing(views: Sequence[Seen], bodies: Sequence[Body]) -> float:
-    """The length (mm) in which views and a part differ."""
-    lines: list[FloatArray] = [
-        line for view in views for _, some in seen_straight_on(view, bodies).differences for line in some
-    ]
-    return float(sum(np.hypot(*np.diff(line, axis=0).T).sum() for line in lines))
 
 
 def _by_radius(corners: list[RoundedCorner]) -> list[list[RoundedCorner]]:

@@ -64,6 +64,12 @@ def straight_on(workpiece: Workpiece) -> list[StraightOn]:
     return [seen_straight_on(seen_in(workpiece.drawing, view), workpiece.bodies) for view in views]
 
 
+def differing(views: Sequence[Seen], bodies: Sequence[Body]) -> float:
+    """The length (mm) in which views and bodies differ."""
+    lines = [line for view in views for _, some in seen_straight_on(view, bodies).differences for line in some]
+    return float(sum(np.hypot(*np.diff(line, axis=0).T).sum() for line in lines))
+
+
 def seen_straight_on(s: Seen, bodies: Sequence[Body]) -> StraightOn:
     """One view against bodies. Where it draws hidden edges, one that is not drawn is lacking; where it draws none, its
     draughtsman left them off."""
