@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -52,7 +52,11 @@ class Flats:
         inside, outside = self._regions(workpiece)
         steps = [self._step(workpiece, [*inside, *outside], "join"), self._step(workpiece, outside, "cut")]
         bodies = workpiece.bodies
-        for some, how in (([*inside, *outside], "join"), (outside, "cut")):
+        ways: tuple[tuple[list[Region], Literal["join", "cut"]], ...] = (
+            ([*inside, *outside], "join"),
+            (outside, "cut"),
+        )
+        for some, how in ways:
             features = extrusions(workpiece, some, [(self.low, self.high)] * len(some), number)
             bodies = with_features(bodies, features, how, None, number)
         if self.chamfer and len(bodies) == 1:
