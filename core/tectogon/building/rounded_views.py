@@ -22,7 +22,7 @@ from tectogon.reconstruction.straight_on import differing
 from tectogon.solids import measure
 from tectogon.solids.body import Body
 from tectogon.solids.edges import EdgeAt, Finish, edges_at, finished
-from tectogon.tolerances import ALIKE_NORMAL, LEAST_SIZE, SEEN_TOL
+from tectogon.tolerances import ALIKE_NORMAL, SEEN_TOL
 from tectogon.units import show_length, show_number
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import untold
@@ -86,13 +86,13 @@ def rounded_from_views(workpiece: Workpiece, number: int, tell: Callable[[str], 
     if len(bodies) != 1:
         return None
     views, body = sides_seen(workpiece), bodies[0]
-    off, roundings = differing(views, bodies), []
+    roundings = []
     for some in _by_radius(corners):
-        found_one = _best(body, some, views, off, number)
+        found_one = _best(body, some, views, number)
         if found_one is not None:
-            body, rounding, off = found_one
+            body, rounding = found_one
             roundings.append(rounding)
-    return RoundedPart(body, found, tuple(roundings), off)
+    return RoundedPart(body, found, tuple(roundings), differing(views, (body,)))
 
 
 def rounded_along(workpiece: Workpiece) -> int:
@@ -112,28 +112,20 @@ def _by_radius(corners: list[RoundedCorner]) -> list[list[RoundedCorner]]:
     return out
 
 
-def _best(
-    body: Body, corners: list[RoundedCorner], views: list[Seen], off: float, number: int
-) -> tuple[Body, Rounding, float] | None:
-    """The body with the edges at corners rounded that explain most of the views: all of them, or those alone that stick
-    out, or that run in; with what differs then. None where none explains more."""
-    numbers = sorted({n for c in corners for n in _edges_at(body, c)})
+def _best(body: Body, corners: list[RoundedCorner], views: list[Seen], number: int) -> tuple[Body, Rounding] | None:
+    """The body with the edges at corners rounded; where some stick out and others run in, all of them or those of one
+    kind, whichever explains most of the views. None where the kernel rounds none."""
     every = edges_at(body)
+    numbers = sorted({n for c in corners for n in _edges_at(body, c)})
     edges = [e for n in numbers if (e := every[n]) is not None and not e.smooth]
     convex, concave = [e for e in edges if e.convex], [e for e in edges if not e.convex]
-    ways = [edges, convex, concave] if convex and concave else [edges]
     radius = _nice(float(np.median([c.radius for c in corners])))
-    best: tuple[Body, Rounding, float] | None = None
-    for some in filter(None, ways):
-        made = _rounded(body, some, radius, number)
-        if made is None:
-            continue
-        left = differing(views, (made,))
-        if left < (off if best is None else best[2]) - LEAST_SIZE:
-            best = made, Rounding(radius, tuple(_point(e) for e in some)), left
-            if left == 0.0:
-                break
-    return best
+    ways = [edges, convex, concave] if convex and concave else [edges]
+    made = [(one, some) for some in ways if some and (one := _rounded(body, some, radius, number)) is not None]
+    if not made:
+        return None
+    one, some = made[0] if len(made) == 1 else min(made, key=lambda m: differing(views, (m[0],)))
+    return one, Rounding(radius, tuple(_point(e) for e in some))
 
 
 def _point(edge: EdgeAt) -> tuple[float, float, float]:

@@ -23,6 +23,8 @@ _ALONG = 0.5
 """A centre line is the axis of a view where it runs along so much of it."""
 _NARROW = 0.03
 """A region of a section that is no wider than this share of the view may hold no line of the hatching."""
+_NOTCHED = 0.7
+"""The sides of a keyway meet its bore no nearer to the axis than this share of the bore's radius."""
 
 
 @dataclass(frozen=True)
@@ -113,7 +115,7 @@ def material_of(workpiece: Workpiece, regions: Regions, end: Seen, long: Lengthw
         return max(halves.values(), key=lambda some: sum(r.area for r in some))
     filled = {sign: [r for r in some if r in hatched] for sign, some in halves.items()}
     sign = max(filled, key=lambda k: sum(r.area for r in filled[k]))
-    holes = _off_axis(end, long.near)
+    holes, broken = _off_axis(end, long.near), _broken(end, long.near)
     kept = {r.id for r in filled[sign]}
     inner = min(min(map(abs, long.off(r))) for r in filled[sign])
     strips = []
@@ -121,6 +123,7 @@ def material_of(workpiece: Workpiece, regions: Regions, end: Seen, long: Lengthw
         low, high = sorted(map(abs, long.off(region)))
         narrow = high - low <= _NARROW * long.seen.table.size and low >= inner - long.near
         hole = any(_within([low, high], away, radius, long.near) for away, radius in holes)
+        hole |= abs(high - inner) <= long.near and any(_NOTCHED * r <= low <= r + long.near for r in broken)
         strips += [region] if region.id not in kept and (narrow or hole) else []
     return filled[sign] + strips
 
@@ -128,6 +131,15 @@ def material_of(workpiece: Workpiece, regions: Regions, end: Seen, long: Lengthw
 def _within(stretch: list[float], away: float, radius: float, near: float) -> bool:
     """Whether a stretch of radii is that of a hole which lies so far from the axis."""
     return stretch[0] >= away - radius - near and stretch[1] <= away + radius + near
+
+
+def _broken(end: Seen, near: float) -> list[float]:
+    """The radii (mm) of the arcs of an end view about its middle that go round in part: a keyway breaks them, through
+    which a section may run."""
+    x0, y0, x1, y1 = end.table.extents.tolist()
+    arcs = end.table.data[np.flatnonzero((end.table.kind == ARC) & ~end.table.closed)]
+    away = np.hypot(arcs[:, 0] - (x0 + x1) / 2.0, arcs[:, 1] - (y0 + y1) / 2.0)
+    return [float(r) for a, r in zip(away, arcs[:, 2], strict=True) if a <= near]
 
 
 def _off_axis(end: Seen, near: float) -> list[tuple[float, float]]:
