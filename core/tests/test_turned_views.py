@@ -150,3 +150,37 @@ def test_a_shaft_has_its_holes_and_its_key_seat(tmp_path: Path, capsys: pytest.C
     told = json.loads(capsys.readouterr().out)
     assert told["volume_mm3"] == pytest.approx(volume, rel=1e-6)
     assert told["certain"] is False
+
+
+def shaft_with_flats(folder: Path) -> Path:
+    """A shaft of 40 and 30 across, two flats 22 apart on the last 15 of its 60."""
+    document = ezdxf.new("R2010", units=4)
+    document.linetypes.add("CENTER", pattern=[32, 20, -4, 4, -4])
+    space = document.modelspace()
+    for way in (1, -1):
+        outline = [(0, 0), (0, 20), (30, 20), (30, 15), (45, 15), (45, 11), (60, 11), (60, 0)]
+        space.add_lwpolyline([(x, way * y) for x, y in outline])
+    space.add_line((30, -15), (30, 15))
+    space.add_line((-6, 0), (66, 0), dxfattribs={"linetype": "CENTER"})
+    for radius in (20, 15):
+        space.add_circle((120, 0), radius)
+    run = math.sqrt(15**2 - 11**2)
+    for y in (11, -11):
+        space.add_line((120 - run, y), (120 + run, y))
+    space.add_line((95, 0), (145, 0), dxfattribs={"linetype": "CENTER"})
+    space.add_line((120, -25), (120, 25), dxfattribs={"linetype": "CENTER"})
+    document.saveas(folder / "flats.dxf")
+    return folder / "flats.dxf"
+
+
+def test_flats_are_as_deep_as_their_chords(tmp_path: Path, on_card: Callable[..., Run]) -> None:
+    path = shaft_with_flats(tmp_path)
+    run = on_card(path, ("arrange", {"projection": "third"}), ("from_views", {}))
+    assert run.failed is None, run.failed
+    assert [kind for kind, _ in run.workpiece.as_steps].count("revolve") == 1
+    between = 2.0 * (11 * math.sqrt(15**2 - 11**2) + 15**2 * math.asin(11 / 15))
+    exact = math.pi * (20**2 * 30 + 15**2 * 15) + between * 15
+    assert sum(b.volume for b in run.workpiece.bodies) == pytest.approx(exact, rel=1e-6)
+    apart = on_card(path, ("arrange", {"projection": "third"}), *run.workpiece.as_steps)
+    assert apart.failed is None, apart.failed
+    assert sum(b.volume for b in apart.workpiece.bodies) == pytest.approx(exact, rel=1e-6)

@@ -47,18 +47,28 @@ class Flats:
     chamfered: float
     near: float
 
-    def on(self, workpiece: Workpiece, number: int) -> tuple[Workpiece, list[_Step]]:
-        """A turned part with the flats as made by step `number`, and the operations. Raises TectogonError."""
+    def round(self, workpiece: Workpiece, number: int, *, first: bool) -> tuple[Workpiece, list[_Step]]:
+        """A workpiece with the round that the chords cut, `first`: as a new body, and the operations. The profile is
+        joined to it: joined to the profile, its pieces touch that tangentially. Raises TectogonError."""
         inside, outside = self._regions(workpiece)
-        steps = [self._step(workpiece, [*inside, *outside], "join"), self._step(workpiece, outside, "cut")]
-        bodies = workpiece.bodies
-        ways: tuple[tuple[list[Region], Literal["join", "cut"]], ...] = (
-            ([*inside, *outside], "join"),
-            (outside, "cut"),
-        )
-        for some, how in ways:
-            features = extrusions(workpiece, some, [(self.low, self.high)] * len(some), number)
-            bodies = with_features(bodies, features, how, None, number)
+        pieces, steps = [*outside, *inside], []
+        groups: list[tuple[Literal["new", "join"], list[Region]]] = [("join", pieces)]
+        if first:
+            groups = [("new", pieces[:1]), ("join", pieces[1:])]
+        for how, some in groups:
+            if some:
+                features = extrusions(workpiece, some, [(self.low, self.high)] * len(some), number)
+                workpiece = replace(workpiece, bodies=with_features(workpiece.bodies, features, how, None, number))
+                steps.append(self._step(workpiece, some, how))
+        return workpiece, steps
+
+    def off(self, workpiece: Workpiece, number: int) -> tuple[Workpiece, list[_Step]]:
+        """The workpiece with what lies outside of the chords taken off, and the end chamfered; and the operations.
+        Raises TectogonError."""
+        _, outside = self._regions(workpiece)
+        steps = [self._step(workpiece, outside, "cut")]
+        features = extrusions(workpiece, outside, [(self.low, self.high)] * len(outside), number)
+        bodies = with_features(workpiece.bodies, features, "cut", None, number)
         if self.chamfer and len(bodies) == 1:
             body, picks = self._chamfered(bodies[0], number)
             bodies = (body,)

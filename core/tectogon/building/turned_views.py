@@ -13,7 +13,7 @@ from typing import Any, Literal
 import numpy as np
 
 from tectogon.building.cuts import Reach, cut
-from tectogon.building.flats import flats_of
+from tectogon.building.flats import Flats, flats_of
 from tectogon.building.revolution import revolution
 from tectogon.building.turned_profile import Lengthwise, height_of, is_cut, material_of, views_of_turned
 from tectogon.curves.table import ARC
@@ -69,19 +69,23 @@ def turned_from_views(workpiece: Workpiece, number: int) -> TurnedPart | None:
     way = np.array([1.0, 0.0]) if long.column == 0 else np.array([0.0, 1.0])
     point = np.array([0.0, long.middle]) if long.column == 0 else np.array([long.middle, 0.0])
     axis = Axis(point, way)
-    try:
-        axis = replace(axis, height=height_of(end, long))
-        features = [f for r in material for f in revolution(workpiece, r, axis, (-np.pi, np.pi), number)]
-        core = replace(workpiece, bodies=with_features(workpiece.bodies, features, "new", None, number))
-    except TectogonError:
-        return None
+    axis = replace(axis, height=height_of(end, long))
     picks = [pick_of(regions, r).model_dump(mode="json") for r in material]
-    steps: list[_Step] = [
-        ("revolve", {"profiles": {"rule": "picked", "picks": picks}, **_about(axis, long.seen), "result": "new"})
-    ]
+    turn = {"profiles": {"rule": "picked", "picks": picks}, **_about(axis, long.seen)}
     views = [end] if is_cut(workpiece, long.seen) else [end, long.seen]
-    core, flats = _with_flats(core, end, long, views, number)
-    steps += flats
+    best: tuple[float, Workpiece, list[_Step]] | None = None
+    flats = list(flats_of(end, long))
+    for some in ([], flats) if flats else ([],):
+        try:
+            core, steps = _core(workpiece, material, axis, turn, some, number)
+        except TectogonError:
+            continue
+        off = differing(views, core.bodies)
+        if best is None or off < best[0]:
+            best = off, core, steps
+    if best is None:
+        return None
+    _, core, steps = best
     made, more = _cut_out(core, end, long, axis, views, number)
     explained = min(seen_straight_on(s, made.bodies).percent for s in views)
     if explained < _WELL:
@@ -100,19 +104,23 @@ def _about(axis: Axis, s: Seen) -> dict[str, Any]:
     return {"axis": "points", "points": [{"at": p.tolist()} for p in ends], "plane": "lifted", "lift": axis.height}
 
 
-def _with_flats(
-    workpiece: Workpiece, end: Seen, long: Lengthwise, views: list[Seen], number: int
+def _core(
+    workpiece: Workpiece, material: list[Region], axis: Axis, turn: dict[str, Any], flats: list[Flats], number: int
 ) -> tuple[Workpiece, list[_Step]]:
-    """The turned shape with the flats that explain more of the views, and the steps that make them."""
+    """The turned profile, with flats where there are some, and the steps that make it. Raises TectogonError."""
     steps: list[_Step] = []
-    for flats in flats_of(end, long):
-        try:
-            made, more = flats.on(workpiece, number)
-        except TectogonError:
-            continue
-        if differing(views, made.bodies) < differing(views, workpiece.bodies):
-            workpiece, steps = made, [*steps, *more]
-    return workpiece, steps
+    core = workpiece
+    for one in flats:
+        core, more = one.round(core, number, first=not steps)
+        steps += more
+    how: Literal["new", "join"] = "join" if flats else "new"
+    features = [f for r in material for f in revolution(workpiece, r, axis, (-np.pi, np.pi), number)]
+    core = replace(core, bodies=with_features(core.bodies, features, how, None, number))
+    steps.append(("revolve", {**turn, "result": how}))
+    for one in flats:
+        core, more = one.off(core, number)
+        steps += more
+    return core, steps
 
 
 def _cut_out(
