@@ -18,6 +18,7 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
 from OCP.BRepGProp import BRepGProp_Face
 from OCP.gp import gp_Pnt, gp_Vec
+from scipy.spatial import cKDTree
 
 from tectogon.curves.affine import FloatArray
 from tectogon.errors import KernelRefused, Place
@@ -129,21 +130,26 @@ def _into(face: Shape, edge: Shape, tangent: FloatArray, normal: FloatArray) -> 
 
 def running_on(body: Body, numbers: Sequence[int]) -> list[int]:
     """Edges, and those that run on from them without a corner: the kernel finishes these along with them."""
-    ends = [None if measure.is_degenerate(e) else _ends_and_ways(e) for e in body.edges]
-    out = list(dict.fromkeys(numbers))
-    for n in out:  # grows as it goes
-        mine = ends[n]
-        if mine is None:
-            continue
-        near = KERNEL_TOL + HAIR * float(np.abs(mine[0]).max())
-        for k, other in enumerate(ends):
-            if other is None or k in out:
-                continue
-            meet = np.abs(mine[0][:, None] - other[0][None]).max(axis=2) <= near
-            on = np.abs(mine[1] @ other[1].T) >= math.cos(_SMOOTH)
-            if (meet & on).any():
-                out.append(k)
-    return out
+    real = [n for n, edge in enumerate(body.edges) if not measure.is_degenerate(edge)]
+    if not real:
+        return list(dict.fromkeys(numbers))
+    found = [_ends_and_ways(body.edges[n]) for n in real]
+    ends, ways = (np.concatenate([f[k] for f in found]) for k in (0, 1))
+    near = KERNEL_TOL + HAIR * float(np.abs(ends).max())
+    a, b = cKDTree(ends).query_pairs(near, output_type="ndarray").T
+    on = (np.abs((ways[a] * ways[b]).sum(axis=1)) >= math.cos(_SMOOTH)) & (a // 2 != b // 2)
+    beside: dict[int, list[int]] = {}
+    for i, j in zip((a[on] // 2).tolist(), (b[on] // 2).tolist(), strict=True):
+        beside.setdefault(real[i], []).append(real[j])
+        beside.setdefault(real[j], []).append(real[i])
+    out = dict.fromkeys(numbers)
+    waiting = list(out)
+    while waiting:
+        for n in beside.get(waiting.pop(), []):
+            if n not in out:
+                out[n] = None
+                waiting.append(n)
+    return list(out)
 
 
 def _ends_and_ways(edge: Shape) -> tuple[FloatArray, FloatArray]:
