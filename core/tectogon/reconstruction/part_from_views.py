@@ -321,12 +321,13 @@ def _chosen(
 
 
 def _cut(found: Found, number: int) -> tuple[NamedShape, Found]:
-    """The part in layers where it explains every line and nothing is to be cut from them; else as its outlines through
-    each other less its cuts, or, where the kernel refuses that, as layers less theirs. Raises KernelRefused."""
+    """The part in layers where it explains every line and nothing is to be cut from them, though from the outlines;
+    else as its outlines through each other less its cuts, or, where the kernel refuses that, as layers less theirs.
+    Raises KernelRefused."""
     layered = _in_layers(found)
     little = LEFT_OVER * float(found.cells.volume.sum())
     whole = max(layered.left, found.left) <= little and found.answer.off <= LEAST_SIZE and not layered.clearings
-    if whole and not any(corners_of(found.seen, found.box, found.clearings)):
+    if whole and found.clearings and not any(corners_of(found.seen, found.box, found.clearings)):
         with contextlib.suppress(KernelRefused):
             return _proven_cut(stacked(layered.layers, number), [], layered), layered
     try:
