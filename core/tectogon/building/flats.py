@@ -21,7 +21,7 @@ from tectogon.profiles import Region
 from tectogon.reconstruction.depths import Seen, heights_of
 from tectogon.solids import measure
 from tectogon.solids.body import Body
-from tectogon.solids.edges import Finish, edge_at, finished
+from tectogon.solids.edges import Finish, edges_at, finished
 from tectogon.solids.features import with_features
 from tectogon.tolerances import ANGLE_TOL, SEEN_CHORD
 from tectogon.views.align import axes_shown
@@ -99,9 +99,8 @@ class Flats:
         frame = self.end.view.frame
         middle, along = frame.place(self.centre, self.chamfered), np.array(frame.normal)
         numbers, picks = [], []
-        for n, edge in enumerate(body.edges):
-            at = edge_at(body, n)
-            facts = measure.edge_facts(edge) if at is not None else {}
+        for n, at in enumerate(edges_at(body)):
+            facts = measure.edge_facts(body.edges[n]) if at is not None else {}
             if at is None or facts["kind"] != "round" or abs(facts["radius"] - self.radius) > self.near:
                 continue
             square = abs(abs(float(np.dot(facts["direction"], along))) - 1.0) <= ANGLE_TOL

@@ -15,12 +15,14 @@ from tectogon.reconstruction.certainty import notes_of
 from tectogon.reconstruction.corners import CornerShape
 from tectogon.reconstruction.depths import sides_seen
 from tectogon.reconstruction.part_from_views import Found, build_from_views, steps_of
+from tectogon.reconstruction.sharp_corners import sharpened
 from tectogon.reconstruction.straight_on import differing
 from tectogon.solids.body import Body
 from tectogon.workpiece.model import Workpiece
 from tectogon.workpiece.operation import untold
 
 _SURE = (["part_only"], ["part_turned"])
+"""A part is certain of which no more than this is said."""
 
 
 @dataclass(frozen=True)
@@ -43,10 +45,12 @@ def part_of_views(
     *,
     answer: int = 1,
     corners: Sequence[tuple[tuple[float, float], CornerShape]] = (),
+    sharp: bool = False,
     tell: Callable[[str], None] = untold,
 ) -> PartOfViews:
     """The part as made by step `number`. `stated`: the thicknesses that the sheet states (mm, with the words);
-    `answer`: which of the parts that fit alike, `corners`: what steps at unseen corners are.
+    `answer`: which of the parts that fit alike, `corners`: what steps at unseen corners are,
+    `sharp`: with sharp edges where views draw arcs in the place of corners.
 
     Raises NothingToBuild where the views do not close or share nothing, BadValue where fewer parts fit, OverLimit,
     KernelRefused on a wrong result.
@@ -55,7 +59,8 @@ def part_of_views(
     if plate is not None:
         bodies = plate.bodies(workpiece, number)
         return PartOfViews(bodies, (plate.step(workpiece),), plate.notes, plate.certain, ((_volume(bodies), 0.0),))
-    if answer != 1 or corners:
+    if sharp or answer != 1 or corners:
+        workpiece = sharpened(workpiece)[0] if sharp else workpiece
         return _as_outlines(workpiece, number, *build_from_views(workpiece, number, answer, tell, corners))
     turned = turned_from_views(workpiece, number)
     if turned is not None:

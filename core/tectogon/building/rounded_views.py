@@ -30,7 +30,7 @@ from tectogon.workpiece.operation import untold
 _SAME_RADIUS = 0.01
 """Radii that differ by this share are one."""
 _NICE = 1e-3
-"""A radius is that number of thousandths of a millimetre that it lies within this share of one of."""
+"""A radius is the number of hundredths of a millimetre that it lies within this share of."""
 
 
 @dataclass(frozen=True)
@@ -74,8 +74,8 @@ class RoundedPart:
 
 
 def rounded_from_views(workpiece: Workpiece, number: int, tell: Callable[[str], None] = untold) -> RoundedPart | None:
-    """The part with rounded edges that the views show; None where no view draws an arc in the place of a corner, or the
-    sharp part is not one body."""
+    """The part with rounded edges that the views show; None where no view draws an arc in the place of a corner, the
+    sharp part is not one body, or none of its edges can be rounded."""
     sharp, corners = sharpened(workpiece)
     if not corners:
         return None
@@ -92,6 +92,8 @@ def rounded_from_views(workpiece: Workpiece, number: int, tell: Callable[[str], 
         if found_one is not None:
             body, rounding = found_one
             roundings.append(rounding)
+    if not roundings:
+        return None
     return RoundedPart(body, found, tuple(roundings), differing(views, (body,)))
 
 

@@ -37,17 +37,17 @@ def apply(workpiece: Workpiece, params: FromViewsParams, context: Context) -> Wo
     """
     from tectogon.building.part_of_views import part_of_views  # the kernel takes 2 s to load: only where it is needed
     from tectogon.reconstruction.part_from_views import closed_views
-    from tectogon.reconstruction.sharp_corners import sharpened
     from tectogon.reconstruction.stated_thickness import stated_thicknesses
 
     closed_views(workpiece)
     corners = [(c.at, c.shape) for c in params.corners]
     made = part_of_views(
-        sharpened(workpiece)[0] if params.edges == "sharp" else workpiece,
+        workpiece,
         context.number,
         stated_thicknesses(workpiece),
         answer=params.answer,
         corners=corners,
+        sharp=params.edges == "sharp",
         tell=context.tell,
     )
     steps = made.steps if params.edges == "as_drawn" else ()
